@@ -1,0 +1,7 @@
+"""`python -m topion`"""
+
+import sys
+
+from topion.cli import main
+
+sys.exit(main())

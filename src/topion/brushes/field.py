@@ -1,0 +1,171 @@
+"""Field: paints the density at which a field layer sows its things."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from topion.brushes.laying import locked_edit
+from topion.errors import BadValue
+from topion.grid.arrays import CellList
+from topion.grid.boxes import Box
+from topion.model.brush import Marks, Place, Setting
+from topion.model.edit import Edit, ItemRecord, Record, cells_changed
+from topion.model.prefab import PlacementRule
+from topion.model.room import FULL_DENSITY, Layer, LayerInfo
+
+
+@dataclass(frozen=True)
+class Sown:
+    """One prefab of a field.  spacing : cells to its nearest neighbour, times the field's own."""
+
+    prefab: str
+    weight: float = 1.0
+    spacing: float = 1.0
+
+    def __post_init__(self) -> None:
+        if not 0 < self.weight <= 1e6:
+            raise BadValue("the weight of a sown prefab", self.weight, "above 0")
+        if not 1 <= self.spacing <= 8:
+            raise BadValue("the spacing factor of a sown prefab", self.spacing, "1 to 8")
+
+
+@dataclass(frozen=True)
+class FieldBrush:
+    """What a field sows, and how its density is painted.
+
+    spacing : least distance in cells.  size : range of scales.  turn : range in degrees.
+    density : what a stroke leads to, 0 to 1.  radius, soft : of the stroke, in cells; the soft
+    edge lies inside the radius.  wanted : at most so many things in a room, 0 for no bound.
+    """
+
+    kind: ClassVar[str] = "field"
+    name: str
+    sown: tuple[Sown, ...]
+    spacing: float = 1.0
+    size: tuple[float, float] = (1.0, 1.0)
+    turn: tuple[float, float] = (0.0, 0.0)
+    rules: tuple[PlacementRule, ...] = ()
+    seed: int = 1
+    wanted: int = 0
+    density: float = 0.7
+    radius: float = 4.0
+    soft: float = 2.0
+    way: Literal["add", "thin", "set"] = "add"
+    layer: str = ""
+    colour: str = "#6f8f3f"
+    material: ClassVar[str] = ""
+
+    def __post_init__(self) -> None:
+        limits = {"spacing": (0.1, 100), "density": (0, 1), "radius": (0.5, 500), "soft": (0, 500)}
+        for field, (lo, hi) in limits.items():
+            if not lo <= getattr(self, field) <= hi:
+                raise BadValue(f"the {field}", getattr(self, field), f"{lo} to {hi}")
+        if not self.sown:
+            raise BadValue("what the field sows", (), "at least one prefab")
+        if not 0.05 <= self.size[0] <= self.size[1] <= 20:
+            raise BadValue("the size", self.size, "a range within 0.05 to 20")
+        if self.wanted < 0:
+            raise BadValue("the wanted count", self.wanted, "0 or more")
+
+    def plan(self, place: Place, marks: Marks) -> Edit:
+        layer_id, layer = self._layer(place)
+        records: tuple[Record, ...] = ()
+        if layer is None:
+            info = LayerInfo(self.layer or self.name, "field", brush=self.name)
+            order = place.room.order
+            records = (
+                ItemRecord(("layers", place.room_name, layer_id), None, info),
+                ItemRecord(("order", place.room_name), order, (*order, layer_id)),
+            )
+            density = np.zeros(place.room.info.size, np.uint8)
+        elif layer.info.locked:
+            return locked_edit(self, layer)
+        else:
+            density = layer.planes["density"]
+        painted = self._painted(place, layer_id, density, marks)
+        words = {"add": "", "thin": " thin", "set": " set"}
+        return Edit(
+            f"{self.name}{words[self.way]}", records + painted if painted else (), self.colour
+        )
+
+    def _layer(self, place: Place) -> tuple[str, Layer | None]:
+        """The field layer that sows this brush, or the id of one to be added."""
+        for layer_id, layer in place.room.bottom_up("field"):
+            if layer.info.brush == self.name:
+                return layer_id, layer
+        return place.room.new_layer_id(self.layer or self.name), None
+
+    def _painted(
+        self, place: Place, layer_id: str, density: NDArray[np.uint8], marks: Marks
+    ) -> tuple[Record, ...]:
+        cells, share = self._shares(place.room.box, marks)
+        if not len(cells):
+            return ()
+        flat = np.ravel_multi_index(tuple(cells.T), density.shape).astype(np.intp)
+        before = density.reshape(-1)[flat]
+        now = before / FULL_DENSITY
+        match self.way:
+            case "add":
+                after = np.maximum(now, np.minimum(self.density, now + self.density * share))
+            case "thin":
+                after = np.maximum(0.0, now - self.density * share)
+            case "set":
+                after = now + (self.density - now) * share
+        stored = np.round(after * FULL_DENSITY).astype(np.uint8)
+        return cells_changed(
+            place.room_name,
+            layer_id,
+            density.shape,
+            flat,
+            {"density": before},
+            {"density": stored},
+        )
+
+    def _shares(self, room: Box, marks: Marks) -> tuple[CellList, NDArray[np.float64]]:
+        """Cells the stroke reaches, and how strongly, 0 to 1; a drawn path has a soft edge."""
+        if marks.path is None:
+            cells = marks.cells[room.holds(marks.cells)]
+            return cells, np.full(len(cells), marks.strength)
+        reach = int(np.ceil(self.radius))
+        box = Box.of_cells(marks.cells).grown(reach).clipped(room)
+        outer = Box.of_cells(marks.cells).grown(reach)
+        away = np.ones(outer.shape, bool)
+        away[tuple((marks.cells - outer.lo).T)] = False
+        far = ndimage.distance_transform_edt(away)
+        inner = tuple(slice(a - o, b - o) for a, b, o in zip(box.lo, box.hi, outer.lo, strict=True))
+        share = falloff(np.asarray(far)[inner], self.radius, self.soft)
+        cells = np.argwhere(share > 0)
+        return cells + box.lo, share[share > 0] * marks.strength
+
+    def summary(self) -> str:
+        count = len(self.sown)
+        return f"field · {count} kind{'s' if count != 1 else ''}"
+
+    def settings(self) -> tuple[Setting, ...]:
+        return (
+            Setting("density", "Density", "number", 0, 1, 0.01, hint="What a stroke leads to"),
+            Setting("spacing", "Spacing", "number", 0.5, 4, 0.1, "c", hint="Least distance"),
+            Setting("size", "Size", "range", 0.25, 2, 0.05, hint="Scales are spread over this"),
+            Setting("radius", "Radius", "number", 0.5, 16, 0.5, "c", hint="Of the stroke"),
+            Setting("soft", "Soft edge", "number", 0, 8, 0.25, "c", hint="Inside the radius"),
+            Setting("way", "Stroke", "choice", choices=("add", "thin", "set"), hint="What it does"),
+            Setting("wanted", "At most", "number", 0, 500, 1, hint="Things in a room; 0: no bound"),
+            Setting("seed", "Roll", "seed", hint="Where things fall; the dice rolls anew"),
+        )
+
+    def tiles_used(self) -> tuple[Any, ...]:
+        return ()
+
+
+def falloff(far: NDArray[np.float64], radius: float, soft: float) -> NDArray[np.float64]:
+    """1 within `radius - soft`, 0 beyond `radius`, a smooth step between."""
+    soft = min(soft, radius)
+    if soft <= 0:
+        return (far <= radius).astype(np.float64)
+    t = np.clip((radius - far) / soft, 0.0, 1.0)
+    return np.asarray(t * t * (3 - 2 * t))

@@ -1,0 +1,117 @@
+"""Lift: removes what meets the marked cells, everything or only what one brush lays."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+import numpy as np
+
+from topion.brushes.laying import Laid, lay, marked_cells
+from topion.errors import UnknownName
+from topion.grid.arrays import CellList
+from topion.model.brush import Marks, Place, Setting
+from topion.model.edit import Edit, Record, ThingsRecord, cells_changed
+from topion.model.project import Project
+from topion.model.room import Layer
+from topion.things.ground import body_cells
+
+
+@dataclass(frozen=True)
+class Lift:
+    """only : a brush; then only what that brush lays is lifted.  nib : width in cells."""
+
+    kind: ClassVar[str] = "lift"
+    name: str = "Lift"
+    only: str = ""
+    layer: str = ""
+    colour: str = "#6b7479"
+    nib: int = 1
+    material: ClassVar[str] = ""
+
+    def plan(self, place: Place, marks: Marks) -> Edit:
+        cells = marked_cells(place, marks, self.nib)
+        label = f"Lift {self.only}" if self.only else self.name
+        records: list[Record] = []
+        refused: list[str] = []
+        for layer_id, layer in place.room.bottom_up():
+            found = self._from_layer(place, layer_id, layer, cells)
+            if found and layer.info.locked:
+                refused.append(f"layer {layer.info.name} is locked")
+            elif layer.info.shown:
+                records += found
+        return Edit(label, tuple(records), self.colour, tuple(refused))
+
+    def _from_layer(
+        self, place: Place, layer_id: str, layer: Layer, cells: CellList
+    ) -> tuple[Record, ...]:
+        only = place.project.brush(self.only) if self.only else None
+        if layer.info.kind == "field":
+            if only is None or layer.info.brush == only.name:
+                return _thinned(place, layer_id, layer, cells)
+        elif layer.info.kind == "things":
+            if only is None or only.kind == "things":
+                prefab = getattr(only, "prefab", "")
+                return _things_lifted(place, layer_id, layer, cells, prefab)
+        elif only is None or only.material:
+            return _cells_lifted(place, layer_id, layer, cells, only.material if only else "")
+        return ()
+
+    def summary(self) -> str:
+        return f"only {self.only}" if self.only else "everything"
+
+    def settings(self) -> tuple[Setting, ...]:
+        return (
+            Setting("only", "Lifts", "choice", choices=_choices, hint="Everything, or one brush's"),
+            Setting("nib", "Nib", "number", 1, 9, 1, "c", hint="How many cells wide it lifts"),
+        )
+
+    def tiles_used(self) -> tuple[Any, ...]:
+        return ()
+
+
+def _choices(project: Project) -> tuple[str, ...]:
+    return ("", *(name for name, brush in project.brushes.items() if brush.kind != "lift"))
+
+
+def _cells_lifted(
+    place: Place, layer_id: str, layer: Layer, cells: CellList, material: str
+) -> tuple[Record, ...]:
+    present = layer.planes["material"][tuple(cells.T)]
+    try:
+        keep = present == place.project.material_id(material) if material else present > 0
+    except UnknownName:
+        return ()
+    return lay(place, layer_id, Laid.of_cells(cells[keep], place.room.info.size, 0))
+
+
+def _thinned(place: Place, layer_id: str, layer: Layer, cells: CellList) -> tuple[Record, ...]:
+    shape = tuple(place.room.info.size)
+    flat = np.ravel_multi_index(tuple(cells.T), shape).astype(np.intp)
+    before = layer.planes["density"].reshape(-1)[flat]
+    return cells_changed(
+        place.room_name,
+        layer_id,
+        shape,
+        flat,
+        {"density": before},
+        {"density": np.zeros_like(before)},
+    )
+
+
+def _things_lifted(
+    place: Place, layer_id: str, layer: Layer, cells: CellList, prefab: str
+) -> tuple[Record, ...]:
+    marked = {(int(y), int(x)) for y, x in cells}
+    gone = {
+        number: thing
+        for number, thing in layer.things.items()
+        if (not prefab or thing.prefab == prefab)
+        and marked.intersection(_body(place.project, thing))
+    }
+    return (ThingsRecord(place.room_name, layer_id, gone, {}),) if gone else ()
+
+
+def _body(project: Project, thing: Any) -> list[tuple[int, int]]:
+    prefab = project.prefabs.get(thing.prefab)
+    return body_cells(prefab, thing) if prefab else [thing.cell]

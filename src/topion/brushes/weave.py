@@ -1,0 +1,45 @@
+"""Weave: lays a material; neighbourhood rules choose the tiles."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import ClassVar
+
+from topion.brushes.laying import NIB, SEED, plan_material
+from topion.model.brush import Marks, Place, Setting
+from topion.model.edit import Edit
+from topion.model.tileset import TileRef
+from topion.weaving.rules import RuleBook
+
+
+@dataclass(frozen=True)
+class Weave:
+    """material : its name in cells, the brush's own unless given.  nib : width in cells."""
+
+    kind: ClassVar[str] = "weave"
+    name: str
+    rules: RuleBook = field(default_factory=RuleBook)
+    layer: str = ""
+    colour: str = "#8a6a45"
+    seed: int = 0
+    nib: int = 1
+
+    @property
+    def material(self) -> str:
+        return self.name
+
+    def book(self) -> RuleBook:
+        return self.rules
+
+    def plan(self, place: Place, marks: Marks) -> Edit:
+        return plan_material(self, place, marks)
+
+    def summary(self) -> str:
+        count = len(self.rules.rules)
+        return f"weave · {count} rule{'s' if count != 1 else ''}"
+
+    def settings(self) -> tuple[Setting, ...]:
+        return (NIB, SEED)
+
+    def tiles_used(self) -> tuple[TileRef, ...]:
+        return tuple(self.rules.tiles_used())

@@ -1,0 +1,207 @@
+"""The command line: the same core, without a window.
+
+Exit codes: 0 done or clean, 1 findings, 2 something could not be read, written or understood.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import re
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from topion import __version__
+from topion.errors import BadValue, TopionError
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run one command; returns its exit code and never shows a traceback for bad input."""
+    parser = _parser()
+    args = parser.parse_args(argv)
+    if not hasattr(args, "run"):
+        parser.print_help()
+        return 2
+    try:
+        return int(args.run(args) or 0)
+    except TopionError as problem:
+        print(f"topion: {problem}", file=sys.stderr)
+    except OSError as problem:
+        print(f"topion: {problem.filename or 'file'}: {problem.strerror}", file=sys.stderr)
+    except MemoryError:
+        print("topion: there is not enough memory for this", file=sys.stderr)
+    except KeyboardInterrupt:
+        print("topion: stopped", file=sys.stderr)
+    return 2
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="topion", description="Paint rooms and maps with tile sets and rule-based brushes."
+    )
+    parser.add_argument("--version", action="version", version=f"topion {__version__}")
+    commands = parser.add_subparsers(title="commands", metavar="COMMAND")
+
+    def command(name: str, run: Callable[[argparse.Namespace], int | None], text: str):  # type: ignore[no-untyped-def]
+        made = commands.add_parser(name, help=text, description=text)
+        made.add_argument("--version", action="version", version=f"topion {__version__}")
+        made.set_defaults(run=run)
+        return made
+
+    new = command("new", _new, "Make a new project folder with one room.")
+    new.add_argument("project", type=Path)
+    new.add_argument("--name", default="", help="its name (default: the folder's)")
+    new.add_argument("--room", default="Room 1", help="name of the first room")
+    new.add_argument("--size", default="64x40", help="of that room, WIDTHxHEIGHT in cells")
+    new.add_argument("--cell", type=int, default=16, help="cell size in px")
+
+    bring = command("import", _no_kind, "Bring files into a project.")
+    kinds = bring.add_subparsers(title="kinds", metavar="KIND")
+    sheet = kinds.add_parser("sheet", help="a tile sheet (PNG)", description="Bring in a sheet.")
+    sheet.add_argument("project", type=Path)
+    sheet.add_argument("sheet", type=Path)
+    sheet.add_argument("--tile", default="", help="WIDTHxHEIGHT in px (default: found by itself)")
+    sheet.add_argument("--margin", type=int, default=0, help="px round the sheet")
+    sheet.add_argument("--spacing", type=int, default=0, help="px between tiles")
+    sheet.add_argument("--name", default="", help="of the tile set (default: the file's)")
+    sheet.set_defaults(run=_import_sheet)
+
+    check = command("check", _check, "List the findings of the survey: 0 clean, 1 findings.")
+    check.add_argument("project", type=Path)
+    check.add_argument("--json", action="store_true", help="findings as JSON")
+
+    render = command("render", _render, "Write a room as a PNG picture.")
+    render.add_argument("project", type=Path)
+    render.add_argument("room")
+    render.add_argument("-o", "--out", type=Path, required=True, metavar="OUT.png")
+    render.add_argument("--scale", type=float, default=1.0, help="1 is the room's cell size")
+    render.add_argument("--layer", default=None, help="only this layer")
+
+    export = command("export", _export, "Export rooms as JSON bundle, CSV or PNG.")
+    export.add_argument("project", type=Path)
+    export.add_argument("room", nargs="?", default=None, help="one room (default: all)")
+    export.add_argument("--to", choices=("json", "csv", "png"), required=True)
+    export.add_argument("-o", "--out", type=Path, required=True, metavar="DIR")
+    export.add_argument("--scale", type=float, default=1.0, help="of PNG pictures")
+
+    open_ = command("open", _open, "Open a project in the window.")
+    open_.add_argument("project", type=Path, nargs="?", default=None)
+
+    demo = command("demo", _demo, "Open the demo; without a display, play it and write pictures.")
+    demo.add_argument("--out", type=Path, default=None, metavar="DIR", help="where to write")
+    demo.add_argument("--play", action="store_true", help="play it even if there is a display")
+
+    schema = command("schema", _schema, "Print the JSON Schema of a bundle.")
+    schema.add_argument("-o", "--out", type=Path, default=None)
+    return parser
+
+
+def pair(text: str, what: str) -> tuple[int, int]:
+    """`16x24` (width × height) as (height, width).  Raises BadValue."""
+    match = re.fullmatch(r"\s*(\d{1,6})\s*[xX×]\s*(\d{1,6})\s*", text)
+    if not match:
+        raise BadValue(what, text, "two numbers such as 16x16, width first")
+    return int(match.group(2)), int(match.group(1))
+
+
+def _new(args: argparse.Namespace) -> None:
+    from topion import scripting
+
+    size = pair(args.size, "the size")
+    handle = scripting.new(None, args.name or args.project.name.removesuffix(".topion"))
+    handle.add_room(args.room, size, args.cell)
+    if args.project.exists() and (not args.project.is_dir() or any(args.project.iterdir())):
+        raise TopionError(f"{args.project} is there already and not empty")
+    handle.save(args.project)
+    print(f"made {args.project} with the room {args.room}, {size[1]} × {size[0]} cells")
+
+
+def _no_kind(args: argparse.Namespace) -> None:
+    raise TopionError("say what to import: topion import sheet PROJECT SHEET.png")
+
+
+def _import_sheet(args: argparse.Namespace) -> None:
+    from topion import scripting
+    from topion.formats.sheet import count_slots
+    from topion.model.tileset import Cut
+
+    cut = Cut(pair(args.tile, "the tile size"), args.margin, args.spacing) if args.tile else None
+    handle = scripting.open(args.project)
+    tileset = handle.add_sheet(args.sheet, args.name, cut)
+    count = count_slots(tileset.sheet.rgba, tileset.cut)
+    handle.save()
+    height, width = tileset.cut.tile
+    print(
+        f"brought in {tileset.name}: {count.slots} slots of {width} × {height} px, "
+        f"{count.empty} empty ones skipped, {count.equal} equal to an earlier one"
+    )
+
+
+def _check(args: argparse.Namespace) -> int:
+    from topion import scripting
+
+    findings = scripting.open(args.project).check()
+    if args.json:
+        from topion.model.plain import to_plain
+
+        print(json.dumps([to_plain(f) for f in findings], ensure_ascii=False, indent=1))
+    else:
+        for finding in findings:
+            print(finding.text())
+        print(f"{len(findings)} finding{'s' if len(findings) != 1 else ''}")
+    return 1 if findings else 0
+
+
+def _render(args: argparse.Namespace) -> None:
+    from topion import scripting
+    from topion.pictures.png import png_bytes
+
+    room = scripting.open(args.project).room(args.room)
+    rgba = room.render(args.scale, args.layer)
+    args.out.write_bytes(png_bytes(rgba))
+    print(f"wrote {args.out}, {rgba.shape[1]} × {rgba.shape[0]} px")
+
+
+def _export(args: argparse.Namespace) -> None:
+    from topion import scripting
+    from topion.formats.export import export_files
+
+    project = scripting.open(args.project).data
+    rooms = (args.room,) if args.room else tuple(project.rooms)
+    for name in rooms:
+        project.room(name)
+    args.out.mkdir(parents=True, exist_ok=True)
+    count = 0
+    for name, data in export_files(project, rooms, args.to, args.scale):
+        (args.out / name).write_bytes(data)
+        count += 1
+    print(f"wrote {count} file{'s' if count != 1 else ''} to {args.out}")
+
+
+def _open(args: argparse.Namespace) -> int:
+    from topion.view.app import run
+
+    if args.project is not None and not args.project.exists():
+        raise TopionError(f"{args.project} is missing")
+    return run(args.project)
+
+
+def _demo(args: argparse.Namespace) -> int:
+    from topion.view.demo import open_or_play
+
+    return open_or_play(args.out, args.play)
+
+
+def _schema(args: argparse.Namespace) -> None:
+    from topion.formats.bundle import schema
+
+    text = json.dumps(schema(), indent=1, ensure_ascii=False) + "\n"
+    if args.out:
+        args.out.write_text(text, encoding="utf-8")
+    else:
+        print(text, end="")
+
+
+if __name__ == "__main__":
+    sys.exit(main())

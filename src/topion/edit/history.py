@@ -1,0 +1,114 @@
+"""Undo as a row of Edits with a playhead."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from topion.model.edit import Dirty, Edit, ItemRecord, Record
+from topion.model.project import Project
+
+Listener = Callable[[tuple[Dirty, ...]], None]
+
+
+@dataclass
+class History:
+    """Edits in order; those before `at` are on, the rest can be redone.
+
+    `saved_at` is the place of the playhead at the last save, None once that state is gone.
+    """
+
+    project: Project
+    edits: list[Edit] = field(default_factory=list)
+    at: int = 0
+    saved_at: int | None = 0
+    listeners: list[Listener] = field(default_factory=list)
+    _merge_key: object = None
+
+    def apply(self, edit: Edit, merge_key: object = None) -> bool:
+        """Put `edit` on and keep it; what could be redone is gone.  False if it is empty.
+
+        With the same `merge_key` as the last Edit the two become one in the history, so that
+        a slider pulled across leaves one entry: `edit` must be planned after that last one.
+        """
+        if not edit:
+            return False
+        self._write(edit.records)
+        merges = merge_key is not None and merge_key == self._merge_key and self.at > 0
+        del self.edits[self.at :]
+        if self.saved_at is not None and self.saved_at > self.at - merges:
+            self.saved_at = None
+        if merges:
+            last = self.edits.pop()
+            edit = Edit(edit.label, _folded(last.records + edit.records), edit.colour)
+            self.at -= 1
+        self.edits.append(edit.sealed())
+        self.at += 1
+        self._merge_key = merge_key
+        self._tell(edit)
+        return True
+
+    def undo(self) -> bool:
+        return self.jump(self.at - 1)
+
+    def redo(self) -> bool:
+        return self.jump(self.at + 1)
+
+    def jump(self, at: int) -> bool:
+        """Move the playhead so that `at` Edits are on; False if there are not so many."""
+        if not 0 <= at <= len(self.edits) or at == self.at:
+            return False
+        self._merge_key = None
+        while self.at > at:
+            edit = self.edits[self.at - 1].inverted()
+            self._write(edit.records)
+            self.at -= 1
+            self._tell(edit)
+        while self.at < at:
+            edit = self.edits[self.at]
+            self._write(edit.records)
+            self.at += 1
+            self._tell(edit)
+        return True
+
+    @property
+    def changed(self) -> bool:
+        """Whether there is anything to save."""
+        return self.saved_at != self.at
+
+    def mark_saved(self) -> None:
+        self.saved_at = self.at
+        self._merge_key = None
+
+    def _write(self, records: tuple[Record, ...]) -> None:
+        """All or nothing: after an error the project stands as before."""
+        done: list[Record] = []
+        try:
+            for record in records:
+                record.write(self.project)
+                done.append(record)
+        except BaseException:  # also Ctrl-C: a project is never left half changed
+            for record in reversed(done):
+                record.inverted().write(self.project)
+            raise
+
+    def _tell(self, edit: Edit) -> None:
+        dirty = edit.dirty()
+        for listener in self.listeners:
+            listener(dirty)
+
+
+def _folded(records: tuple[Record, ...]) -> tuple[Record, ...]:
+    """Records of one item, one after the other, as one; others stay in order."""
+    folded: list[Record] = []
+    for record in records:
+        last = folded[-1] if folded else None
+        if (
+            isinstance(record, ItemRecord)
+            and isinstance(last, ItemRecord)
+            and record.address == last.address
+        ):
+            folded[-1] = ItemRecord(record.address, last.before, record.after)
+        else:
+            folded.append(record)
+    return tuple(folded)

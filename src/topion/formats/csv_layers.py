@@ -1,0 +1,48 @@
+"""CSV, one file a layer, and one that tells what the numbers mean."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Iterator
+from typing import Any
+
+from topion.formats.folder import stem
+from topion.model.project import Project
+from topion.model.room import Room
+from topion.things.sowings import sowing_of
+
+_THING_HEAD = ("id", "prefab", "y", "x", "turn", "mirrored", "scale")
+
+
+def csv_files(project: Project, room: Room) -> Iterator[tuple[str, bytes]]:
+    """(file name, contents): tiles as numbers, densities, and things as lines."""
+    name = stem(room.info.name)
+    for layer_id, layer in room.bottom_up():
+        if layer.info.kind == "tiles":
+            yield f"{name}.{layer_id}.csv", _table(layer.planes["tile"].tolist())
+            yield f"{name}.{layer_id}.material.csv", _table(layer.planes["material"].tolist())
+        elif layer.info.kind == "things":
+            rows = ((n, *_thing_row(thing)) for n, thing in layer.things.items())
+            yield f"{name}.{layer_id}.csv", _table([_THING_HEAD, *rows])
+        else:
+            sowing = sowing_of(project, room, layer_id)
+            rows = ((n, *_thing_row(sowing.thing(n))) for n in range(len(sowing)))
+            yield f"{name}.{layer_id}.csv", _table([_THING_HEAD, *rows])
+            yield f"{name}.{layer_id}.density.csv", _table(layer.planes["density"].tolist())
+    tiles = [("number", "tileset", "slot", "turn", "mirrored")]
+    tiles += [(n, r[0], r[1], r[2], int(r[3])) for n, r in enumerate(project.tiles, 1)]  # type: ignore[misc]
+    yield "tiles.csv", _table(tiles)
+    materials = [("number", "material"), *enumerate(project.materials, 1)]
+    yield "materials.csv", _table(materials)
+
+
+def _thing_row(thing: Any) -> tuple[Any, ...]:
+    numbers = (round(v, 6) for v in (thing.y, thing.x, thing.turn))
+    return (thing.prefab, *numbers, int(thing.mirrored), round(thing.scale, 6))
+
+
+def _table(rows: Iterable[Iterable[Any]]) -> bytes:
+    out = io.StringIO()
+    csv.writer(out, lineterminator="\n").writerows(rows)
+    return out.getvalue().encode()

@@ -1,0 +1,347 @@
+"""The project folder `NAME.topion/`: written for version control, read in stages.
+
+project.json                  names, tables of materials and tiles, bays
+tilesets/NAME.json .png       cut and slots; the sheet as it was brought in
+brushes/NAME.json
+prefabs/NAME.json .png
+rooms/NAME/room.json          settings, layers from bottom to top
+rooms/NAME/ID.material.rows   materials of a tile layer, one line a row
+rooms/NAME/ID.pinned.rows     tiles laid by hand, if any; all others follow from the rules
+rooms/NAME/ID.density.rows    of a field layer, 0 to 255
+rooms/NAME/ID.things.json     one thing a line
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+from urllib.parse import quote
+
+import numpy as np
+
+import topion.things.rules  # noqa: F401  (registers the kinds of rules)
+from topion.brushes.laying import loom_of
+from topion.errors import BadFile, TopionError
+from topion.formats.saving import finish_save, inside, write_folder
+from topion.formats.text import json_lines, json_text, parse_json, read_record
+from topion.grid.runs import BadRows, rows_to_text, text_to_rows
+from topion.model.brush import Brush
+from topion.model.picture import Picture
+from topion.model.plain import to_plain
+from topion.model.prefab import PlacementRule, Prefab, Thing, Turns
+from topion.model.project import MOST_MATERIALS, MOST_TILES, Bay, Project
+from topion.model.room import FULL_DENSITY, Layer, LayerInfo, Room, RoomInfo
+from topion.model.tileset import Cut, Slot, TileRef, TileSet
+from topion.pictures.png import read_bytes, read_png_file
+
+FORMAT = 1
+SUFFIX = ".topion"
+_MOST_TEXT = 1 << 26
+_OWNED = re.compile(
+    r"(project\.json|(tilesets|prefabs)/[^/]+\.(json|png)|brushes/[^/]+\.json"
+    r"|rooms/[^/]+/[^/]+\.(json|rows))"
+)
+Step = Callable[[str], None]
+_NO_PICTURE = Picture(np.zeros((1, 1, 4), np.uint8), b"")
+
+
+@dataclass(frozen=True)
+class _Index:
+    """project.json"""
+
+    format: int
+    name: str
+    rooms: tuple[str, ...] = ()
+    tilesets: tuple[str, ...] = ()
+    prefabs: tuple[str, ...] = ()
+    brushes: tuple[str, ...] = ()
+    materials: tuple[str, ...] = ()
+    bays: tuple[Bay, ...] = ()
+    tiles: tuple[TileRef, ...] = ()
+
+
+@dataclass(frozen=True)
+class _Sheet:
+    """tilesets/NAME.json"""
+
+    name: str
+    cut: Cut
+    slots: dict[str, Slot] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class _PrefabFile:
+    """prefabs/NAME.json: a Prefab without its picture"""
+
+    name: str
+    anchor_px: tuple[int, int]
+    footprint: tuple[str, ...] = ("#",)
+    class_name: str = ""
+    turns: Turns = "none"
+    mirrors: bool = False
+    rules: tuple[PlacementRule, ...] = ()
+
+    def __post_init__(self) -> None:
+        self.with_picture(_NO_PICTURE)  # raises BadValue for what a Prefab would refuse
+
+    def with_picture(self, picture: Picture) -> Prefab:
+        return Prefab(picture=picture, **{f: getattr(self, f) for f in self.__dataclass_fields__})
+
+
+@dataclass(frozen=True)
+class _ThingLine(Thing):
+    """One line of ID.things.json: a thing and its number"""
+
+    id: int = 0
+
+
+@dataclass(frozen=True)
+class _LayerLine:
+    id: str
+    layer: LayerInfo
+
+
+@dataclass(frozen=True)
+class _RoomFile:
+    """rooms/NAME/room.json"""
+
+    room: RoomInfo
+    layers: tuple[_LayerLine, ...] = ()
+
+
+def stem(name: str) -> str:
+    """A file name for any name: letters, digits, blank, - and _ stay, the rest is escaped."""
+    return quote(name, safe=" -_").replace(".", "%2E")
+
+
+# --- writing ------------------------------------------------------------------------------
+
+
+def write_project(project: Project, folder: Path, each: Step | None = None) -> None:
+    """Save the whole project.  Raises CannotSave with the old state whole."""
+    write_folder(folder, _files(project), lambda name: bool(_OWNED.fullmatch(name)), each)
+
+
+def _files(project: Project) -> Iterator[tuple[str, bytes]]:
+    for tileset in project.tilesets.values():
+        path = f"tilesets/{stem(tileset.name)}"
+        yield f"{path}.json", _text(to_plain(_Sheet(tileset.name, tileset.cut, tileset.slots)))
+        yield f"{path}.png", tileset.sheet.png
+    for prefab in project.prefabs.values():
+        path = f"prefabs/{stem(prefab.name)}"
+        plain = to_plain(prefab)
+        del plain["picture"]
+        yield f"{path}.json", _text(plain)
+        yield f"{path}.png", prefab.picture.png
+    for brush in project.brushes.values():
+        yield f"brushes/{stem(brush.name)}.json", _text(to_plain(brush))
+    for room in project.rooms.values():
+        yield from _room_files(room)
+    index = _Index(
+        FORMAT,
+        project.name,
+        tuple(project.rooms),
+        tuple(project.tilesets),
+        tuple(project.prefabs),
+        tuple(project.brushes),
+        project.materials,
+        project.bays,
+        project.tiles,
+    )
+    yield "project.json", _text({"format": FORMAT, **to_plain(index)})
+
+
+def _room_files(room: Room) -> Iterator[tuple[str, bytes]]:
+    path = f"rooms/{stem(room.info.name)}"
+    lines = tuple(_LayerLine(layer_id, layer.info) for layer_id, layer in room.bottom_up())
+    yield f"{path}/room.json", _text(to_plain(_RoomFile(room.info, lines)))
+    for layer_id, layer in room.bottom_up():
+        for name, cells in stored_planes(layer).items():
+            if name != "pinned" or cells.any():
+                yield f"{path}/{layer_id}.{name}.rows", b"".join(rows_to_text(cells))
+        if layer.info.kind == "things":
+            yield f"{path}/{layer_id}.things.json", json_lines(things_plain(layer)).encode()
+
+
+def stored_planes(layer: Layer) -> dict[str, np.ndarray]:
+    """The arrays that cannot be derived: materials, tiles where pinned, density."""
+    if layer.info.kind == "tiles":
+        pinned = np.where(layer.planes["pinned"], layer.planes["tile"], 0).astype(np.uint16)
+        return {"material": layer.planes["material"], "pinned": pinned}
+    return dict(layer.planes)
+
+
+def things_plain(layer: Layer) -> list[dict[str, Any]]:
+    """Things as records with their number."""
+    return [{"id": number, **to_plain(thing)} for number, thing in sorted(layer.things.items())]
+
+
+def _text(plain: Any) -> bytes:
+    return json_text(plain).encode()
+
+
+# --- reading ------------------------------------------------------------------------------
+
+
+def read_project(folder: Path, each: Step | None = None) -> Project:
+    """Read a project folder whole, or raise BadFile and build nothing."""
+    if not folder.is_dir():
+        raise BadFile(folder, "is not a project folder" if folder.exists() else "is missing")
+    if not (folder / "project.json").exists():
+        raise BadFile(folder, "holds no project.json, so it is not a project")
+    finish_save(folder)
+    reader = _Reader(folder, each or (lambda _: None))
+    return reader.project()
+
+
+class _Reader:
+    def __init__(self, folder: Path, each: Step) -> None:
+        self.folder, self.each = folder, each
+
+    def _bytes(self, name: str) -> bytes:
+        self.each(name)
+        try:
+            return read_bytes(inside(self.folder, name), _MOST_TEXT * 4)
+        except BadFile as problem:
+            raise BadFile(name, problem.reason) from None
+
+    def _record(self, wanted: Any, name: str) -> Any:
+        return read_record(wanted, self._bytes(name), name)
+
+    def _picture(self, name: str) -> Picture:
+        self.each(name)
+        path = inside(self.folder, name)
+        try:
+            return read_png_file(path)
+        except BadFile as problem:
+            raise BadFile(name, problem.reason, problem.place) from None
+
+    def project(self) -> Project:
+        data = self._bytes("project.json")
+        head = parse_json(data, "project.json")
+        found = head.get("format") if isinstance(head, dict) else None
+        if isinstance(found, int) and found > FORMAT:
+            raise BadFile(
+                "project.json", f"has format {found}, but this Topion reads up to {FORMAT}"
+            )
+        index: _Index = read_record(_Index, data, "project.json")
+        if index.format != FORMAT:
+            raise BadFile("project.json", f"has format {index.format}, which is not known")
+        if len(index.materials) > MOST_MATERIALS or len(index.tiles) > MOST_TILES:
+            raise BadFile("project.json", "lists more materials or tiles than can be told apart")
+        project = Project(index.name, materials=index.materials, tiles=index.tiles, bays=index.bays)
+        for name in index.tilesets:
+            project.tilesets[name] = self._tileset(name)
+        for name in index.prefabs:
+            project.prefabs[name] = self._prefab(name)
+        for name in index.brushes:
+            project.brushes[name] = self._named(Brush, "brushes", name)
+        check_library(project, "project.json")
+        for name in index.rooms:
+            project.rooms[name] = self._room(project, name)
+        return project
+
+    def _named(self, wanted: Any, shelf: str, name: str) -> Any:
+        path = f"{shelf}/{stem(name)}.json"
+        found = self._record(wanted, path)
+        _check_name(found.name, name, path)
+        return found
+
+    def _tileset(self, name: str) -> TileSet:
+        path = f"tilesets/{stem(name)}"
+        sheet: _Sheet = self._named(_Sheet, "tilesets", name)
+        picture = self._picture(f"{path}.png")
+        try:
+            return TileSet(name, picture, sheet.cut, sheet.slots)
+        except TopionError as problem:
+            raise BadFile(f"{path}.json", str(problem)) from None
+
+    def _prefab(self, name: str) -> Prefab:
+        path = f"prefabs/{stem(name)}"
+        picture = self._picture(f"{path}.png")
+        known: _PrefabFile = self._named(_PrefabFile, "prefabs", name)
+        return known.with_picture(picture)
+
+    def _room(self, project: Project, name: str) -> Room:
+        path = f"rooms/{stem(name)}"
+        record: _RoomFile = self._record(_RoomFile, f"{path}/room.json")
+        _check_name(record.room.name, name, f"{path}/room.json")
+        room = Room(record.room)
+        for line in record.layers:
+            if line.id in room.layers or not re.fullmatch(r"[\w-]+", line.id):
+                raise BadFile(f"{path}/room.json", f"layer id “{line.id}” is taken or not allowed")
+            room.layers[line.id] = self._layer(project, room, line, f"{path}/{line.id}")
+        room.order = tuple(room.layers)
+        return room
+
+    def _layer(self, project: Project, room: Room, line: _LayerLine, path: str) -> Layer:
+        info, size = line.layer, room.info.size
+        if info.kind == "tiles":
+            material = self._rows(f"{path}.material.rows", size, len(project.materials))
+            pinned = np.zeros(size, np.uint16)
+            if (self.folder / f"{path}.pinned.rows").exists():
+                pinned = self._rows(f"{path}.pinned.rows", size, len(project.tiles))
+            return woven_layer(project, info, material, pinned)
+        if info.kind == "field":
+            density = self._rows(f"{path}.density.rows", size, FULL_DENSITY)
+            return Layer(info, {"density": density.astype(np.uint8)})
+        data = self._bytes(f"{path}.things.json")
+        return Layer(info, {}, read_things(data, f"{path}.things.json"))
+
+    def _rows(self, name: str, size: tuple[int, ...], highest: int) -> np.ndarray:
+        data = self._bytes(name)
+        try:
+            return text_to_rows(
+                data, (size[0], size[1]), highest=highest, each_strip=lambda: self.each(name)
+            )
+        except BadRows as problem:
+            raise BadFile(name, problem.reason, f"line {problem.line}") from None
+
+
+def woven_layer(
+    project: Project, info: LayerInfo, material: np.ndarray, pinned: np.ndarray
+) -> Layer:
+    """A tile layer from what is stored: tiles follow from the rules unless pinned."""
+    woven = loom_of(project).whole(material)
+    tile = np.where(pinned, pinned, woven).astype(np.uint16)
+    return Layer(
+        info, {"material": material, "tile": tile, "pinned": (pinned > 0).astype(np.uint8)}
+    )
+
+
+def read_things(data: bytes, file: str) -> dict[int, Thing]:
+    """Things by number from a list of records; BadFile names the line."""
+    lines: tuple[_ThingLine, ...] = read_record(tuple[_ThingLine, ...], data, file)
+    things: dict[int, Thing] = {}
+    for number, line in enumerate(lines):
+        if line.id in things:
+            raise BadFile(file, f"thing {line.id} is listed twice", f"line {number + 2}")
+        values = {key: getattr(line, key) for key in Thing.__dataclass_fields__}
+        things[line.id] = Thing(**values)
+    return things
+
+
+def check_library(project: Project, file: str) -> None:
+    """Every name one part of the library uses for another must be known.  Raises BadFile."""
+    try:
+        for ref in project.tiles:
+            project.tileset(ref.tileset).slot(ref.slot)
+        known = set(project.tiles)
+        for brush in project.brushes.values():
+            if brush.material and brush.material not in project.materials:
+                raise BadFile(file, f"material “{brush.material}” of a brush is not listed")
+            missing = next((ref for ref in brush.tiles_used() if ref not in known), None)
+            if missing:
+                raise BadFile(file, f"tile {missing.tileset} {missing.slot} is not listed")
+    except BadFile:
+        raise
+    except TopionError as problem:
+        raise BadFile(file, str(problem)) from None
+
+
+def _check_name(found: str, wanted: str, file: str) -> None:
+    if found != wanted:
+        raise BadFile(file, f"is named “{found}” inside, but it is listed as “{wanted}”")

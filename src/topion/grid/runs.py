@@ -1,0 +1,172 @@
+"""Cell arrays as text rows with run lengths: `12*0 3*5 7`, one line a row.
+
+Both ways work on whole strips of rows through small tables, never cell by cell, and the
+reading side checks every byte and every row sum.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from topion.grid.arrays import TileIds
+
+_STAR, _BLANK, _END, _ZERO = (ord(c) for c in "* \n0")
+_STRIP_CELLS = 1 << 18
+_STRIP_BYTES = 1 << 18
+_LONGEST_NUMBER = 5
+
+
+class BadRows(ValueError):
+    """Text rows that do not hold what was declared; `line` counts from 1."""
+
+    def __init__(self, line: int, reason: str) -> None:
+        super().__init__(reason)
+        self.line, self.reason = line, reason
+
+
+def _digit_table() -> NDArray[np.uint8]:
+    numbers = np.arange(1 << 16)
+    table = np.zeros((1 << 16, _LONGEST_NUMBER), np.uint8)
+    for place in range(_LONGEST_NUMBER):
+        power = 10 ** (_LONGEST_NUMBER - 1 - place)
+        table[:, place] = np.where(numbers >= power, numbers // power % 10 + _ZERO, 0)
+    table[0, -1] = _ZERO
+    return table
+
+
+_DIGITS = _digit_table()
+
+
+def rows_to_text(cells: TileIds) -> Iterator[bytes]:
+    """The rows of (h, w) uint8 or uint16 cells as text, a strip at a time.  w below 65536."""
+    height, width = cells.shape
+    if not width:
+        yield b"\n" * height
+        return
+    step = max(1, _STRIP_CELLS // width)
+    for top in range(0, height, step):
+        yield _strip_to_text(np.ascontiguousarray(cells[top : top + step]), width)
+
+
+def _strip_to_text(strip: TileIds, width: int) -> bytes:
+    flat = strip.reshape(-1)
+    starts_run = np.empty(flat.size, bool)
+    starts_run[0] = True
+    np.not_equal(flat[1:], flat[:-1], out=starts_run[1:])
+    starts_run[::width] = True
+    first = np.flatnonzero(starts_run)
+    counts = np.diff(first, append=flat.size)
+    values = flat[first].astype(np.intp)
+    letters = np.zeros((len(first), 2 * _LONGEST_NUMBER + 2), np.uint8)
+    letters[:, :_LONGEST_NUMBER] = _DIGITS[counts]
+    letters[:, _LONGEST_NUMBER] = _STAR
+    letters[counts == 1, : _LONGEST_NUMBER + 1] = 0
+    letters[:, _LONGEST_NUMBER + 1 : -1] = _DIGITS[values]
+    letters[:, -1] = np.where((first + counts) % width == 0, _END, _BLANK)
+    return letters[letters != 0].tobytes()
+
+
+def text_to_rows(
+    text: bytes,
+    shape: tuple[int, int],
+    *,
+    highest: int = 0xFFFF,
+    each_strip: Callable[[], None] | None = None,
+) -> TileIds:
+    """The (h, w) uint16 cells that `text` holds.
+
+    Raises BadRows for a byte that does not belong there, a number above `highest`, a row of
+    the wrong length, or a wrong number of rows.  `each_strip` is called between strips.
+    """
+    height, width = shape
+    cells = np.empty((height, width), np.uint16)
+    row, at = 0, 0
+    while at < len(text):
+        end = text.rfind(b"\n", at, at + _STRIP_BYTES) + 1 or text.find(b"\n", at) + 1
+        if not end:
+            raise BadRows(row + 1, "the last line is cut short")
+        row = _strip_to_rows(np.frombuffer(text, np.uint8, end - at, at), cells, row, highest)
+        at = end
+        if each_strip:
+            each_strip()
+    if row != height:
+        raise BadRows(row + 1, f"has {row} rows, but {height} are declared")
+    return cells
+
+
+def _strip_to_rows(strip: NDArray[np.uint8], cells: TileIds, row: int, highest: int) -> int:
+    """Decode whole lines into `cells` from `row` on; returns the next row."""
+    height, width = cells.shape
+    marks = np.flatnonzero(strip < _ZERO)
+    signs = strip[marks]
+    lines_before = np.cumsum(signs == _END)
+    lines = int(lines_before[-1])
+
+    def line_of(number: int) -> int:
+        return row + 1 + int(lines_before[number - 1] if number else 0)
+
+    _refuse_first(
+        ~np.isin(signs, (_STAR, _BLANK, _END)), line_of, "holds a sign that does not belong there"
+    )
+    lengths = np.diff(marks, prepend=-1) - 1
+    bad_letters = np.flatnonzero(strip > ord("9"))
+    if len(bad_letters):
+        raise BadRows(
+            line_of(int(np.searchsorted(marks, bad_letters[0]))),
+            f"holds {bytes(strip[bad_letters[:1]])!r}, but only numbers, * and blanks belong there",
+        )
+    _refuse_first(lengths < 1, line_of, "misses a number")
+    _refuse_first(lengths > _LONGEST_NUMBER, line_of, "holds a number that is too long")
+    numbers = _numbers(strip, marks, lengths)
+    is_count = signs == _STAR
+    _refuse_first(is_count[1:] & is_count[:-1], line_of, "holds two * in a row")
+    counts = np.ones(len(numbers), np.int64)
+    counts[1:][is_count[:-1]] = numbers[:-1][is_count[:-1]]
+    if is_count.any():
+        values, counts, signs = numbers[~is_count], counts[~is_count], signs[~is_count]
+    else:
+        values = numbers
+    _check_rows(values, counts, signs, width, row, highest)
+    if row + lines > height:
+        raise BadRows(height + 1, f"has more than the {height} rows declared")
+    cells[row : row + lines] = np.repeat(values.astype(np.uint16), counts).reshape(lines, width)
+    return row + lines
+
+
+def _refuse_first(bad: NDArray[np.bool_], line_of: Callable[[int], int], reason: str) -> None:
+    if bad.any():
+        raise BadRows(line_of(int(np.argmax(bad))), reason)
+
+
+def _numbers(
+    strip: NDArray[np.uint8], marks: NDArray[np.intp], lengths: NDArray[np.intp]
+) -> NDArray[np.int64]:
+    numbers = (strip[marks - 1] - _ZERO).astype(np.int64)
+    for place in range(1, int(lengths.max(initial=0))):
+        longer = np.flatnonzero(lengths > place)
+        numbers[longer] += (strip[marks[longer] - 1 - place] - _ZERO).astype(np.int64) * 10**place
+    return numbers
+
+
+def _check_rows(
+    values: NDArray[np.int64],
+    counts: NDArray[np.int64],
+    signs: NDArray[np.uint8],
+    width: int,
+    row: int,
+    highest: int,
+) -> None:
+    ends = np.flatnonzero(signs == _END)
+    sums = np.diff(np.cumsum(counts)[ends], prepend=0)
+    wrong = np.flatnonzero(sums != width)
+    if len(wrong):
+        first = int(wrong[0])
+        raise BadRows(row + 1 + first, f"has {sums[first]} cells, but the room is {width} wide")
+    too_high = np.flatnonzero(values > highest)
+    if len(too_high):
+        first = int(too_high[0])
+        line = row + 1 + int(np.searchsorted(ends, first))
+        raise BadRows(line, f"holds {values[first]}, but the highest known is {highest}")

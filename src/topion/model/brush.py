@@ -1,0 +1,118 @@
+"""What every brush answers, and what it is given."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+import numpy as np
+
+from topion.errors import UnknownName
+from topion.grid.arrays import NO_CELLS, CellList, Positions
+from topion.model.edit import Edit
+from topion.model.project import Project
+from topion.model.room import Layer, LayerKind, Room
+
+
+@dataclass(frozen=True, eq=False)
+class Marks:
+    """What a gesture marked: cells, each once, in the order of their coming.
+
+    path : (n, 2) positions of the pointer in cells, for brushes that care where in the cell.
+    start : the cell of the press, from which patterns count.
+    strength : scales what a field lays, 0 to 1.
+    override : things are laid even where a rule refuses.
+    """
+
+    cells: CellList = NO_CELLS
+    path: Positions | None = None
+    strength: float = 1.0
+    override: bool = False
+
+    @property
+    def start(self) -> tuple[int, ...]:
+        return tuple(int(v) for v in self.cells[0]) if len(self.cells) else (0, 0)
+
+    def points(self) -> Positions:
+        """The path, or the middles of the cells where there is none."""
+        return self.path if self.path is not None else self.cells.astype(np.float64)
+
+
+@dataclass(frozen=True, eq=False)
+class Place:
+    """Where a stroke is laid: a room of a project, and the layer the designer works on."""
+
+    project: Project
+    room_name: str
+    layer_id: str = ""
+
+    @property
+    def room(self) -> Room:
+        return self.project.room(self.room_name)
+
+    def layer_for(self, kind: LayerKind, home: str = "") -> tuple[str, Layer]:
+        """The layer a brush of `kind` lays on.
+
+        That is its home layer where the room has one, else the layer worked on if it is of
+        that kind, else the topmost of that kind.  Raises UnknownName if there is none.
+        """
+        layers = self.room.bottom_up(kind)
+        for layer_id, layer in layers:
+            if home and layer.info.name == home:
+                return layer_id, layer
+        for layer_id, layer in layers:
+            if layer_id == self.layer_id:
+                return layer_id, layer
+        if layers:
+            return layers[-1]
+        raise UnknownName(f"layer of kind {kind} in {self.room_name}", home or kind, [])
+
+
+@dataclass(frozen=True)
+class Setting:
+    """One row of the In hand panel: a field of the brush and how it may be set.
+
+    form : number, range, switch, choice, seed or text.
+    """
+
+    field: str
+    label: str
+    form: str = "number"
+    lo: float = 0.0
+    hi: float = 1.0
+    step: float = 0.01
+    unit: str = ""
+    choices: tuple[str, ...] | Callable[[Project], tuple[str, ...]] = ()
+    hint: str = ""
+
+
+class Brush(Protocol):
+    """A brush of the library: plain data that can plan what it would lay."""
+
+    @property
+    def kind(self) -> str: ...
+    @property
+    def name(self) -> str: ...
+    @property
+    def colour(self) -> str:
+        """`#rrggbb` for the strokes ribbon and the material's mark."""
+
+    @property
+    def layer(self) -> str:
+        """Name of its home layer, or nothing."""
+
+    def plan(self, place: Place, marks: Marks) -> Edit:
+        """The change that `marks` ask for.  The project is read, never written."""
+
+    def summary(self) -> str:
+        """A few words for the card: kind and what it lays."""
+
+    def settings(self) -> tuple[Setting, ...]: ...
+
+    def tiles_used(self) -> tuple[Any, ...]:
+        """The TileRefs it can lay; they enter the project's tile table with it."""
+
+    @property
+    def material(self) -> str:
+        """The material it gives to cells, or nothing."""

@@ -1,0 +1,125 @@
+"""Rooms and their layers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+
+from topion.errors import BadValue, UnknownName
+from topion.grid.boxes import Box
+from topion.model.prefab import Thing
+
+LayerKind = Literal["tiles", "things", "field"]
+LONGEST_SIDE = 16_384
+MOST_CELLS = 1 << 26
+
+PLANES: dict[str, dict[str, type]] = {
+    "tiles": {"material": np.uint16, "tile": np.uint16, "pinned": np.uint8},
+    "things": {},
+    "field": {"density": np.uint8},
+}
+FULL_DENSITY = 255  # a density of 1.0; fields store 255 steps
+
+
+@dataclass(frozen=True)
+class RoomInfo:
+    """What is known of a room beside its layers.  size : cells, array order."""
+
+    name: str
+    size: tuple[int, ...]
+    cell_px: int = 16
+    seen: Literal["top", "side"] = "top"
+    backdrop: str = "#e9e2d2"  # colour behind all layers
+    notes: str = ""
+
+    def __post_init__(self) -> None:
+        if not self.name.strip():
+            raise BadValue("the room's name", self.name, "at least one letter")
+        if len(self.size) != 2 or not all(1 <= side <= LONGEST_SIDE for side in self.size):
+            raise BadValue(
+                "the room's size", self.size, f"two sides from 1 to {LONGEST_SIDE} cells"
+            )
+        if Box.of_shape(self.size).size > MOST_CELLS:
+            raise BadValue("the room's size", self.size, f"at most {MOST_CELLS} cells")
+        if not 1 <= self.cell_px <= 512:
+            raise BadValue("the cell size", self.cell_px, "1 to 512 px")
+
+
+@dataclass(frozen=True)
+class LayerInfo:
+    """What the stack shows of a layer.  offset : (y, x) in cells, for drawing only."""
+
+    name: str
+    kind: LayerKind
+    shown: bool = True
+    locked: bool = False
+    opacity: float = 1.0
+    offset: tuple[float, float] = (0.0, 0.0)
+    brush: str = ""  # of a field layer: the field brush whose things it sows
+
+    def __post_init__(self) -> None:
+        if not self.name.strip():
+            raise BadValue("the layer's name", self.name, "at least one letter")
+        if self.kind not in PLANES:
+            raise BadValue("the layer's kind", self.kind, f"one of {', '.join(PLANES)}")
+        if not 0 <= self.opacity <= 1:
+            raise BadValue("the layer's opacity", self.opacity, "0 to 1")
+
+
+@dataclass
+class Layer:
+    """Arrays of cells and the things of one layer; only records of an Edit write into it."""
+
+    info: LayerInfo
+    planes: dict[str, np.ndarray]
+    things: dict[int, Thing] = field(default_factory=dict)
+    revision: int = 0  # counts changes, so that derived data knows when it is stale
+
+    @classmethod
+    def empty(cls, info: LayerInfo, size: tuple[int, ...]) -> Layer:
+        planes: dict[str, np.ndarray] = {
+            name: np.zeros(size, dtype) for name, dtype in PLANES[info.kind].items()
+        }
+        return cls(info, planes)
+
+
+@dataclass
+class Room:
+    """A room: layers by id, and their order from bottom to top."""
+
+    info: RoomInfo
+    layers: dict[str, Layer] = field(default_factory=dict)
+    order: tuple[str, ...] = ()
+
+    @property
+    def box(self) -> Box:
+        return Box.of_shape(self.info.size)
+
+    def layer(self, layer_id: str) -> Layer:
+        try:
+            return self.layers[layer_id]
+        except KeyError:
+            raise UnknownName(f"layer in {self.info.name}", layer_id, self.layers) from None
+
+    def id_of(self, name: str) -> str:
+        """The id of the layer named `name`; raises UnknownName."""
+        for layer_id, layer in self.layers.items():
+            if layer.info.name == name:
+                return layer_id
+        names = [layer.info.name for layer in self.layers.values()]
+        raise UnknownName(f"layer in {self.info.name}", name, names)
+
+    def bottom_up(self, kind: LayerKind | None = None) -> list[tuple[str, Layer]]:
+        """(id, layer) in drawing order, all or those of one kind."""
+        pairs = ((layer_id, self.layers[layer_id]) for layer_id in self.order)
+        return [(i, layer) for i, layer in pairs if kind is None or layer.info.kind == kind]
+
+    def new_layer_id(self, name: str) -> str:
+        """A short id made from `name` that is still free."""
+        stem = "".join(c if c.isalnum() else "-" for c in name.lower()).strip("-") or "layer"
+        taken, number, found = set(self.layers), 2, stem
+        while found in taken:
+            found, number = f"{stem}-{number}", number + 1
+        return found

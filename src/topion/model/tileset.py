@@ -1,0 +1,157 @@
+"""Tile sets: slots with stable names, cut from one sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import NamedTuple
+
+import numpy as np
+
+from topion.errors import BadValue, UnknownName
+from topion.grid.arrays import CellMask, Rgba
+from topion.model.picture import Picture
+
+LONGEST_TILE_PX = 512
+
+
+class TileRef(NamedTuple):
+    """A tile as it is laid: a slot, quarter turns clockwise, then mirrored left-right."""
+
+    tileset: str
+    slot: str
+    turn: int = 0
+    mirrored: bool = False
+
+
+@dataclass(frozen=True)
+class Cut:
+    """How a sheet is cut: tile (h, w), margin round the sheet and spacing between tiles, in px."""
+
+    tile: tuple[int, int]
+    margin: int = 0
+    spacing: int = 0
+
+    def __post_init__(self) -> None:
+        if len(self.tile) != 2 or not all(1 <= side <= LONGEST_TILE_PX for side in self.tile):
+            raise BadValue("the tile size", self.tile, f"two numbers from 1 to {LONGEST_TILE_PX}")
+        for name in ("margin", "spacing"):
+            if not 0 <= getattr(self, name) <= LONGEST_TILE_PX:
+                raise BadValue(f"the {name}", getattr(self, name), f"0 to {LONGEST_TILE_PX}")
+
+    def grid_of(self, size_px: tuple[int, int]) -> tuple[int, int]:
+        """How many whole tiles fit: (rows, columns)."""
+        rows, columns = (
+            max(0, (side - self.margin + self.spacing) // (tile + self.spacing))
+            for side, tile in zip(size_px, self.tile, strict=True)
+        )
+        return rows, columns
+
+    def corner_px(self, at: tuple[int, int]) -> tuple[int, int]:
+        """(y, x) of the top left pixel of the tile in row and column `at`."""
+        y, x = (
+            self.margin + index * (tile + self.spacing)
+            for index, tile in zip(at, self.tile, strict=True)
+        )
+        return y, x
+
+
+@dataclass(frozen=True)
+class Slot:
+    """What is known of one slot beyond its picture."""
+
+    at: tuple[int, int]  # row, column in the sheet
+    tags: tuple[str, ...] = ()
+    solid: bool = False
+    not_for_use: bool = False
+    frames: tuple[tuple[int, int], ...] = ()  # further pictures of an animation
+    frame_ms: int = 250
+
+    def __post_init__(self) -> None:
+        if not 20 <= self.frame_ms <= 60_000:
+            raise BadValue("the time of a frame", self.frame_ms, "20 to 60000 ms")
+
+
+@dataclass(frozen=True)
+class TileSet:
+    """A sheet, its cut, and the slots that were given a name or attributes.
+
+    Every other slot that is not empty is known by its place, as `row,column`.
+    """
+
+    name: str
+    sheet: Picture
+    cut: Cut
+    slots: dict[str, Slot] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        rows, columns = self.grid_shape
+        if not rows or not columns:
+            raise BadValue("the cut", self.cut, "small enough for one whole tile of the sheet")
+        for name, slot in self.slots.items():
+            for row, column in (slot.at, *slot.frames):
+                if not (0 <= row < rows and 0 <= column < columns):
+                    raise BadValue(
+                        f"slot {name}", (row, column), f"inside the {rows} × {columns} slots"
+                    )
+
+    @cached_property
+    def grid_shape(self) -> tuple[int, int]:
+        """(rows, columns) of slots in the sheet."""
+        return self.cut.grid_of(self.sheet.size_px)
+
+    @cached_property
+    def filled(self) -> CellMask:
+        """(rows, columns): slots with any visible pixel."""
+        return np.asarray(self.all_pixels()[..., 3].any(axis=(2, 3)))
+
+    @cached_property
+    def names(self) -> dict[tuple[int, int], str]:
+        """The given names by place in the sheet."""
+        return {slot.at: name for name, slot in self.slots.items()}
+
+    def all_pixels(self) -> Rgba:
+        """(rows, columns, h, w, 4) view of every slot, without a copy."""
+        return cut_pixels(self.sheet.rgba, self.cut)
+
+    def name_at(self, at: tuple[int, int]) -> str:
+        return self.names.get(at) or f"{at[0]},{at[1]}"
+
+    def slot(self, name: str) -> Slot:
+        """Raises UnknownName for a slot that is not there or is empty."""
+        if name in self.slots:
+            return self.slots[name]
+        try:
+            row, column = (int(part) for part in name.split(","))
+        except ValueError:
+            raise UnknownName(f"slot in tile set {self.name}", name, self.slots) from None
+        rows, columns = self.grid_shape
+        if not (0 <= row < rows and 0 <= column < columns and self.filled[row, column]):
+            raise UnknownName(f"slot in tile set {self.name}", name, self.slots)
+        return Slot((row, column))
+
+    def pixels(self, at: tuple[int, int]) -> Rgba:
+        """(h, w, 4) pixels of the slot in row and column `at`."""
+        y, x = self.cut.corner_px(at)
+        height, width = self.cut.tile
+        return self.sheet.rgba[y : y + height, x : x + width]
+
+    def filled_slots(self) -> Iterator[str]:
+        for row, column in np.argwhere(self.filled):
+            yield self.name_at((int(row), int(column)))
+
+
+def cut_pixels(rgba: Rgba, cut: Cut) -> Rgba:
+    """(rows, columns, h, w, channels) view of the tiles of a picture, without a copy."""
+    rows, columns = cut.grid_of((rgba.shape[0], rgba.shape[1]))
+    height, width = cut.tile
+    step_y, step_x = height + cut.spacing, width + cut.spacing
+    part = rgba[cut.margin :, cut.margin :]
+    sy, sx, sc = part.strides
+    return np.lib.stride_tricks.as_strided(
+        part,
+        (rows, columns, height, width, rgba.shape[2]),
+        (sy * step_y, sx * step_x, sy, sx, sc),
+        writeable=False,
+    )

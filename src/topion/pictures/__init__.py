@@ -1,0 +1,1 @@
+"""Pictures: files to pixels and back, checked before memory is taken."""

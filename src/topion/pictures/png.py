@@ -1,0 +1,125 @@
+"""PNG files to pictures and back.
+
+The header is read by hand first, so that a hostile size is refused before anything is
+unpacked; unpacking itself is Pillow's.
+"""
+
+from __future__ import annotations
+
+import base64
+import binascii
+import io
+import struct
+from pathlib import Path
+
+import numpy as np
+from PIL import Image, ImageFile
+
+from topion.errors import BadFile
+from topion.grid.arrays import Rgba
+from topion.model.picture import Picture
+from topion.model.plain import CODECS
+
+_SIGNATURE = b"\x89PNG\r\n\x1a\n"
+LONGEST_SIDE_PX = 16_384
+MOST_PX = 1 << 26
+MOST_BYTES = 1 << 28
+Image.MAX_IMAGE_PIXELS = None  # our own limit, checked in `png_size`, is far stricter
+ImageFile.LOAD_TRUNCATED_IMAGES = False
+
+
+def png_size(data: bytes, file: object = "the picture") -> tuple[int, int]:
+    """(height, width) in px from the header alone.  Raises BadFile if it is not sound."""
+    if len(data) < 33 or not data.startswith(_SIGNATURE):
+        reason = "is empty" if not data else "is not a PNG picture"
+        raise BadFile(file, reason)
+    length, tag = struct.unpack(">I4s", data[8:16])
+    if tag != b"IHDR" or length != 13:
+        raise BadFile(file, "is not a sound PNG picture: the header is missing", "byte 8")
+    if binascii.crc32(data[12:29]) != struct.unpack(">I", data[29:33])[0]:
+        raise BadFile(file, "is damaged: the checksum of its header does not fit", "byte 29")
+    width, height = struct.unpack(">II", data[16:24])
+    if not width or not height:
+        raise BadFile(file, f"declares {width} × {height} px", "byte 16")
+    if max(width, height) > LONGEST_SIDE_PX or width * height > MOST_PX:
+        raise BadFile(
+            file,
+            f"declares {width} × {height} px, more than the {LONGEST_SIDE_PX} px a side "
+            f"or {MOST_PX >> 20} million px in all that are read",
+        )
+    return int(height), int(width)
+
+
+def read_png(data: bytes, file: object = "the picture") -> Picture:
+    """Decode any PNG (grey, palette, RGB, RGBA, 1 to 16 bits).  Raises BadFile."""
+    png_size(data, file)
+    try:
+        with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
+            image.load()
+            rgba = _to_rgba(image)
+    except (OSError, SyntaxError, ValueError, struct.error, EOFError) as problem:
+        raise BadFile(file, f"is damaged: {_plain_reason(problem)}") from None
+    except Exception as problem:  # a decoder fault must not take the window down
+        raise BadFile(file, f"cannot be decoded: {_plain_reason(problem)}") from None
+    return Picture(rgba, data)
+
+
+def _to_rgba(image: Image.Image) -> Rgba:
+    if image.mode.startswith("I") or image.mode == "F":  # 16-bit grey: keep the upper byte
+        grey = (np.asarray(image).astype(np.uint32) >> 8).clip(0, 255).astype(np.uint8)
+        alpha = np.full_like(grey, 255)
+        clear = image.info.get("transparency")
+        if isinstance(clear, int):
+            alpha[np.asarray(image) == clear] = 0
+        return np.stack([grey, grey, grey, alpha], axis=-1)
+    return np.array(image if image.mode == "RGBA" else image.convert("RGBA"))
+
+
+def _plain_reason(problem: Exception) -> str:
+    text = str(problem) or type(problem).__name__
+    if "truncated" in text or "buffer" in text:
+        return "it ends too early"
+    if "checksum" in text or "broken PNG" in text or "crc" in text.lower():
+        return "a checksum does not fit"
+    return text.splitlines()[0]
+
+
+def read_png_file(path: Path) -> Picture:
+    """Raises BadFile for a file that is missing, too large or not sound."""
+    return read_png(read_bytes(path, MOST_BYTES), path.name)
+
+
+def read_bytes(path: Path, most: int = MOST_BYTES) -> bytes:
+    """The whole file, or BadFile in a plain sentence."""
+    try:
+        size = path.stat().st_size
+        if size > most:
+            raise BadFile(path.name, f"is {size >> 20} MiB long, more than {most >> 20} MiB")
+        return path.read_bytes()
+    except FileNotFoundError:
+        raise BadFile(path.name, "is missing") from None
+    except IsADirectoryError:
+        raise BadFile(path.name, "is a folder, not a file") from None
+    except OSError as problem:
+        raise BadFile(path.name, f"cannot be read: {problem.strerror}") from None
+
+
+def png_bytes(rgba: Rgba) -> bytes:
+    """(h, w, 3) or (h, w, 4) uint8 as a PNG file; the same pixels give the same bytes."""
+    out = io.BytesIO()
+    Image.fromarray(np.ascontiguousarray(rgba)).save(out, "PNG", compress_level=6)
+    return out.getvalue()
+
+
+def picture_of(rgba: Rgba) -> Picture:
+    return Picture(rgba, png_bytes(rgba))
+
+
+def _from_base64(text: object) -> Picture:
+    try:
+        return read_png(base64.b64decode(str(text), validate=True))
+    except binascii.Error:
+        raise BadFile("the picture", "is not base64 text") from None
+
+
+CODECS[Picture] = (lambda picture: base64.b64encode(picture.png).decode(), _from_base64)

@@ -1,0 +1,91 @@
+"""All tiles of a project at one size, ready to be copied row by row."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from topion.errors import TopionError
+from topion.grid.arrays import Rgba, TileIds
+from topion.grid.turns import turned
+from topion.model.project import Project
+from topion.model.tileset import TileRef
+from topion.render.pixels import Words, as_words, resized
+
+
+class Atlas:
+    """Tiles at `side` px.  Tile 0 is clear.  Animated tiles are shown as of `set_time`."""
+
+    def __init__(self, project: Project, side: int) -> None:
+        self.side = side
+        pictures = np.zeros((len(project.tiles) + 1, side, side), np.uint32)
+        self._frames: dict[int, tuple[int, Words]] = {}  # id -> (ms a frame, (n, side, side))
+        for number, ref in enumerate(project.tiles, 1):
+            frames, frame_ms = tile_frames(project, ref)
+            if frames:
+                scaled = np.stack([resized(as_words(f), side, side) for f in frames])
+                pictures[number] = scaled[0]
+                if len(scaled) > 1:
+                    self._frames[number] = (frame_ms, scaled)
+        row = np.dtype((np.void, 4 * side))
+        # (side, tiles): row k of every tile, each one item, so that a row of cells is one take
+        self._rows = np.ascontiguousarray(pictures.transpose(1, 0, 2)).view(row)[..., 0]
+        self._shown: dict[int, int] = {}
+        self.animated = np.zeros(len(pictures), bool)
+        self.animated[list(self._frames)] = True
+
+    def into(self, out: Words, ids: TileIds) -> None:
+        """Write (n, m) tiles into `out`, (n · side, m · side), row by row."""
+        rows, columns = ids.shape
+        row = self._rows.dtype
+        target = out.view(row).reshape(rows, self.side, columns)
+        index = ids.astype(np.intp)
+        for k in range(self.side):
+            target[:, k, :] = self._rows[k].take(index, mode="clip")
+
+    def set_time(self, time_ms: float) -> bool:
+        """Show the frames of that time; True if any tile changed."""
+        changed = False
+        for number, (frame_ms, frames) in self._frames.items():
+            frame = int(time_ms // frame_ms) % len(frames)
+            if self._shown.get(number, 0) != frame:
+                self._shown[number] = frame
+                words = np.ascontiguousarray(frames[frame])
+                self._rows[:, number] = words.view(self._rows.dtype)[:, 0]
+                changed = True
+        return changed
+
+
+def tile_frames(project: Project, ref: TileRef) -> tuple[list[Rgba], int]:
+    """The (h, w, 4) pictures of a tile as it is laid, and ms a frame; none if it is missing."""
+    try:
+        tileset = project.tileset(ref.tileset)
+        slot = tileset.slot(ref.slot)
+    except TopionError:
+        return [], 0
+    pictures = [tileset.pixels(at) for at in (slot.at, *slot.frames)]
+    return [turned(p, ref.turn, ref.mirrored) for p in pictures], slot.frame_ms
+
+
+def tile_picture(project: Project, ref: TileRef) -> Rgba:
+    """(h, w, 4) the tile as it is laid; one clear pixel if it is missing."""
+    frames, _ = tile_frames(project, ref)
+    return frames[0] if frames else np.zeros((1, 1, 4), np.uint8)
+
+
+def atlas_of(project: Project, side: int) -> Atlas:
+    """The atlas of the project at that size, made anew after the library changed."""
+    cache: dict[int, tuple[int, Atlas]] = project.derived.setdefault("atlases", {})
+    cached = cache.get(side)
+    if cached is None or cached[0] != project.library_revision:
+        cached = (project.library_revision, Atlas(project, side))
+        cache[side] = cached
+    return cached[1]
+
+
+def mean_colours(project: Project) -> NDArray[np.uint32]:
+    """(tiles + 1,) one pixel for each tile."""
+    atlas = atlas_of(project, 1)
+    out = np.empty((1, len(project.tiles) + 1), np.uint32)
+    atlas.into(out, np.arange(len(project.tiles) + 1, dtype=np.uint16)[None, :])
+    return out[0]

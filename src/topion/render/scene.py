@@ -1,0 +1,103 @@
+"""A room flattened to pixels, whole or in part."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from topion.errors import BadValue
+from topion.grid.arrays import Rgba
+from topion.grid.boxes import Box
+from topion.model.project import Project
+from topion.model.room import Layer, Room
+from topion.render.atlas import atlas_of
+from topion.render.pixels import Words, as_rgba, filled, lay_over, resized
+from topion.render.sprites import Placed, overhang_cells, placed_sprites, things_in
+
+MOST_PX = 1 << 27
+
+
+def render_room(
+    project: Project, room: Room, scale: float = 1.0, layer_id: str | None = None
+) -> Rgba:
+    """(h, w, 4) straight RGBA of all shown layers over the backdrop, or of one layer alone.
+
+    scale : 1 is the room's own cell size.  Raises BadValue for a picture too large or empty.
+    """
+    px = room.info.cell_px * scale
+    height, width = (round(cells * px) for cells in room.info.size)
+    if scale <= 0 or height < 1 or width < 1:
+        raise BadValue("the scale", scale, "large enough for one pixel of the room")
+    if height * width > MOST_PX:
+        raise BadValue("the scale", scale, f"small enough for {MOST_PX >> 20} million px")
+    side = max(1, round(px))
+    words = render_box(project, room, room.box, side, layer_id)
+    return as_rgba(resized(words, height, width))
+
+
+def render_box(
+    project: Project, room: Room, box: Box, side: int, layer_id: str | None = None
+) -> Words:
+    """The cells of `box` at `side` px each, (h · side, w · side) premultiplied words."""
+    backdrop = "" if layer_id else room.info.backdrop
+    out = filled((box.shape[0] * side, box.shape[1] * side), backdrop)
+    for known, layer in room.bottom_up():
+        if layer_id is None and layer.info.shown:
+            lay_layer(project, room, known, box, side, out, layer.info.opacity)
+        elif known == layer_id:
+            lay_layer(project, room, known, box, side, out, 1.0)
+    return out
+
+
+def lay_layer(
+    project: Project, room: Room, layer_id: str, box: Box, side: int, out: Words, opacity: float
+) -> None:
+    """Lay one layer of the room over `out`, in place."""
+    layer = room.layers[layer_id]
+    if layer.info.kind == "tiles":
+        tiles = tiles_in_box(layer, box, project, side)
+        if tiles is not None:
+            lay_over(out, tiles, opacity)
+        return
+    reach = overhang_cells(project, room)
+    for placed in placed_sprites(
+        project, room, layer, things_in(project, room, layer_id, box.grown(reach)), side
+    ):
+        _lay_sprite(out, placed, box, side, opacity)
+
+
+def tiles_in_box(layer: Layer, box: Box, project: Project, side: int) -> Words | None:
+    """The tiles of a layer as pixels, shifted by its offset; None if there are none."""
+    tile = layer.planes["tile"]
+    dy, dx = (round(v * side) for v in layer.info.offset)
+    if dy or dx:
+        wide = Box(
+            (box.lo[0] - dy // side - 1, box.lo[1] - dx // side - 1),
+            (box.hi[0] - dy // side + 1, box.hi[1] - dx // side + 1),
+        )
+        words = _window(tile, wide, project, side)
+        top = (box.lo[0] - wide.lo[0]) * side - dy
+        left = (box.lo[1] - wide.lo[1]) * side - dx
+        return words[top : top + box.shape[0] * side, left : left + box.shape[1] * side]
+    if not tile[box.clipped(Box.of_shape(tile.shape)).slices].any():
+        return None
+    return _window(tile, box, project, side)
+
+
+def _window(tile: np.ndarray, box: Box, project: Project, side: int) -> Words:
+    ids = np.zeros(box.shape, np.uint16)
+    known = box.clipped(Box.of_shape(tile.shape))
+    inner = tuple(slice(a - o, b - o) for a, b, o in zip(known.lo, known.hi, box.lo, strict=True))
+    ids[inner] = tile[known.slices]
+    out = np.empty((box.shape[0] * side, box.shape[1] * side), np.uint32)
+    atlas_of(project, side).into(out, ids)
+    return out
+
+
+def _lay_sprite(out: Words, placed: Placed, box: Box, side: int, opacity: float) -> None:
+    words = placed.sprite.words
+    top, left = placed.top - box.lo[0] * side, placed.left - box.lo[1] * side
+    y0, x0 = max(0, top), max(0, left)
+    y1 = min(out.shape[0], top + words.shape[0])
+    x1 = min(out.shape[1], left + words.shape[1])
+    if y0 < y1 and x0 < x1:
+        lay_over(out[y0:y1, x0:x1], words[y0 - top : y1 - top, x0 - left : x1 - left], opacity)

@@ -1,0 +1,124 @@
+"""Things as sprites: scaled, turned and placed pictures."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from PIL import Image
+
+from topion.grid.arrays import Rgba
+from topion.grid.boxes import Box
+from topion.model.prefab import Prefab, Thing
+from topion.model.project import Project
+from topion.model.room import Layer, Room
+from topion.render.pixels import Words, as_words, resized
+from topion.things.sowings import sowing_of
+
+_SIZE_STEPS = 24  # sprites of a field share pictures: scales are rounded to 1/24
+_TURN_STEP_DEG = 5.0
+
+
+@dataclass(frozen=True, eq=False)
+class Sprite:
+    """Pixels and the pixel that comes to the thing's seat."""
+
+    words: Words  # (h, w)
+    anchor: tuple[float, float]  # (y, x) in px
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """A sprite with its top left corner, in px from the room's corner."""
+
+    sprite: Sprite
+    top: int
+    left: int
+
+
+def sprite_of(project: Project, prefab: Prefab, thing: Thing, px: float, cell_px: int) -> Sprite:
+    """The picture of a thing at `px` a cell, kept for the next one like it."""
+    cache: dict[object, Sprite] = project.derived.setdefault("sprites", {})
+    scale = round(thing.scale * _SIZE_STEPS) / _SIZE_STEPS
+    turn = round(thing.turn / _TURN_STEP_DEG) * _TURN_STEP_DEG % 360
+    key = (project.library_revision, prefab.name, scale, turn, thing.mirrored, px)
+    found = cache.get(key)
+    if found is None:
+        if len(cache) > 4096:
+            cache.clear()
+        found = _drawn(prefab, scale * px / cell_px, turn, thing.mirrored)
+        cache[key] = found
+    return found
+
+
+def _drawn(prefab: Prefab, scale: float, turn: float, mirrored: bool) -> Sprite:
+    rgba, (ay, ax) = prefab.picture.rgba, prefab.anchor_px
+    if mirrored:
+        rgba, ax = rgba[:, ::-1], rgba.shape[1] - ax
+    if turn:
+        return _turned(rgba, (ay, ax), scale, turn)
+    height = max(1, round(rgba.shape[0] * scale))
+    width = max(1, round(rgba.shape[1] * scale))
+    words = resized(as_words(np.ascontiguousarray(rgba)), height, width)
+    return Sprite(words, (ay * height / rgba.shape[0], ax * width / rgba.shape[1]))
+
+
+def _turned(rgba: Rgba, anchor: tuple[float, float], scale: float, turn: float) -> Sprite:
+    """Turned clockwise about the middle of the cell above the anchor."""
+    image = Image.fromarray(np.ascontiguousarray(rgba)).rotate(
+        -turn, resample=Image.Resampling.NEAREST, expand=True
+    )
+    angle = math.radians(turn)
+    off_y = anchor[0] - rgba.shape[0] / 2
+    off_x = anchor[1] - rgba.shape[1] / 2
+    ay = image.height / 2 + off_x * math.sin(angle) + off_y * math.cos(angle)
+    ax = image.width / 2 + off_x * math.cos(angle) - off_y * math.sin(angle)
+    height, width = max(1, round(image.height * scale)), max(1, round(image.width * scale))
+    words = resized(as_words(np.array(image)), height, width)
+    return Sprite(words, (ay * scale, ax * scale))
+
+
+def placed_sprites(
+    project: Project, room: Room, layer: Layer, things: Iterable[Thing], px: float
+) -> list[Placed]:
+    """Sprites at `px` a cell, those farther back first."""
+    placed = []
+    off_y, off_x = layer.info.offset
+    for thing in sorted(things, key=lambda t: (t.y, t.x)):
+        prefab = project.prefabs.get(thing.prefab)
+        if prefab is None:
+            continue
+        sprite = sprite_of(project, prefab, thing, px, room.info.cell_px)
+        # the seat is the bottom middle of the thing's cell
+        top = (thing.y + 1.0 + off_y) * px - sprite.anchor[0]
+        left = (thing.x + 0.5 + off_x) * px - sprite.anchor[1]
+        placed.append(Placed(sprite, round(top), round(left)))
+    return placed
+
+
+def things_in(project: Project, room: Room, layer_id: str, box: Box | None) -> Iterator[Thing]:
+    """Placed or sown things of a layer whose anchors lie in `box`, or all."""
+    layer = room.layers[layer_id]
+    if layer.info.kind == "field":
+        sowing = sowing_of(project, room, layer_id)
+        rows = list(range(len(sowing)))
+        if box is not None:
+            inside = (sowing.positions >= box.lo) & (sowing.positions < box.hi)
+            rows = np.flatnonzero(inside.all(axis=1)).tolist()
+        yield from (sowing.thing(row) for row in rows)
+        return
+    for thing in layer.things.values():
+        if box is None or all(
+            a <= v < b for v, a, b in zip((thing.y, thing.x), box.lo, box.hi, strict=True)
+        ):
+            yield thing
+
+
+def overhang_cells(project: Project, room: Room) -> int:
+    """How far, in cells, a sprite may reach beyond its own cell."""
+    reach = 1.0
+    for prefab in project.prefabs.values():
+        reach = max(reach, max(prefab.picture.size_px) / room.info.cell_px)
+    return math.ceil(reach * 2)

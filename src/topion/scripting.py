@@ -1,0 +1,358 @@
+"""The core as a script sees it: open a project, lay strokes, ask why, render, save.
+
+The command line, the demo and the window use the same few calls.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any, Literal
+
+import numpy as np
+
+from topion.brushes import Lift
+from topion.brushes.gestures import Gesture, GestureKind
+from topion.brushes.laying import loom_of
+from topion.brushes.library import (
+    BAYS,
+    add_layer,
+    add_room,
+    put_brush,
+    put_prefab,
+    put_tileset,
+    remove_layer,
+    remove_room,
+    set_layer,
+)
+from topion.edit.history import History
+from topion.errors import BadValue, TopionError, UnknownName
+from topion.formats.folder import SUFFIX, read_project, write_project
+from topion.formats.sheet import bring_in
+from topion.grid.arrays import Rgba
+from topion.model.brush import Brush, Marks, Place
+from topion.model.edit import Edit
+from topion.model.prefab import Prefab, Thing
+from topion.model.project import Bay, Project
+from topion.model.room import LayerInfo, LayerKind, Room, RoomInfo
+from topion.model.tileset import Cut, TileSet
+from topion.render.scene import render_room
+from topion.survey import Finding, survey
+from topion.things.ground import Ground, Spots
+from topion.things.sowing import Tally
+from topion.things.sowings import sowing_of
+from topion.things.verdict import Verdict, verdict
+from topion.weaving.loom import Why
+
+Cell = tuple[int, int]
+
+
+class ProjectHandle:
+    """A project with its history and its folder."""
+
+    def __init__(self, project: Project, folder: Path | None = None) -> None:
+        self.data = project
+        self.folder = folder
+        self.history = History(project)
+
+    @property
+    def name(self) -> str:
+        return self.data.name
+
+    def rooms(self) -> tuple[str, ...]:
+        return tuple(self.data.rooms)
+
+    def room(self, name: str) -> RoomHandle:
+        """Raises UnknownName."""
+        self.data.room(name)
+        return RoomHandle(self, name)
+
+    def add_room(
+        self,
+        name: str,
+        size: tuple[int, int] = (40, 64),
+        cell_px: int = 16,
+        layers: Iterable[tuple[str, LayerKind]] = (("Ground", "tiles"), ("Things", "things")),
+        seen: Literal["top", "side"] = "top",
+    ) -> RoomHandle:
+        """A new flat room; layers are named from bottom to top."""
+        info = RoomInfo(name, (int(size[0]), int(size[1])), cell_px, seen)
+        self.history.apply(
+            add_room(self.data, info, tuple(LayerInfo(n, kind) for n, kind in layers))
+        )
+        return self.room(name)
+
+    def remove_room(self, name: str) -> None:
+        self.history.apply(remove_room(self.data, name))
+
+    def add_sheet(self, path: str | Path, name: str = "", cut: Cut | None = None) -> TileSet:
+        """Bring in a tile sheet; without a cut the proposed one."""
+        tileset = bring_in(Path(path), name or Path(path).stem, cut)
+        self.history.apply(put_tileset(self.data, tileset))
+        return tileset
+
+    def add_tileset(self, tileset: TileSet) -> None:
+        self.history.apply(put_tileset(self.data, tileset))
+
+    def add_brush(self, brush: Brush, bay: str = "") -> None:
+        """Add a brush to the rack, or change the one of that name."""
+        self.history.apply(put_brush(self.data, brush, bay))
+
+    def add_prefab(self, prefab: Prefab) -> None:
+        """Add a prefab, or change the one of that name."""
+        self.history.apply(put_prefab(self.data, prefab))
+
+    def undo(self) -> bool:
+        """False if there is nothing to undo."""
+        return self.history.undo()
+
+    def redo(self) -> bool:
+        return self.history.redo()
+
+    def check(self) -> list[Finding]:
+        """The findings of the survey."""
+        return survey(self.data)
+
+    def save(
+        self, path: str | Path | None = None, each: Callable[[str], None] | None = None
+    ) -> Path:
+        """Write the project folder; `path` for a first or another one."""
+        folder = Path(path) if path is not None else self.folder
+        if folder is None:
+            raise BadValue("the folder to save to", None, "given, as the project has none yet")
+        write_project(self.data, folder, each)
+        self.folder = folder
+        self.history.mark_saved()
+        return folder
+
+
+@dataclass(frozen=True, eq=False)
+class RoomHandle:
+    """A room of an open project.  Every call that changes it is one Edit."""
+
+    project: ProjectHandle
+    name: str
+
+    @property
+    def data(self) -> Room:
+        return self.project.data.room(self.name)
+
+    @property
+    def size(self) -> Cell:
+        height, width = self.data.info.size
+        return height, width
+
+    def add_layer(self, name: str, kind: LayerKind, above: str = "") -> None:
+        above_id = self.data.id_of(above) if above else ""
+        self.project.history.apply(
+            add_layer(self.project.data, self.name, LayerInfo(name, kind), above_id)
+        )
+
+    def set_layer(self, name: str, **changes: Any) -> None:
+        """Change shown, locked, opacity, offset or name of a layer."""
+        self.project.history.apply(
+            set_layer(self.project.data, self.name, self.data.id_of(name), **changes)
+        )
+
+    def remove_layer(self, name: str) -> None:
+        self.project.history.apply(
+            remove_layer(self.project.data, self.name, self.data.id_of(name))
+        )
+
+    # --- strokes --------------------------------------------------------------------------
+
+    def lay(
+        self,
+        brush: str | Brush,
+        *,
+        cells: Iterable[Iterable[float]] | None = None,
+        line: tuple[Cell, Cell] | None = None,
+        box: tuple[Cell, Cell] | None = None,
+        flood: Cell | None = None,
+        strength: float = 1.0,
+        layer: str = "",
+        override: bool = False,
+        outline: bool = False,
+        corners: bool = False,
+        everywhere: bool = False,
+    ) -> Edit:
+        """Lay one stroke: exactly one of `cells`, `line`, `box` (corners, both included) or
+        `flood` (start).  A line has the nib or radius of the brush; cells are just those.
+
+        strength : scales what a field lays.  layer : instead of the one the brush prefers.
+        override : things are laid even where a rule refuses.
+        Returns the Edit, empty if nothing changed.  Raises UnknownName, BadValue.
+        """
+        edit = self.plan(
+            brush,
+            cells=cells,
+            line=line,
+            box=box,
+            flood=flood,
+            strength=strength,
+            layer=layer,
+            override=override,
+            outline=outline,
+            corners=corners,
+            everywhere=everywhere,
+        )
+        self.project.history.apply(edit)
+        return edit
+
+    def plan(
+        self,
+        brush: str | Brush,
+        *,
+        strength: float = 1.0,
+        layer: str = "",
+        override: bool = False,
+        **way: Any,
+    ) -> Edit:
+        """What `lay` would do, without doing it."""
+        if not 0 <= strength <= 1:
+            raise BadValue("the strength", strength, "0 to 1")
+        known = self.project.data.brush(brush) if isinstance(brush, str) else brush
+        place = Place(self.project.data, self.name, self.data.id_of(layer) if layer else "")
+        if layer and known.layer:  # an explicit layer beats the brush's home
+            known = _at_home(known, layer)
+        marks = self._marks(known, place, way)
+        return known.plan(place, Marks(marks.cells, marks.path, strength, override))
+
+    def lift(self, only: str | None = None, nib: int = 1, **way: Any) -> Edit:
+        """Remove what meets the marked cells: everything, or what the brush `only` lays."""
+        if only:
+            self.project.data.brush(only)
+        return self.lay(Lift(only=only or "", nib=nib), **way)
+
+    def _marks(self, brush: Brush, place: Place, way: dict[str, Any]) -> Marks:
+        kinds = ("cells", "line", "box", "flood")
+        given: dict[str, Any] = {key: way[key] for key in kinds if way.get(key) is not None}
+        if len(given) != 1:
+            raise BadValue(
+                "the way of the stroke", sorted(given), "one of cells, line, box or flood"
+            )
+        kind, value = next(iter(given.items()))
+        try:
+            points = np.array([value] if kind == "flood" else list(value), np.float64)
+            points = points.reshape(-1, 2)
+        except (TypeError, ValueError):
+            raise BadValue(
+                f"the {kind} of the stroke", value, "positions (y, x) in cells"
+            ) from None
+        if kind == "cells":
+            return Marks(np.floor(points + 0.5).astype(np.intp))
+        options = {k: bool(way.get(k)) for k in ("outline", "corners", "everywhere")}
+        gesture_kind: GestureKind = kind  # type: ignore[assignment]
+        return Gesture(gesture_kind, **options).marks(points, flooded_cells(place, brush))
+
+    # --- answers --------------------------------------------------------------------------
+
+    def why(self, y: int, x: int, layer: str = "") -> Why | None:
+        """Why the uppermost tile at a cell is what it is; None where nothing lies."""
+        self._check_cell(y, x)
+        layers = reversed(self.data.bottom_up("tiles"))
+        for layer_id, known in layers:
+            if (not layer or known.info.name == layer) and known.planes["material"][y, x]:
+                return why_cell(self.project.data, self.data, layer_id, (y, x))
+        return None
+
+    def tally(self, field: str) -> Tally:
+        """Wanted, placed and refused of the field layer that sows brush (or layer) `field`."""
+        for layer_id, layer in self.data.bottom_up("field"):
+            if field in (layer.info.brush, layer.info.name):
+                return sowing_of(self.project.data, self.data, layer_id).tally
+        known = [layer.info.brush for _, layer in self.data.bottom_up("field")]
+        raise UnknownName(f"field in {self.name}", field, known)
+
+    def sown(self, field: str) -> list[Thing]:
+        """The things that field layer sows."""
+        for layer_id, layer in self.data.bottom_up("field"):
+            if field in (layer.info.brush, layer.info.name):
+                sowing = sowing_of(self.project.data, self.data, layer_id)
+                return [sowing.thing(row) for row in range(len(sowing))]
+        raise UnknownName(f"field in {self.name}", field, [])
+
+    def things(self, layer: str = "") -> list[Thing]:
+        """The placed things, of all layers or one."""
+        return [
+            thing
+            for _, known in self.data.bottom_up("things")
+            if not layer or known.info.name == layer
+            for thing in known.things.values()
+        ]
+
+    def verdict(
+        self, prefab: str, y: float, x: float, turn: float = 0.0, mirrored: bool = False
+    ) -> Verdict:
+        """May the prefab stand at that position?"""
+        known = self.project.data.prefab(prefab)
+        spots = Spots(known, np.array([[y, x]], np.float64), turn, mirrored)
+        return verdict(Ground(self.project.data, self.data), spots)
+
+    def material(self, y: int, x: int, layer: str = "") -> str:
+        """The uppermost material at a cell, or of one layer; empty text for none."""
+        self._check_cell(y, x)
+        for _, known in reversed(self.data.bottom_up("tiles")):
+            number = int(known.planes["material"][y, x])
+            if number and (not layer or known.info.name == layer):
+                return self.project.data.material_name(number)
+        return ""
+
+    def render(self, scale: float = 1.0, layer: str | None = None) -> Rgba:
+        """(h, w, 4) uint8, straight alpha: all shown layers, or one alone."""
+        layer_id = self.data.id_of(layer) if layer else None
+        return render_room(self.project.data, self.data, scale, layer_id)
+
+    def _check_cell(self, y: int, x: int) -> None:
+        height, width = self.size
+        if not (0 <= y < height and 0 <= x < width):
+            raise BadValue("the cell", (y, x), f"inside {self.name}, {height} × {width} cells")
+
+
+def flooded_cells(place: Place, brush: Brush) -> np.ndarray:
+    """What a flood with this brush compares: the layer it lays on, or what lies uppermost."""
+    room = place.room
+    if brush.material:
+        _, layer = place.layer_for("tiles", brush.layer)
+        return layer.planes["material"]
+    top = np.zeros(room.info.size, np.uint16)
+    for _, layer in room.bottom_up("tiles"):
+        np.copyto(top, layer.planes["material"], where=layer.planes["material"] > 0)
+    return top
+
+
+def why_cell(project: Project, room: Room, layer_id: str, cell: Cell) -> Why | None:
+    """Why a cell of a tile layer shows its tile; a pinned tile has no rule."""
+    planes = room.layers[layer_id].planes
+    material, tile = planes["material"], planes["tile"]
+    if planes["pinned"][cell]:
+        name = project.material_name(int(material[cell]))
+        return Why(name, 0, "pinned", 0, False, 0, 1, project.tiles[int(tile[cell]) - 1], name)
+    return loom_of(project).why(material, *cell)
+
+
+def _at_home(brush: Any, layer: str) -> Brush:
+    changed: Brush = replace(brush, layer=layer)
+    return changed
+
+
+def new(path: str | Path | None = None, name: str = "") -> ProjectHandle:
+    """A new project; saved at once if a path is given.  Raises TopionError if one is there."""
+    folder = Path(path) if path is not None else None
+    title = name or (folder.name.removesuffix(SUFFIX) if folder else "Untitled")
+    project = Project(title, bays=tuple(Bay(bay) for bay in BAYS))
+    handle = ProjectHandle(project, None)
+    handle.add_brush(Lift(), "Ground")
+    handle.history = History(project)
+    if folder is not None:
+        if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
+            raise TopionError(f"{folder} is there already and not empty")
+        handle.save(folder)
+    return handle
+
+
+def open(path: str | Path, each: Callable[[str], None] | None = None) -> ProjectHandle:
+    """Open a project folder.  Raises BadFile and builds nothing if it is not sound."""
+    folder = Path(path)
+    return ProjectHandle(read_project(folder, each), folder)

@@ -1,0 +1,31 @@
+"""What a rule answers for many spots at once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+@dataclass(frozen=True, eq=False)
+class Answer:
+    """allowed : (n,) bool.  measured : (n,) words or numbers for the reason, where refused.
+
+    offender : (n,) row in the ground's `standing` of the thing in the way, -1 for none.
+    cells : (n, 2) the cell that refuses, where one does.
+    """
+
+    allowed: NDArray[np.bool_]
+    measured: NDArray[np.object_]
+    offender: NDArray[np.intp]
+    cells: NDArray[np.intp]
+
+    @classmethod
+    def yes(cls, count: int) -> Answer:
+        return cls(
+            np.ones(count, bool),
+            np.full(count, "", object),
+            np.full(count, -1, np.intp),
+            np.full((count, 2), -1, np.intp),
+        )

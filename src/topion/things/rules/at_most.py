@@ -1,0 +1,36 @@
+"""At most n of a prefab in a room."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from topion.errors import BadValue
+from topion.things.ground import Ground, Spots
+from topion.things.rules.answer import Answer
+
+
+@dataclass(frozen=True)
+class AtMost:
+    """No more than `count` of this prefab in one room."""
+
+    kind: ClassVar[str] = "at most"
+    count: int
+
+    def __post_init__(self) -> None:
+        if not 1 <= self.count <= 1_000_000:
+            raise BadValue("the count of a rule", self.count, "1 to 1000000")
+
+    def sentence(self) -> str:
+        return f"at most {self.count} in a room"
+
+    def short(self) -> str:
+        return "too many"
+
+    def check(self, ground: Ground, spots: Spots) -> Answer:
+        answer = Answer.yes(len(spots.positions))
+        here = int((ground.standing.prefabs == spots.prefab.name).sum())
+        if here >= self.count:
+            answer.allowed[:] = False
+            answer.measured[:] = here
+        return answer

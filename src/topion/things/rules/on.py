@@ -1,0 +1,67 @@
+"""On / not on: what must, or must not, lie under every cell of the body."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from topion.things.ground import Ground, Spots
+from topion.things.rules.answer import Answer
+
+
+@dataclass(frozen=True)
+class On:
+    """Stands only on these materials, by what lies uppermost."""
+
+    kind: ClassVar[str] = "on"
+    materials: tuple[str, ...]
+
+    def sentence(self) -> str:
+        return f"stands on {' or '.join(self.materials)}"
+
+    def short(self) -> str:
+        return f"off the {'/'.join(m.lower() for m in self.materials)}"
+
+    def check(self, ground: Ground, spots: Spots) -> Answer:
+        return _by_material(ground, spots, self.materials, wanted=True)
+
+
+@dataclass(frozen=True)
+class NotOn:
+    """Never stands on these materials, by what lies uppermost."""
+
+    kind: ClassVar[str] = "not on"
+    materials: tuple[str, ...]
+
+    def sentence(self) -> str:
+        return f"never stands on {' or '.join(self.materials)}"
+
+    def short(self) -> str:
+        return f"on {'/'.join(m.lower() for m in self.materials)}"
+
+    def check(self, ground: Ground, spots: Spots) -> Answer:
+        return _by_material(ground, spots, self.materials, wanted=False)
+
+
+def _by_material(
+    ground: Ground, spots: Spots, materials: tuple[str, ...], *, wanted: bool
+) -> Answer:
+    names = ground.project.materials
+    listed = np.array([i for i, name in enumerate(names, 1) if name in materials], np.uint16)
+    bodies = spots.bodies
+    count, cells_each = bodies.shape[:2]
+    flat = bodies.reshape(-1, 2)
+    under = ground.top_materials(flat)
+    fits = np.isin(under, listed) == wanted
+    fits = fits.reshape(count, cells_each)
+    answer = Answer.yes(count)
+    answer.allowed[:] = fits.all(axis=1)
+    refused = np.flatnonzero(~answer.allowed)
+    first = np.argmin(fits[refused], axis=1)
+    for row, column in zip(refused[:64], first[:64], strict=True):
+        number = int(under[row * cells_each + column])
+        answer.measured[row] = names[number - 1] if number else "nothing"
+    answer.cells[refused] = bodies[refused, first]
+    return answer

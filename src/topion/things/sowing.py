@@ -1,0 +1,268 @@
+"""What a field sows: derived from density, seed and rules, never stored one by one.
+
+Candidates are fixed by the seed alone, on the whole plane: a tile of Poisson-disk points,
+repeated and scaled to the spacing.  Which prefab stands on a candidate, and which candidates
+give way to one that needs more room, is fixed too.  Density is then a threshold on the rank
+of a candidate and rules are asked of each alone, so painting in one corner cannot move a
+thing in another.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from topion.grid.arrays import Positions
+from topion.grid.boxes import Box
+from topion.grid.hashing import hashed, seed_of, unit
+from topion.grid.spacing import PointTile, point_tile
+from topion.model.prefab import Thing
+from topion.model.project import Project
+from topion.model.room import FULL_DENSITY, Layer, Room
+from topion.things.ground import Ground, Spots
+from topion.things.verdict import rule_answers
+
+_ROUNDS = 3  # of giving way; each settles all but a few of the crowded places
+
+
+@dataclass(frozen=True, eq=False)
+class Tally:
+    """wanted : candidates the density asks for.  refused : by reason, in words."""
+
+    wanted: int = 0
+    placed: int = 0
+    refused: tuple[tuple[str, int], ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
+class Sowing:
+    """The things of a field in a window, as arrays of one length n.
+
+    prefabs : (n,) index into `names`.  densities : (n,) of the cell each stands in.
+    """
+
+    names: tuple[str, ...]
+    positions: Positions
+    prefabs: NDArray[np.intp]
+    scales: NDArray[np.float64]
+    turns: NDArray[np.float64]
+    mirrored: NDArray[np.bool_]
+    densities: NDArray[np.float64]
+    ranks: NDArray[np.float64]
+    tally: Tally
+
+    def __len__(self) -> int:
+        return len(self.positions)
+
+    def thing(self, row: int) -> Thing:
+        y, x = (float(v) for v in self.positions[row])
+        return Thing(
+            self.names[int(self.prefabs[row])],
+            y,
+            x,
+            float(self.turns[row]),
+            bool(self.mirrored[row]),
+            float(self.scales[row]),
+        )
+
+    def at(self, y: int, x: int) -> list[int]:
+        """Rows of the things whose anchor stands in the cell."""
+        cells = np.floor(self.positions + 0.5)
+        return [int(r) for r in np.flatnonzero((cells[:, 0] == y) & (cells[:, 1] == x))]
+
+
+@dataclass(frozen=True, eq=False)
+class _Candidates:
+    points: Positions  # (n, 2), cell corners at whole numbers
+    ranks: NDArray[np.float64]
+    keys: NDArray[np.uint64]  # one hash each, the same wherever the window lies
+
+    def kept(self, keep: NDArray[Any]) -> _Candidates:
+        return _Candidates(self.points[keep], self.ranks[keep], self.keys[keep])
+
+
+def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) -> Sowing:
+    """The things of a field layer whose anchors stand in `window`, or in the whole room.
+
+    A wanted count is a matter of the whole room; with a window it is not applied.
+    """
+    layer = room.layers[layer_id]
+    brush: Any = project.brushes.get(layer.info.brush)
+    painted = _painted_box(layer)
+    area = painted if window is None else painted.clipped(window)
+    if brush is None or not area.size:
+        return _nothing(brush)
+    names = tuple(sown.prefab for sown in brush.sown)
+    found, kinds, crowded = _static_candidates(brush, area)
+    density = _density_at(layer, found.points)
+    rows = np.flatnonzero(found.ranks < density)
+    found, kinds, density = found.kept(rows), kinds[rows], density[rows]
+    crowded = crowded[rows]
+    refused = {"too close": int(crowded.sum())}
+    keep = ~crowded
+    positions = found.points - 0.5
+    ground = Ground(project, room)
+    for number, name in enumerate(names):
+        if name not in project.prefabs:
+            keep &= kinds != number
+            continue
+        rows = np.flatnonzero(keep & (kinds == number))
+        spots = Spots(project.prefabs[name], positions[rows])
+        for reason, bad in _refusals(ground, spots, brush.rules):
+            refused[reason] = refused.get(reason, 0) + int(bad.sum())
+            keep[rows[bad]] = False
+    wanted = len(keep)
+    if brush.wanted and window is None:
+        wanted = brush.wanted
+        _bound(keep, found.ranks / np.maximum(density, 1e-9), wanted)
+    tally = Tally(wanted, int(keep.sum()), tuple(refused.items()))
+    return _dressed(brush, names, found.kept(keep), kinds[keep], density[keep], tally)
+
+
+def _painted_box(layer: Layer) -> Box:
+    density = layer.planes["density"]
+    rows = np.flatnonzero(density.any(axis=1))
+    if not len(rows):
+        return Box((0, 0), (0, 0))
+    columns = np.flatnonzero(density[rows[0] : rows[-1] + 1].any(axis=0))
+    return Box((int(rows[0]), int(columns[0])), (int(rows[-1]) + 1, int(columns[-1]) + 1))
+
+
+def _nothing(brush: Any) -> Sowing:
+    none = np.empty(0)
+    names = tuple(sown.prefab for sown in brush.sown) if brush else ()
+    return Sowing(
+        names,
+        np.empty((0, 2)),
+        none.astype(np.intp),
+        none,
+        none,
+        none.astype(bool),
+        none,
+        none,
+        Tally(brush.wanted if brush else 0, 0, (("too close", 0),)),
+    )
+
+
+def _static_candidates(
+    brush: Any, area: Box
+) -> tuple[_Candidates, NDArray[np.intp], NDArray[np.bool_]]:
+    """Candidates in `area`, their kinds, and which give way to a neighbour.
+
+    A prefab with a larger spacing clears its surroundings; who gives way to whom is decided
+    among all candidates of the plane, in a few rounds of "lowest rank near me stays".
+    """
+    factors = np.array([sown.spacing for sown in brush.sown])
+    widest = float(factors.max()) * brush.spacing
+    halo = 0.0 if widest <= brush.spacing else 2 * _ROUNDS * widest
+    tile = point_tile(brush.seed)
+    found = _in_window(tile, brush.spacing, area, halo, brush.seed)
+    kinds = _kinds(brush, found.keys)
+    if not halo:
+        return found, kinds, np.zeros(len(kinds), bool)
+    crowded = _crowded(found, factors[kinds] * brush.spacing)
+    inside = ((found.points >= area.lo) & (found.points < area.hi)).all(axis=1)
+    return found.kept(inside), kinds[inside], crowded[inside]
+
+
+def _in_window(tile: PointTile, spacing: float, area: Box, halo: float, seed: int) -> _Candidates:
+    """Points of the repeated tile that lie in `area` grown by `halo` cells."""
+    pitch = tile.period * spacing
+    lo, hi = np.array(area.lo) - halo, np.array(area.hi) + halo
+    first, last = np.floor(lo / pitch).astype(int), np.ceil(hi / pitch).astype(int)
+    points, ranks, keys = [], [], []
+    for ty in range(first[0], last[0]):
+        for tx in range(first[1], last[1]):
+            here = tile.points * spacing + np.array([ty, tx]) * pitch
+            inside = np.flatnonzero(((here >= lo) & (here < hi)).all(axis=1))
+            points.append(here[inside])
+            ranks.append(tile.ranks[inside])
+            keys.append(hashed(seed, ty, tx, inside))
+    return _Candidates(np.concatenate(points), np.concatenate(ranks), np.concatenate(keys))
+
+
+def _kinds(brush: Any, keys: NDArray[np.uint64]) -> NDArray[np.intp]:
+    weights = np.array([sown.weight for sown in brush.sown])
+    edges = np.cumsum(weights) / weights.sum()
+    draw = unit(seed_of("kind"), keys.view(np.int64))
+    return np.searchsorted(edges, draw, side="right").clip(0, len(weights) - 1)
+
+
+def _crowded(found: _Candidates, spacings: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Which candidates give way, so that each pair keeps the larger of its two spacings."""
+    pairs = cKDTree(found.points).query_pairs(float(spacings.max()), output_type="ndarray")
+    gap = np.linalg.norm(found.points[pairs[:, 0]] - found.points[pairs[:, 1]], axis=1)
+    pairs = pairs[gap < spacings[pairs].max(axis=1)]
+    earlier = found.ranks[pairs[:, 0]] + found.keys[pairs[:, 0]] * 1e-24
+    later = found.ranks[pairs[:, 1]] + found.keys[pairs[:, 1]] * 1e-24
+    swap = earlier > later
+    pairs[swap] = pairs[swap][:, ::-1]
+    stays = np.zeros(len(spacings), bool)
+    out = np.zeros(len(spacings), bool)
+    for _ in range(_ROUNDS):
+        live = pairs[~out[pairs].any(axis=1)]
+        beaten = np.zeros(len(spacings), bool)
+        beaten[live[:, 1]] = True
+        stays |= ~out & ~beaten
+        out[live[stays[live[:, 0]]][:, 1]] = True
+    return ~stays
+
+
+def _density_at(layer: Layer, points: Positions) -> NDArray[np.float64]:
+    density = layer.planes["density"]
+    cells = np.floor(points).astype(np.intp)
+    return density[cells[:, 0], cells[:, 1]] / FULL_DENSITY
+
+
+def _refusals(
+    ground: Ground, spots: Spots, rules: tuple[Any, ...]
+) -> list[tuple[str, NDArray[np.bool_]]]:
+    """(reason, (n,) bool) for each rule that refuses spots no earlier one refused."""
+    left = np.ones(len(spots.positions), bool)
+    found = []
+    for rule, answer in rule_answers(ground, spots, rules):
+        bad = left & ~answer.allowed
+        if rule is not None:
+            reason = rule.short()
+        else:
+            outside = bool(bad.any()) and answer.measured[np.argmax(bad)] == "outside"
+            reason = "outside" if outside else "cell taken"
+        if bad.any() or rule is not None:
+            found.append((reason, bad))
+        left &= ~bad
+    return found
+
+
+def _bound(keep: NDArray[np.bool_], order: NDArray[np.float64], most: int) -> None:
+    """Keep at most `most`, those first in order; writes into `keep`."""
+    rows = np.flatnonzero(keep)
+    if len(rows) > most:
+        keep[rows[np.argsort(order[rows], kind="stable")[most:]]] = False
+
+
+def _dressed(
+    brush: Any,
+    names: tuple[str, ...],
+    found: _Candidates,
+    kinds: NDArray[np.intp],
+    density: NDArray[np.float64],
+    tally: Tally,
+) -> Sowing:
+    keys = found.keys.view(np.int64)
+    lo, hi = brush.size
+    first, last = brush.turn
+    return Sowing(
+        names,
+        found.points - 0.5,
+        kinds,
+        lo + (hi - lo) * unit(seed_of("size"), keys),
+        first + (last - first) * unit(seed_of("turn"), keys),
+        unit(seed_of("mirror"), keys) < 0.5,
+        density,
+        found.ranks,
+        tally,
+    )

@@ -1,0 +1,30 @@
+"""The sowings of a project's fields, kept until something they stand on changes."""
+
+from __future__ import annotations
+
+from topion.model.project import Project
+from topion.model.room import Room
+from topion.things.sowing import Sowing, sow
+
+
+def sowing_of(project: Project, room: Room, layer_id: str) -> Sowing:
+    """What the field layer sows now."""
+    cache: dict[tuple[str, str], tuple[object, Sowing]] = project.derived.setdefault("sowings", {})
+    key = (room.info.name, layer_id)
+    stamp = _stamp(project, room, layer_id)
+    cached = cache.get(key)
+    if cached is None or cached[0] != stamp:
+        cached = (stamp, sow(project, room, layer_id))
+        cache[key] = cached
+    return cached[1]
+
+
+def _stamp(project: Project, room: Room, layer_id: str) -> object:
+    """Changes whenever anything the field depends on does."""
+    brush = project.brushes.get(room.layers[layer_id].info.brush)
+    below = [
+        (other, layer.revision, id(layer))
+        for other, layer in room.bottom_up()
+        if layer.info.kind != "field" or other == layer_id
+    ]
+    return (brush, len(project.prefabs), tuple(below), tuple(project.prefabs.values()))

@@ -1,0 +1,1 @@
+"""Neighbourhood rules: which tile a cell of a material shows, and why."""

@@ -1,0 +1,149 @@
+"""First-match of many 5×5 patterns at once, row by row.
+
+Every run of five cells in a row is one small code, shared by neighbouring cells.  Per row of
+the card a table turns a code into a class of codes that fit the same patterns, and a second
+table turns (state, class) into the next state, a state being the set of patterns still
+possible.  The cost per cell does not grow with the number of rules: the construction is that
+of a deterministic automaton by subsets (Rabin and Scott 1959), filled as the data asks for it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+SIDE = 5
+_STRIP = 1 << 16
+_MOST_STATES = 1 << 14
+MOST_CLASSES = 7
+
+
+@dataclass
+class _Step:
+    """One row of the card: code → class, and (state, class) → next state."""
+
+    class_of_code: NDArray[np.intp]  # (classes_per_cell ** 5,)
+    sets: list[int]  # by class, the patterns whose row fits, as bits
+    next_state: NDArray[np.int32]  # (states before, classes), -1 where not yet asked for
+    certain: int  # patterns that ask nothing of the rows below
+
+
+class TooManyStates(Exception):
+    """The rules meet so many different surroundings that tables would not pay."""
+
+
+class Automaton:
+    """Compiled patterns over cells that were sorted into a few classes.
+
+    patterns : (n, 5, 5, classes) bool, whether a class may stand there; earlier ones win.
+    """
+
+    def __init__(self, patterns: NDArray[np.bool_]) -> None:
+        self.patterns = patterns
+        self.classes = patterns.shape[3] if len(patterns) else 1
+        rows_used = ~patterns.all(axis=(0, 2, 3)) if len(patterns) else np.zeros(SIDE, bool)
+        self.rows = np.flatnonzero(rows_used)
+        self._steps = [self._step(int(row)) for row in self.rows]
+        everything = (1 << len(patterns)) - 1
+        self._states: list[list[int]] = [[everything]] + [[] for _ in self.rows]
+        self._numbers: list[dict[int, int]] = [{everything: 0}] + [{} for _ in self.rows]
+
+    def _step(self, row: int) -> _Step:
+        digits = np.indices((self.classes,) * SIDE).reshape(SIDE, -1)
+        fits = np.ones((digits.shape[1], len(self.patterns)), bool)
+        for column in range(SIDE):
+            fits &= self.patterns[:, row, column, :].T[digits[column]]
+        packed = np.packbits(fits, axis=1, bitorder="little")
+        distinct, class_of_code = np.unique(packed, axis=0, return_inverse=True)
+        sets = [int.from_bytes(bits.tobytes(), "little") for bits in distinct]
+        below = self.patterns[:, row + 1 :].all(axis=(1, 2, 3))
+        certain = sum(1 << int(p) for p in np.flatnonzero(below))
+        empty = np.full((1, len(sets)), -1, np.int32)
+        return _Step(class_of_code.reshape(-1).astype(np.intp), sets, empty, certain)
+
+    def first_fits(self, codes: list[NDArray[np.intp]]) -> NDArray[np.int32]:
+        """(n,) the first pattern that fits each cell, -1 for none.
+
+        codes : for each of `rows`, (n,) the code of the five cells of that row.
+        """
+        count = len(codes[0]) if codes else 0
+        out = np.empty(count, np.int32)
+        for lo in range(0, count, _STRIP):
+            part = slice(lo, lo + _STRIP)
+            out[part] = self._strip([code[part] for code in codes])
+        return out
+
+    def _strip(self, codes: list[NDArray[np.intp]]) -> NDArray[np.int32]:
+        state: NDArray[np.intp] = np.zeros(len(codes[0]), np.intp)
+        for number, (step, code) in enumerate(zip(self._steps, codes, strict=True)):
+            classes = step.class_of_code.take(code)
+            width = len(step.sets)
+            pair = state * width + classes
+            following = step.next_state.reshape(-1).take(pair)
+            if (following < 0).any():
+                self._fill(number, np.unique(pair[following < 0]))
+                following = step.next_state.reshape(-1).take(pair)
+            state = following.astype(np.intp)
+        return self._winners().take(state)
+
+    def _fill(self, number: int, pairs: NDArray[np.intp]) -> None:
+        step, width = self._steps[number], len(self._steps[number].sets)
+        states, numbers = self._states[number + 1], self._numbers[number + 1]
+        for pair in pairs:
+            before, cls = divmod(int(pair), width)
+            left = self._states[number][before] & step.sets[cls]
+            sure = left & step.certain
+            if sure:
+                left &= ((sure & -sure) << 1) - 1  # nothing behind a certain pattern can win
+            if left not in numbers:
+                numbers[left] = len(states)
+                states.append(left)
+            step.next_state[before, cls] = numbers[left]
+        if len(states) > _MOST_STATES:
+            raise TooManyStates
+        if number + 1 < len(self._steps):
+            self._grow(self._steps[number + 1], len(states))
+
+    @staticmethod
+    def _grow(step: _Step, states: int) -> None:
+        missing = states - len(step.next_state)
+        if missing > 0:
+            more = np.full((max(missing, len(step.next_state)), len(step.sets)), -1, np.int32)
+            step.next_state = np.concatenate([step.next_state, more])
+
+    def _winners(self) -> NDArray[np.int32]:
+        return np.array(
+            [(left & -left).bit_length() - 1 if left else -1 for left in self._states[-1]],
+            np.int32,
+        )
+
+
+def row_codes(cells: NDArray[np.uint8], classes: int) -> NDArray[np.intp]:
+    """(rows, w) codes of the five cells round each, from (rows, w + 4) classes of cells."""
+    width = cells.shape[1] - SIDE + 1
+    code = cells[:, :width].astype(np.intp)
+    for column in range(1, SIDE):
+        code *= classes
+        code += cells[:, column : column + width]
+    return code
+
+
+def first_fits_plainly(patterns: NDArray[np.bool_], around: NDArray[np.uint8]) -> NDArray[np.int32]:
+    """The same answer pattern by pattern; for one cell, and where tables would not pay.
+
+    around : (n, 5, 5) classes of cells.
+    """
+    out = np.full(len(around), -1, np.int32)
+    left = np.arange(len(around))
+    for number, pattern in enumerate(patterns):
+        asked = [(r, c) for r in range(SIDE) for c in range(SIDE) if not pattern[r, c].all()]
+        fits = np.ones(len(left), bool)
+        for row, column in asked:
+            fits &= pattern[row, column][around[left, row, column]]
+        out[left[fits]] = number
+        left = left[~fits]
+        if not len(left):
+            break
+    return out

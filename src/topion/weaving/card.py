@@ -1,0 +1,239 @@
+"""One rule book compiled: its cards in all their orientations, in the order they are tried."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from topion.grid.arrays import BEYOND, MaterialIds, TileIds
+from topion.grid.hashing import hashed
+from topion.grid.neighbours import OFFSETS_8
+from topion.model.tileset import TileRef
+from topion.weaving.automaton import (
+    MOST_CLASSES,
+    SIDE,
+    Automaton,
+    TooManyStates,
+    first_fits_plainly,
+    row_codes,
+)
+from topion.weaving.rules import (
+    ANY,
+    NAMED,
+    OPEN,
+    SAME,
+    Orientation,
+    Rule,
+    RuleBook,
+    orientations,
+    oriented_marks,
+    oriented_tile,
+)
+
+
+@dataclass(frozen=True, eq=False)
+class Card:
+    """A rule in one orientation, with the tiles it lays."""
+
+    book: str
+    number: int  # of its rule in the book, from 1
+    name: str
+    orientation: Orientation
+    marks: tuple[tuple[str, ...], ...]  # always 5 × 5
+    refs: tuple[TileRef, ...]
+    tiles: NDArray[np.uint16]  # ids, one a variant
+    variant_of_byte: NDArray[np.uint8]  # (256,)
+
+
+class CompiledBook:
+    """A rule book ready to weave one material.
+
+    A cell's neighbours are sorted into classes: (same or open) × (which named material).
+    """
+
+    def __init__(
+        self,
+        material: str,
+        cards: list[Card],
+        book: RuleBook,
+        materials: tuple[str, ...],
+        tile_ids: Mapping[TileRef, int],
+    ) -> None:
+        self.cards = cards
+        self.last_resort = book.last_resort
+        self._last_id = tile_ids.get(book.last_resort, 0) if book.last_resort else 0
+        self._beyond = book.beyond
+        named = list(
+            dict.fromkeys(m[len(NAMED) :] for m in _all_marks(cards) if m.startswith(NAMED))
+        )
+        same = {material, *book.joins}
+        kinds = {(False, ""): 0, (True, ""): 1}
+        class_of = np.zeros(1 << 16, np.uint8)
+        for number, name in enumerate(materials, 1):
+            key = (name in same, name if name in named else "")
+            class_of[number] = kinds.setdefault(key, len(kinds))
+        class_of[BEYOND] = 1 if book.beyond == "same" else 0
+        self._class_of = class_of
+        self._patterns = _patterns(cards, list(kinds))
+        wide = any(mark != ANY for card in cards for mark in _outer_ring(card.marks))
+        self.reach = 2 if wide else 1
+        self.only_same_or_open = self.reach == 1 and not named and not book.joins
+        self.always_fits = bool(len(cards)) and any(p.all() for p in self._patterns)
+        self._automaton = Automaton(self._patterns) if len(kinds) <= MOST_CLASSES else None
+
+    def mask_table(self) -> NDArray[np.uint16]:
+        """(256, 256) tile ids by mask of same neighbours and variant byte."""
+        masks = np.arange(256)
+        around = np.zeros((256, SIDE, SIDE), np.uint8)
+        for bit, (dy, dx) in enumerate(OFFSETS_8):
+            around[:, 2 + dy, 2 + dx] = masks >> bit & 1
+        first = first_fits_plainly(self._patterns, around)
+        bytes_, rows = np.arange(256, dtype=np.uint8), np.empty((256, 256), np.uint16)
+        for mask in range(256):
+            rows[mask] = self._tiles(np.full(256, first[mask]), bytes_)
+        return rows
+
+    def first_cards(self, around: MaterialIds) -> NDArray[np.int32]:
+        """(n,) place in `cards` of the first that fits (n, 9) or (n, 25) neighbours, or -1."""
+        return first_fits_plainly(self._patterns, self._classes_around(around))
+
+    def card_for(self, around: MaterialIds) -> Card | None:
+        first = int(self.first_cards(around)[0])
+        return self.cards[first] if first >= 0 else None
+
+    def weave(
+        self,
+        window: MaterialIds,
+        at: tuple[NDArray[np.intp], NDArray[np.intp]],
+        variants: NDArray[np.uint8],
+    ) -> TileIds:
+        """(n,) tiles for cells `at` of a window that has a rim of two cells."""
+        ys, xs = at
+        classes = self._class_of.take(window)
+        if self._automaton and len(self._automaton.rows):
+            try:
+                codes = row_codes(classes, self._automaton.classes)
+                rows = [codes[ys + row, xs] for row in self._automaton.rows]
+                return self._tiles(self._automaton.first_fits(rows), variants)
+            except TooManyStates:
+                self._automaton = None  # noise: from here on pattern by pattern
+        around = np.stack(
+            [classes[ys + r, xs + c] for r in range(SIDE) for c in range(SIDE)], axis=1
+        )
+        return self._tiles(
+            first_fits_plainly(self._patterns, around.reshape(-1, SIDE, SIDE)), variants
+        )
+
+    def weave_around(self, around: MaterialIds, variants: NDArray[np.uint8]) -> TileIds:
+        """(n,) tiles from (n, 9) or (n, 25) neighbours."""
+        classes = self._classes_around(around)
+        if self._automaton and len(self._automaton.rows):
+            try:
+                codes = row_codes(classes.reshape(-1, SIDE), self._automaton.classes)
+                per_row = codes.reshape(-1, SIDE)
+                rows = [np.ascontiguousarray(per_row[:, row]) for row in self._automaton.rows]
+                return self._tiles(self._automaton.first_fits(rows), variants)
+            except TooManyStates:
+                self._automaton = None
+        return self._tiles(first_fits_plainly(self._patterns, classes), variants)
+
+    def _classes_around(self, around: MaterialIds) -> NDArray[np.uint8]:
+        """(n, 5, 5) classes; what a 3×3 neighbourhood does not show counts as open."""
+        if around.shape[1] == SIDE * SIDE:
+            return self._class_of.take(around).reshape(-1, SIDE, SIDE)
+        classes = np.zeros((len(around), SIDE, SIDE), np.uint8)
+        classes[:, 1:-1, 1:-1] = self._class_of.take(around).reshape(-1, 3, 3)
+        return classes
+
+    def _tiles(self, first: NDArray[np.int32], variants: NDArray[np.uint8]) -> TileIds:
+        if not hasattr(self, "_tile_table"):
+            rows = [card.tiles[card.variant_of_byte] for card in self.cards]
+            rows.append(np.full(256, self._last_id, np.uint16))  # -1 reads the last row
+            self._tile_table = np.stack(rows)
+        return self._tile_table[first, variants]
+
+
+def compile_book(
+    material: str,
+    materials: tuple[str, ...],
+    books: Mapping[str, RuleBook],
+    seed: int,
+    tile_ids: Mapping[TileRef, int],
+) -> CompiledBook:
+    """Compile the book of `material`, and behind it those it falls back to."""
+    cards: list[Card] = []
+    tried: list[str] = []
+    name = material
+    while name in books and name not in tried:
+        tried.append(name)
+        cards += _cards(name, books[name], seed, tile_ids)
+        name = books[name].falls_back_to
+    return CompiledBook(material, cards, books[material], materials, tile_ids)
+
+
+def _cards(name: str, book: RuleBook, seed: int, tile_ids: Mapping[TileRef, int]) -> Iterator[Card]:
+    order = np.argsort(hashed(seed, np.arange(256)), kind="stable")
+    for number, rule in enumerate(book.rules, 1):
+        spread = _spread(rule, order)
+        for orientation in orientations(rule):
+            refs = tuple(oriented_tile(rule, v.tile, orientation) for v in rule.variants)
+            yield Card(
+                name,
+                number,
+                rule.name,
+                orientation,
+                _five_wide(oriented_marks(rule, orientation)),
+                refs,
+                np.array([tile_ids.get(ref, 0) for ref in refs], np.uint16),
+                spread,
+            )
+
+
+def _spread(rule: Rule, order: NDArray[np.intp]) -> NDArray[np.uint8]:
+    """(256,) which variant each byte stands for: shares by weight, shuffled by the seed."""
+    weights = np.array([variant.weight for variant in rule.variants])
+    edges = np.cumsum(weights) / weights.sum() * 256
+    shares = np.searchsorted(edges, np.arange(256) + 0.5).clip(0, len(weights) - 1)
+    return shares.astype(np.uint8)[order]
+
+
+def _five_wide(marks: list[list[str]]) -> tuple[tuple[str, ...], ...]:
+    rows = [list(row) for row in marks]
+    rows[len(rows) // 2][len(rows) // 2] = ANY
+    if len(rows) == 3:
+        rows = [[ANY] * 5, *([ANY, *row, ANY] for row in rows), [ANY] * 5]
+    return tuple(tuple(row) for row in rows)
+
+
+def _all_marks(cards: list[Card]) -> Iterator[str]:
+    for card in cards:
+        for row in card.marks:
+            yield from row
+
+
+def _outer_ring(marks: tuple[tuple[str, ...], ...]) -> Iterator[str]:
+    yield from (*marks[0], *marks[-1])
+    for row in marks[1:-1]:
+        yield from (row[0], row[-1])
+
+
+def _patterns(cards: list[Card], kinds: list[tuple[bool, str]]) -> NDArray[np.bool_]:
+    """(cards, 5, 5, classes) bool: which class may stand where."""
+    allowed = {
+        ANY: np.ones(len(kinds), bool),
+        SAME: np.array([same for same, _ in kinds]),
+        OPEN: np.array([not same for same, _ in kinds]),
+    }
+    patterns = np.ones((len(cards), SIDE, SIDE, len(kinds)), bool)
+    for number, card in enumerate(cards):
+        for row in range(SIDE):
+            for column in range(SIDE):
+                mark = card.marks[row][column]
+                if mark not in allowed:
+                    name = mark[len(NAMED) :]
+                    allowed[mark] = np.array([named == name for _, named in kinds])
+                patterns[number, row, column] = allowed[mark]
+    return patterns

@@ -1,0 +1,160 @@
+"""Rule cards as data, and their turned and mirrored copies."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal, NamedTuple
+
+import numpy as np
+
+from topion.errors import BadValue
+from topion.grid.turns import composed, turned
+from topion.model.tileset import TileRef
+
+SAME, OPEN, ANY = "same", "open", "any"
+NAMED = "is "  # a mark `is Boardwalk` asks for that material
+
+
+@dataclass(frozen=True)
+class Variant:
+    """One tile a rule can lay, and how often beside its fellows."""
+
+    tile: TileRef
+    weight: float = 1.0
+
+    def __post_init__(self) -> None:
+        if not 0 < self.weight <= 1e6:
+            raise BadValue("the weight of a variant", self.weight, "above 0 and at most 1000000")
+
+
+@dataclass(frozen=True)
+class Rule:
+    """A card of 3×3 or 5×5 marks round a cell, and the tiles it lays where it fits.
+
+    marks : rows of `same`, `open`, `any` or `is NAME`; the middle one is not looked at.
+    turned : the card also holds in its three quarter turns.
+    mirrored : the card, and its turns, also hold mirrored.
+    tiles_turn : the tile turns along with the card.
+    """
+
+    name: str
+    marks: tuple[tuple[str, ...], ...]
+    variants: tuple[Variant, ...]
+    turned: bool = False
+    mirrored: bool = False
+    tiles_turn: bool = True
+
+    def __post_init__(self) -> None:
+        side = len(self.marks)
+        if side not in (3, 5) or any(len(row) != side for row in self.marks):
+            raise BadValue(f"the card of rule {self.name}", self.marks, "3 × 3 or 5 × 5 marks")
+        for row in self.marks:
+            for mark in row:
+                if mark not in (SAME, OPEN, ANY) and not (
+                    mark.startswith(NAMED) and mark[len(NAMED) :]
+                ):
+                    raise BadValue(
+                        f"a mark of rule {self.name}", mark, "same, open, any or is NAME"
+                    )
+        if not self.variants:
+            raise BadValue(f"the variants of rule {self.name}", (), "at least one tile")
+
+    @property
+    def named(self) -> tuple[str, ...]:
+        """The materials that its marks name."""
+        marks = (mark for row in self.marks for mark in row if mark.startswith(NAMED))
+        return tuple(dict.fromkeys(mark[len(NAMED) :] for mark in marks))
+
+
+@dataclass(frozen=True)
+class RuleBook:
+    """All that decides how a material looks.
+
+    joins : further materials that count as same.  beyond : what lies beyond the room counts as.
+    falls_back_to : a material whose rules are tried when none of these fits.
+    last_resort : the tile where nothing fits at all.
+    """
+
+    rules: tuple[Rule, ...] = ()
+    joins: tuple[str, ...] = ()
+    beyond: Literal["same", "open"] = "same"
+    falls_back_to: str = ""
+    last_resort: TileRef | None = None
+
+    def tiles_used(self) -> Iterator[TileRef]:
+        """Every tile that can be laid, in all its turns."""
+        for rule in self.rules:
+            for orientation in orientations(rule):
+                for variant in rule.variants:
+                    yield oriented_tile(rule, variant.tile, orientation)
+        if self.last_resort:
+            yield self.last_resort
+
+
+class Orientation(NamedTuple):
+    turn: int  # quarters clockwise
+    mirrored: bool
+
+
+def orientations(rule: Rule) -> list[Orientation]:
+    """The turns and mirrors in which the card holds, each once: as drawn first."""
+    turns = range(4) if rule.turned else range(1)
+    mirrors = (False, True) if rule.mirrored else (False,)
+    found: dict[bytes, Orientation] = {}
+    marks = np.array(rule.marks)
+    centre = len(rule.marks) // 2
+    marks[centre, centre] = ANY
+    for mirrored in mirrors:
+        for turn in turns:
+            copy = turned(marks, turn, mirrored)
+            found.setdefault("|".join(copy.ravel()).encode(), Orientation(turn, mirrored))
+    return list(found.values())
+
+
+def oriented_marks(rule: Rule, orientation: Orientation) -> list[list[str]]:
+    """The card as it stands in one of its orientations."""
+    rows: list[list[str]] = turned(np.array(rule.marks), *orientation).tolist()
+    return rows
+
+
+def oriented_tile(rule: Rule, tile: TileRef, orientation: Orientation) -> TileRef:
+    if not rule.tiles_turn:
+        return tile
+    turn, mirrored = composed((tile.turn, tile.mirrored), orientation)
+    return TileRef(tile.tileset, tile.slot, turn, mirrored)
+
+
+def plain_rule(name: str, variants: tuple[Variant, ...]) -> Rule:
+    """A rule that always fits."""
+    return Rule(name, ((ANY,) * 3,) * 3, variants)
+
+
+def ready_rules(block: dict[str, tuple[Variant, ...]]) -> tuple[Rule, ...]:
+    """Thirteen cards that cover all 47 cases with few tiles.
+
+    block : variants for `nw n ne w inside e sw s se` and, where there are any, for the inner
+    corners `inner nw`, `inner ne`, `inner sw`, `inner se`.  Thin cases show the nearest corner.
+    """
+    sides = {"n": (0, 1), "s": (2, 1), "w": (1, 0), "e": (1, 2)}
+    corners = {"nw": (0, 0), "ne": (0, 2), "sw": (2, 0), "se": (2, 2)}
+    rules = [
+        Rule(f"outer corner {name}", _card(*(sides[s] for s in name)), block[name])
+        for name in corners
+        if name in block
+    ]
+    rules += [
+        Rule(f"edge {name}", _card(at), block[name]) for name, at in sides.items() if name in block
+    ]
+    rules += [
+        Rule(f"inner corner {name}", _card(at), block[f"inner {name}"])
+        for name, at in corners.items()
+        if f"inner {name}" in block
+    ]
+    return (*rules, plain_rule("inside", block["inside"]))
+
+
+def _card(*open_at: tuple[int, int]) -> tuple[tuple[str, ...], ...]:
+    return tuple(
+        tuple(OPEN if (row, column) in open_at else ANY for column in range(3)) for row in range(3)
+    )
