@@ -78,9 +78,13 @@ class FieldBrush:
         if layer is None:
             info = LayerInfo(self.layer or self.name, "field", brush=self.name)
             order = place.room.order
+            things = [order.index(known) for known, _ in place.room.bottom_up("things")]
+            under = min(things, default=len(order))  # what is placed stands before what is sown
             records = (
                 ItemRecord(("layers", place.room_name, layer_id), None, info),
-                ItemRecord(("order", place.room_name), order, (*order, layer_id)),
+                ItemRecord(
+                    ("order", place.room_name), order, (*order[:under], layer_id, *order[under:])
+                ),
             )
             density = np.zeros(place.room.info.size, np.uint8)
         elif layer.info.locked:

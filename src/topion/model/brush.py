@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Protocol
 
 import numpy as np
@@ -25,7 +25,7 @@ class Marks:
     override : things are laid even where a rule refuses.
     """
 
-    cells: CellList = NO_CELLS
+    cells: CellList = field(default_factory=lambda: NO_CELLS)
     path: Positions | None = None
     strength: float = 1.0
     override: bool = False
@@ -71,12 +71,12 @@ class Place:
 
 @dataclass(frozen=True)
 class Setting:
-    """One row of the In hand panel: a field of the brush and how it may be set.
+    """One row of the In hand panel: the brush field `name` and how it may be set.
 
     form : number, range, switch, choice, seed or text.
     """
 
-    field: str
+    name: str
     label: str
     form: str = "number"
     lo: float = 0.0

@@ -1,0 +1,212 @@
+"""The library of Brinehollow: its brushes and prefabs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from topion.brushes import FieldBrush, Mosaic, Sown, ThingsBrush, Weave
+from topion.demo.art import INSIDE, SHEET, slot_places
+from topion.demo.sprites import ART, sprite
+from topion.grid.neighbours import NAMES_8, OFFSETS_8, E, N, S, W, cases_47
+from topion.model.brush import Brush
+from topion.model.prefab import PlacementRule, Prefab
+from topion.model.tileset import TileRef
+from topion.pictures.png import picture_of
+from topion.things.rules import AtMost, ClearOf, KeepsCells, NotOn, On
+from topion.weaving.rules import ANY, OPEN, SAME, Rule, RuleBook, Variant
+
+_WEIGHTS = {"a": 6.0, "b": 4.0, "c": 1.0, "d": 0.4, "e": 1.0, "f": 1.0}
+_CORNERS = {0: (1, 3), 2: (1, 4), 5: (6, 3), 7: (6, 4)}  # neighbour and its two sides
+
+
+def _variants(look: str, mask: int | str) -> tuple[Variant, ...]:
+    letters = [c for c in "abcdef" if f"{look} {mask} {c}" in slot_places()]
+    return tuple(Variant(TileRef(SHEET, f"{look} {mask} {c}"), _WEIGHTS[c]) for c in letters)
+
+
+def _card(mask: int, *, corners: bool) -> tuple[tuple[str, ...], ...]:
+    """The marks that hold for exactly one of the cases."""
+    signs = [SAME if mask >> bit & 1 else OPEN for bit in range(8)]
+    for bit, (a, b) in _CORNERS.items():
+        if not corners or not (mask >> a & 1 and mask >> b & 1):
+            signs[bit] = ANY
+    rows = [[ANY] * 3 for _ in range(3)]
+    for (dy, dx), sign in zip(OFFSETS_8, signs, strict=True):
+        rows[dy + 1][dx + 1] = sign
+    return tuple(tuple(row) for row in rows)
+
+
+def _name(mask: int) -> str:
+    """What is open round the cell, in words."""
+    if mask == INSIDE:
+        return "inside"
+    sides = [NAMES_8[bit] for bit in (1, 4, 6, 3) if not mask >> bit & 1]
+    corners = [
+        NAMES_8[bit]
+        for bit, (a, b) in _CORNERS.items()
+        if mask >> a & 1 and mask >> b & 1 and not mask >> bit & 1
+    ]
+    if len(sides) == 4:
+        return "alone"
+    parts = []
+    if sides:
+        parts.append(f"open {' '.join(sides)}")
+    if corners:
+        parts.append(f"corner {' '.join(corners)}")
+    return ", ".join(parts)
+
+
+def _rules_47(look: str, inside: tuple[Variant, ...] = ()) -> tuple[Rule, ...]:
+    rules = []
+    for mask in reversed(cases_47()):  # the commonest first
+        variants = inside if mask == INSIDE and inside else _variants(look, mask)
+        if mask == INSIDE and look == "mud":  # a shell or a pool is a rare find
+            rare = {"c": 0.12, "d": 0.06}
+            variants = tuple(Variant(v.tile, rare.get(v.tile.slot[-1], v.weight)) for v in variants)
+        rules.append(Rule(_name(mask), _card(mask, corners=True), variants, tiles_turn=False))
+    return tuple(rules)
+
+
+def _rules_16(look: str) -> tuple[Rule, ...]:
+    masks = sorted(
+        (sum(d for i, d in enumerate((N, W, E, S)) if k >> i & 1) for k in range(16)),
+        key=lambda m: -bin(m).count("1"),
+    )
+    return tuple(
+        Rule(_name_16(mask), _card(mask, corners=False), _variants(look, mask), tiles_turn=False)
+        for mask in masks
+    )
+
+
+def _name_16(mask: int) -> str:
+    sides = [name for name, bit in (("n", N), ("e", E), ("s", S), ("w", W)) if mask & bit]
+    names = {0: "alone", 1: "end", 3: "tee", 4: "cross"}
+    straight = mask in (N | S, W | E)
+    kind = names.get(len(sides), "straight" if straight else "corner")
+    return f"{kind} {''.join(sides)}" if sides else kind
+
+
+def _water(look: str) -> tuple[Variant, ...]:
+    return tuple(
+        Variant(TileRef(SHEET, f"{look} {c} 0"), w) for c, w in (("a", 5.0), ("b", 3.0), ("c", 2.0))
+    )
+
+
+def _always(name: str, variants: tuple[Variant, ...]) -> tuple[Rule, ...]:
+    return (Rule(name, ((ANY,) * 3,) * 3, variants, tiles_turn=False),)
+
+
+def brushes() -> Iterator[tuple[str, Brush]]:
+    """(bay, brush) in the order of the rack."""
+    yield "Ground", Weave("Mud", RuleBook(_rules_47("mud")), "Ground", "#94744e", 11, 2)
+    yield (
+        "Ground",
+        Weave("Water", RuleBook(_always("open water", _water("water"))), "Water", "#3b7f88"),
+    )
+    yield (
+        "Ground",
+        Weave("Deep water", RuleBook(_rules_47("deep", _water("deep"))), "Water", "#2a6070", 5, 3),
+    )
+    yield "Ground", Weave("Salt grass", RuleBook(_rules_47("grass")), "Cover", "#7f8a4a", 3, 2)
+    stones = _variants("cobbles", "") or tuple(
+        Variant(TileRef(SHEET, f"cobbles {c}")) for c in "abcdef"
+    )
+    yield "Ground", Mosaic("Cobbles", stones, "Cover", "#9a978b", 2, 1)
+    yield (
+        "Built",
+        Weave(
+            "Boardwalk", RuleBook(_rules_16("boardwalk"), beyond="open"), "Boardwalk", "#b88d55", 4
+        ),
+    )
+    yield (
+        "Built",
+        Weave("Brine pan", RuleBook(_rules_47("pan"), beyond="open"), "Pans", "#cfc4ae", 6),
+    )
+    yield (
+        "Built",
+        Weave("Brick", RuleBook(_rules_16("brick"), beyond="open"), "Sheds", "#a5533b", 7),
+    )
+    yield (
+        "Built",
+        Weave("Slate roof", RuleBook(_rules_16("slate"), beyond="open"), "Sheds", "#5e6b75", 8),
+    )
+    for name in ("Lantern post", "Salt cone", "Crate", "Post", "Bucket", "Door", "Valve wheel"):
+        yield "Things", ThingsBrush(name, name, "Things", "#22303a")
+    yield "Things", ThingsBrush("Rowing boat", "Rowing boat", "Things", "#97703f")
+    yield "Things", ThingsBrush("Gull", "Gull", "Things", "#85827a")
+    yield (
+        "Fields",
+        FieldBrush(
+            "Reed bed",
+            (Sown("Reed tall", 3.0), Sown("Reed short", 2.0), Sown("Bulrush", 1.0, 1.6)),
+            spacing=0.8,
+            size=(0.85, 1.15),
+            rules=(On(("Mud", "Salt grass")),),
+            seed=4107,
+            density=0.74,
+            radius=4.0,
+            soft=2.5,
+            layer="Reed bed",
+        ),
+    )
+    yield (
+        "Fields",
+        FieldBrush(
+            "Drying salt",
+            (Sown("Salt cone"),),
+            spacing=1.9,
+            size=(0.8, 1.0),
+            rules=(On(("Brine pan",)),),
+            seed=212,
+            density=1.0,
+            radius=3.0,
+            soft=0.5,
+            layer="Drying salt",
+            colour="#b7a98b",
+        ),
+    )
+
+
+_RULES: dict[str, tuple[PlacementRule, ...]] = {
+    "Lantern post": (
+        ClearOf(3.0),
+        NotOn(("Water", "Deep water", "Brick", "Slate roof", "Brine pan")),
+        KeepsCells(),
+    ),
+    "Salt cone": (NotOn(("Water", "Deep water", "Brick", "Slate roof")),),
+    "Crate": (NotOn(("Water", "Deep water", "Brick", "Slate roof", "Brine pan")), KeepsCells()),
+    "Post": (KeepsCells(),),
+    "Bucket": (NotOn(("Water", "Deep water", "Brick", "Slate roof")), KeepsCells()),
+    "Door": (On(("Brick",)), KeepsCells()),
+    "Valve wheel": (On(("Cobbles", "Mud", "Boardwalk")), AtMost(4), KeepsCells()),
+    "Gull": (ClearOf(1.5),),
+    "Rowing boat": (On(("Water", "Deep water")), KeepsCells()),
+}
+_CLASSES = {
+    "Reed tall": "reeds",
+    "Reed short": "reeds",
+    "Bulrush": "reeds",
+    "Lantern post": "lights",
+}
+_FOOTPRINTS = {"Rowing boat": ("##",)}
+_MIRRORS = {"Reed tall", "Reed short", "Bulrush", "Gull", "Rowing boat", "Bucket"}
+
+
+def prefabs() -> Iterator[Prefab]:
+    for name in ART:
+        rgba = sprite(name)
+        shade = int((rgba[..., 3] == 80).any(axis=1).sum())  # rows of ground shade only
+        height, width = rgba.shape[:2]
+        seat = height - min(shade, 1)
+        anchor = (seat, width // 2) if name != "Rowing boat" else (seat, 8)
+        yield Prefab(
+            name,
+            picture_of(rgba),
+            (anchor[0] + 2 if name in ("Gull", "Bucket", "Reed short") else anchor[0], anchor[1]),
+            _FOOTPRINTS.get(name, ("#",)),
+            _CLASSES.get(name, ""),
+            "none",
+            name in _MIRRORS,
+            _RULES.get(name, ()),
+        )
+
