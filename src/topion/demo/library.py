@@ -209,4 +209,3 @@ def prefabs() -> Iterator[Prefab]:
             name in _MIRRORS,
             _RULES.get(name, ()),
         )
-

@@ -76,6 +76,10 @@ class History:
         """Whether there is anything to save."""
         return self.saved_at != self.at
 
+    def seal(self) -> None:
+        """Let the next Edit stand alone, whatever its merge key."""
+        self._merge_key = None
+
     def mark_saved(self) -> None:
         self.saved_at = self.at
         self._merge_key = None

@@ -1,0 +1,77 @@
+"""Brushes made from a marked block of slots of a sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from topion.brushes.mosaic import Mosaic
+from topion.brushes.stamp import Stamp
+from topion.brushes.weave import Weave
+from topion.errors import BadValue
+from topion.grid.boxes import Box
+from topion.model.tileset import TileRef, TileSet
+from topion.weaving.rules import RuleBook, Variant, ready_rules
+
+_NINE = ("nw", "n", "ne", "w", "inside", "e", "sw", "s", "se")
+_INNER = (("inner se", (0, 0)), ("inner sw", (0, 1)), ("inner ne", (1, 0)), ("inner nw", (1, 1)))
+
+
+def stamp_of(tileset: TileSet, box: Box, taken: set[str]) -> Stamp:
+    """The block as it lies on the sheet; empty slots stay holes.  Raises BadValue for none."""
+    block = tuple(tuple(_ref(tileset, (y, x)) for x in range(box.lo[1], box.hi[1]))
+                  for y in range(box.lo[0], box.hi[0]))  # fmt: skip
+    name = _free(f"{tileset.name} {tileset.name_at((box.lo[0], box.lo[1]))}", taken)
+    return Stamp(name, block)
+
+
+def mosaic_of(tileset: TileSet, box: Box, taken: set[str]) -> Mosaic:
+    """Each marked tile with the same weight.  Raises BadValue if all are empty."""
+    refs = [ref for ref in _refs(tileset, box) if ref]
+    if not refs:
+        raise BadValue("the marked block", box.shape, "at least one slot that is not empty")
+    variants = tuple(Variant(ref) for ref in refs)
+    return Mosaic(_free(f"{tileset.name} mosaic", taken), variants, colour=_colour(tileset, box))
+
+
+def weave_of(tileset: TileSet, box: Box, taken: set[str]) -> Weave:
+    """Thirteen rules from 3 × 3 tiles: corners, edges and middle as they lie.  With two more
+    columns, their first two rows hold the inner corners: open to the south-east, south-west,
+    north-east and north-west.  Raises BadValue for another shape or an empty slot."""
+    if box.shape not in ((3, 3), (3, 5)):
+        raise BadValue("the marked block", box.shape, "3 × 3 or 3 × 5 slots (height × width)")
+    y, x = box.lo
+    places = {name: (y + i // 3, x + i % 3) for i, name in enumerate(_NINE)}
+    if box.shape == (3, 5):
+        places |= {name: (y + dy, x + 3 + dx) for name, (dy, dx) in _INNER}
+    block = {}
+    for name, at in places.items():
+        ref = _ref(tileset, at)
+        if ref is None:
+            raise BadValue(f"the slot for “{name}”", at, "filled")
+        block[name] = (Variant(ref),)
+    name = _free(f"{tileset.name} weave", taken)
+    return Weave(name, RuleBook(ready_rules(block)), colour=_colour(tileset, box))
+
+
+def _refs(tileset: TileSet, box: Box) -> Iterator[TileRef | None]:
+    for y, x in box.cells():
+        yield _ref(tileset, (int(y), int(x)))
+
+
+def _ref(tileset: TileSet, at: tuple[int, int]) -> TileRef | None:
+    return TileRef(tileset.name, tileset.name_at(at)) if tileset.filled[at] else None
+
+
+def _colour(tileset: TileSet, box: Box) -> str:
+    """The mean colour of the middle slot."""
+    middle = (box.lo[0] + box.shape[0] // 2, box.lo[1] + box.shape[1] // 2)
+    pixels = tileset.pixels(middle).reshape(-1, 4).astype(float)
+    solid = pixels[pixels[:, 3] > 0]
+    red, green, blue = (int(v) for v in (solid if len(solid) else pixels)[:, :3].mean(axis=0))
+    return f"#{red:02x}{green:02x}{blue:02x}"
+
+
+def _free(stem: str, taken: set[str]) -> str:
+    if stem not in taken:
+        return stem
+    return next(n for n in (f"{stem} {i}" for i in range(2, 10_000)) if n not in taken)

@@ -1,0 +1,134 @@
+"""What lies in a cell, top to bottom, and why."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from topion.brushes.laying import loom_of
+from topion.grid.boxes import Box
+from topion.model.prefab import Thing
+from topion.model.project import Project
+from topion.model.room import FULL_DENSITY, Layer, Room
+from topion.model.tileset import TileRef
+from topion.things.ground import body_cells
+from topion.things.sowing import sow
+from topion.weaving.loom import Why
+
+_TURNS = ("", "turned 90°", "turned 180°", "turned 270°")
+_NEAR_CELLS = 2
+
+
+@dataclass(frozen=True)
+class Lying:
+    """One thing or tile in a cell.  brush : the one that lays it, for picking it up."""
+
+    name: str
+    why: str
+    layer: str
+    brush: str = ""
+    tile: TileRef | None = None
+    prefab: str = ""
+    thing: int | None = None
+    detail: str = ""
+
+
+def lying_at(project: Project, room: Room, cell: tuple[int, int]) -> list[Lying]:
+    """All that lies in the cell, uppermost first; nothing outside the room."""
+    y, x = cell
+    if not (0 <= y < room.info.size[0] and 0 <= x < room.info.size[1]):
+        return []
+    found: list[Lying] = []
+    for layer_id, layer in reversed(room.bottom_up()):
+        if layer.info.kind == "tiles":
+            found += _tile(project, layer_id, layer, cell)
+        elif layer.info.kind == "things":
+            found += _things(project, layer_id, layer, cell)
+        else:
+            found += _sown(project, room, layer_id, layer, cell)
+    return found
+
+
+def _tile(project: Project, layer_id: str, layer: Layer, cell: tuple[int, int]) -> list[Lying]:
+    material = int(layer.planes["material"][cell])
+    if not material:
+        return []
+    name = project.material_name(material)
+    number = int(layer.planes["tile"][cell])
+    ref = project.tiles[number - 1] if number else None
+    brush = next((b.name for b in project.brushes.values() if b.material == name), "")
+    if layer.planes["pinned"][cell]:
+        why = f"tile {ref.slot if ref else ''}, laid by hand and pinned"
+        return [Lying(name, why, layer_id, brush, ref)]
+    reason = loom_of(project).why(layer.planes["material"], *cell)
+    return [Lying(name, _why_words(reason), layer_id, brush, ref, detail=_detail(reason))]
+
+
+def _detail(why: Why | None) -> str:
+    return why.rule if why and why.number else ""
+
+
+def _why_words(why: Why | None) -> str:
+    if why is None:
+        return "no rules for this material"
+    if not why.number:
+        return "no rule fits: last resort" if why.tile else "no rule fits, so nothing shows"
+    parts = [f"rule {why.number}"]
+    if why.book != why.material:
+        parts[0] += f" of {why.book}"
+    if why.turn:
+        parts.append(_TURNS[why.turn])
+    if why.mirrored:
+        parts.append("mirrored")
+    if why.variants > 1:
+        parts.append(f"variant {why.variant + 1} of {why.variants}")
+    return ", ".join(parts)
+
+
+def _things(project: Project, layer_id: str, layer: Layer, cell: tuple[int, int]) -> list[Lying]:
+    found = []
+    for number, thing in layer.things.items():
+        if abs(thing.y - cell[0]) > 16 or abs(thing.x - cell[1]) > 16:
+            continue
+        prefab = project.prefabs.get(thing.prefab)
+        if cell in (body_cells(prefab, thing) if prefab else [thing.cell]):
+            why = f"thing {number}{_thing_words(thing)}"
+            brush = _brush_of_prefab(project, thing.prefab)
+            found.append(Lying(thing.prefab, why, layer_id, brush, None, thing.prefab, number))
+    return list(reversed(found))
+
+
+def _thing_words(thing: Thing) -> str:
+    words = ""
+    if thing.turn:
+        words += f", turned {thing.turn:g}°"
+    if thing.mirrored:
+        words += ", mirrored"
+    if thing.overridden:
+        words += ", laid against its rules"
+    return words
+
+
+def _brush_of_prefab(project: Project, prefab: str) -> str:
+    for brush in project.brushes.values():
+        if brush.kind == "things" and brush.prefab == prefab:  # type: ignore[attr-defined]
+            return brush.name
+    return ""
+
+
+def _sown(
+    project: Project, room: Room, layer_id: str, layer: Layer, cell: tuple[int, int]
+) -> list[Lying]:
+    density = int(layer.planes["density"][cell]) / FULL_DENSITY
+    if not density:
+        return []
+    brush: Any = project.brushes.get(layer.info.brush)
+    name = layer.info.brush
+    window = Box(cell, (cell[0] + 1, cell[1] + 1)).grown(_NEAR_CELLS)
+    sowing = sow(project, room, layer_id, window.clipped(room.box))
+    rows = sowing.at(*cell) if brush else []
+    why = f"field “{layer.info.name}”, {density:.2f} dense here"
+    if not rows:
+        return [Lying(name, why, layer_id, name, detail="nothing sown")]
+    things = [sowing.thing(row) for row in rows]
+    return [Lying(t.prefab, why, layer_id, name, None, t.prefab) for t in things]

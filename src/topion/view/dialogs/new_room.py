@@ -1,0 +1,82 @@
+"""Asking for a new room."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import (
+    QDialog,
+    QDialogButtonBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QSpinBox,
+    QVBoxLayout,
+)
+
+from topion.errors import TopionError
+from topion.model.room import LONGEST_SIDE
+from topion.view import look
+
+if TYPE_CHECKING:
+    from topion.view.window import Window
+
+
+class NewRoom(QDialog):
+    """Name, size in cells and cell size; a refusal is shown in the dialog."""
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self.main = window
+        self.setWindowTitle("New room")
+        taken = window.session.project.rooms
+        name = next(n for n in (f"Room {i}" for i in range(1, 9999)) if n not in taken)
+        self.name = QLineEdit(name)
+        self.width_cells, self.height_cells = self._spin(64), self._spin(40)
+        self.cell = self._spin(16, 512)
+        if window.session.has_room:
+            self.cell.setValue(window.session.room.info.cell_px)
+        size = QHBoxLayout()
+        for widget in (self.width_cells, QLabel("×"), self.height_cells, QLabel("cells")):
+            size.addWidget(widget)
+        form = QFormLayout()
+        form.addRow("Name", self.name)
+        form.addRow("Size", size)
+        form.addRow("Cell, px", self.cell)
+        self.problem = QLabel()
+        self.problem.setWordWrap(True)
+        self.problem.setStyleSheet(f"color: {look.name('buoy')}")
+        buttons = QDialogButtonBox()
+        make = buttons.addButton("Make the room", QDialogButtonBox.ButtonRole.AcceptRole)
+        if make is not None:
+            make.setObjectName("strong")
+        buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.accepted.connect(self.make)
+        buttons.rejected.connect(self.reject)
+        layout = QVBoxLayout(self)
+        layout.addLayout(form)
+        layout.addWidget(self.problem)
+        layout.addWidget(buttons)
+
+    def _spin(self, value: int, most: int = LONGEST_SIDE) -> QSpinBox:
+        spin = QSpinBox()
+        spin.setRange(1, most)
+        spin.setValue(value)
+        return spin
+
+    def make(self) -> None:
+        size = (self.height_cells.value(), self.width_cells.value())
+        try:
+            room = self.main.session.handle.add_room(self.name.text(), size, self.cell.value())
+        except TopionError as problem:
+            self.problem.setText(str(problem))
+            return
+        self.accept()
+        self.main.session.open_room(room.name)
+
+
+def ask_new_room(window: Window) -> NewRoom:
+    dialog = NewRoom(window)
+    dialog.open()
+    return dialog

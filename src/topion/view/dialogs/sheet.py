@@ -1,0 +1,177 @@
+"""The cut of a sheet: seen over the picture, proposed by itself, changed by typing."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSpinBox,
+    QVBoxLayout,
+)
+
+from topion.brushes.library import put_tileset
+from topion.errors import TopionError
+from topion.formats.sheet import count_slots, propose_cut, tileset_from
+from topion.model.picture import Picture
+from topion.model.tileset import Cut
+from topion.pictures.png import read_png_file
+from topion.view import look
+from topion.view.dialogs.sheet_view import SheetView
+
+if TYPE_CHECKING:
+    from topion.view.window import Window
+
+
+class SheetDialog(QDialog):
+    """Tile size, margin, spacing and name; the count of slots follows at once."""
+
+    @staticmethod
+    def read(path: Path) -> tuple[Picture, Cut | None]:
+        """Picture and proposed cut; slow for large sheets, so called off the GUI thread."""
+        sheet = read_png_file(path)
+        return sheet, propose_cut(sheet.rgba)
+
+    def __init__(self, window: Window, path: Path, sheet: Picture, proposed: Cut | None) -> None:
+        super().__init__(window)
+        self.main, self.path, self.sheet = window, path, sheet
+        self.proposed = proposed
+        self.setWindowTitle(f"Bring in {path.name}")
+        self.resize(980, 640)
+        self.view = SheetView()
+        self.view.show_sheet(sheet)
+        start = proposed or Cut((16, 16))
+        self.tile_w, self.tile_h = self._spin(start.tile[1], 1), self._spin(start.tile[0], 1)
+        self.margin, self.spacing = self._spin(start.margin), self._spin(start.spacing)
+        self.name = QLineEdit(path.stem)
+        for widget, text in (
+            (self.tile_w, "Tile width, px"),
+            (self.tile_h, "Tile height, px"),
+            (self.margin, "Margin round the sheet, px"),
+            (self.spacing, "Spacing between tiles, px"),
+            (self.name, "Name of the tile set"),
+        ):
+            widget.setAccessibleName(text)
+            widget.setToolTip(text)
+        self._build_form()
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(60)
+        self._soon.timeout.connect(self.refresh)
+        for spin in (self.tile_w, self.tile_h, self.margin, self.spacing):
+            spin.valueChanged.connect(lambda _: self._soon.start())
+        self.refresh()
+
+    def _spin(self, value: int, least: int = 0) -> QSpinBox:
+        spin = QSpinBox()
+        spin.setRange(least, 512)
+        spin.setValue(value)
+        spin.setFixedWidth(70)
+        return spin
+
+    def _build_form(self) -> None:
+        height, width = self.sheet.size_px
+        title = QLabel(self.path.name)
+        title.setFont(look.font(16, bold=True))
+        facts = QLabel(f"{width} × {height} px")
+        facts.setStyleSheet(f"color: {look.name('soft')}")
+        tile = QHBoxLayout()
+        tile.addWidget(self.tile_w)
+        tile.addWidget(QLabel("×"))
+        tile.addWidget(self.tile_h)
+        tile.addStretch(1)
+        form = QFormLayout()
+        form.setVerticalSpacing(9)
+        form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
+        form.addRow("Name", self.name)
+        form.addRow("Tile, px", tile)
+        form.addRow("Margin", self.margin)
+        form.addRow("Spacing", self.spacing)
+        self.told = QLabel()
+        self.told.setWordWrap(True)
+        self.again = QPushButton("Propose the cut again")
+        self.again.setToolTip("Set size, margin and spacing to what the picture shows")
+        self.again.clicked.connect(self.propose)
+        self.again.setEnabled(self.proposed is not None)
+        self.make = QPushButton("Bring in")
+        self.make.setObjectName("strong")
+        self.make.setDefault(True)
+        self.make.setToolTip("Make the tile set (Enter)")
+        self.make.clicked.connect(self.bring_in)
+        cancel = QPushButton("Cancel")
+        cancel.clicked.connect(self.reject)
+        self.problem = QLabel()
+        self.problem.setWordWrap(True)
+        self.problem.setStyleSheet(f"color: {look.name('buoy')}")
+        side = QVBoxLayout()
+        side.setSpacing(8)
+        for part in (title, facts):
+            side.addWidget(part)
+        side.addSpacing(6)
+        side.addLayout(form)
+        side.addWidget(self.again)
+        side.addSpacing(6)
+        side.addWidget(self.told)
+        side.addWidget(self.problem)
+        side.addStretch(1)
+        buttons = QHBoxLayout()
+        buttons.addWidget(cancel)
+        buttons.addWidget(self.make, 1)
+        side.addLayout(buttons)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(14, 14, 14, 14)
+        whole.setSpacing(16)
+        whole.addWidget(self.view, 1)
+        whole.addLayout(side)
+
+    def cut(self) -> Cut:
+        tile = (self.tile_h.value(), self.tile_w.value())
+        return Cut(tile, self.margin.value(), self.spacing.value())
+
+    def propose(self) -> None:
+        if self.proposed is not None:
+            self.tile_h.setValue(self.proposed.tile[0])
+            self.tile_w.setValue(self.proposed.tile[1])
+            self.margin.setValue(self.proposed.margin)
+            self.spacing.setValue(self.proposed.spacing)
+
+    def refresh(self) -> None:
+        """Show the cut over the sheet, and what it yields."""
+        cut = self.cut()
+        rows, columns = cut.grid_of(self.sheet.size_px)
+        self.make.setEnabled(bool(rows and columns))
+        if not (rows and columns):
+            self.view.show_cut(None, None)
+            self.told.setText("No whole tile of this size fits the sheet")
+            return
+        count = count_slots(self.sheet.rgba, cut)
+        filled: Any = None
+        if rows * columns < 40_000:
+            filled = tileset_from(self.sheet, "sheet", cut, self.path.name).filled
+        self.view.show_cut(cut, filled)
+        words = [f"{columns} × {rows} slots: {count.slots} in use"]
+        if count.empty:
+            words.append(f"{count.empty} empty, skipped")
+        if count.equal:
+            words.append(f"{count.equal} equal to an earlier one")
+        if self.proposed == cut:
+            words.append("the cut was found in the picture itself")
+        self.told.setText("\n".join(words))
+
+    def bring_in(self) -> None:
+        name = self.name.text().strip() or self.path.stem
+        try:
+            tileset = tileset_from(self.sheet, name, self.cut(), self.path.name)
+            self.main.session.handle.history.apply(put_tileset(self.main.session.project, tileset))
+        except TopionError as problem:
+            self.problem.setText(str(problem))
+            return
+        self.accept()
+        self.main.show_sheets()

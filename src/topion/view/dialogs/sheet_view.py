@@ -1,0 +1,205 @@
+"""A sheet with its cut drawn over it; slots can be marked with the pointer."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtWidgets import QWidget
+
+from topion.grid.boxes import Box
+from topion.model.picture import Picture
+from topion.model.tileset import Cut
+from topion.view import look
+from topion.view.table.compose import image_of
+
+_CHECK_PX = 8
+_MOST_LINES = 600  # of a cut; a finer one is shown as corners only where one looks closely
+
+
+class SheetView(QWidget):
+    """Signals: marked(Box of slots)."""
+
+    marked = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setMinimumSize(420, 360)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Sheet")
+        self.image: QImage | None = None
+        self.cut: Cut | None = None
+        self.grid = (0, 0)
+        self.filled: np.ndarray | None = None
+        self.selection: Box | None = None
+        self.selectable = False
+        self._from: tuple[int, int] | None = None
+        self._zoom = 0.0
+        self._origin = QPointF(0, 0)
+        self._pan: QPointF | None = None
+
+    def sizeHint(self) -> QSize:
+        return QSize(640, 520)
+
+    def show_sheet(self, sheet: Picture) -> None:
+        self.image = image_of(sheet.rgba)
+        self._zoom = 0.0
+        self.selection = None
+        self.update()
+
+    def show_cut(self, cut: Cut | None, filled: np.ndarray | None) -> None:
+        self.cut, self.filled = cut, filled
+        if cut is not None and self.image is not None:
+            self.grid = cut.grid_of((self.image.height(), self.image.width()))
+        self.update()
+
+    def _place(self) -> None:
+        """Fit the sheet when it is first seen: whole steps where it is smaller than the view."""
+        if self.image is None or self._zoom:
+            return
+        share = min(
+            (self.width() - 24) / self.image.width(), (self.height() - 24) / self.image.height()
+        )
+        self._zoom = max(1.0, float(int(share))) if share >= 1 else share
+        self._origin = QPointF(
+            (self.width() - self.image.width() * self._zoom) / 2,
+            (self.height() - self.image.height() * self._zoom) / 2,
+        )
+
+    def slot_rect(self, row: int, column: int) -> QRectF:
+        """Where a slot is seen."""
+        if self.cut is None:
+            return QRectF()
+        self._place()
+        y, x = self.cut.corner_px((row, column))
+        height, width = self.cut.tile
+        zoom = self._zoom
+        return QRectF(
+            self._origin.x() + x * zoom, self._origin.y() + y * zoom, width * zoom, height * zoom
+        )
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), look.ink("table"))
+        if self.image is None:
+            return
+        self._place()
+        target = QRectF(
+            self._origin.x(),
+            self._origin.y(),
+            self.image.width() * self._zoom,
+            self.image.height() * self._zoom,
+        )
+        self._paint_checks(painter, target)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self._zoom < 1)
+        painter.drawImage(target, self.image)
+        if self.cut is not None:
+            self._paint_cut(painter)
+        if self.selection is not None:
+            lo, hi = self.selection.lo, self.selection.hi
+            rect = self.slot_rect(*lo).united(self.slot_rect(hi[0] - 1, hi[1] - 1))
+            painter.setBrush(look.ink("buoy", 40))
+            painter.setPen(QPen(look.ink("buoy"), 2))
+            painter.drawRect(rect)
+
+    def _paint_checks(self, painter: QPainter, target: QRectF) -> None:
+        area = target.intersected(QRectF(self.rect()))
+        painter.fillRect(area, QColor("#8d8a84"))
+        painter.save()
+        painter.setClipRect(area)
+        top = int(area.top()) // _CHECK_PX
+        for row in range(top, int(area.bottom()) // _CHECK_PX + 1):
+            for column in range(int(area.left()) // _CHECK_PX, int(area.right()) // _CHECK_PX + 1):
+                if (row + column) % 2:
+                    painter.fillRect(column * _CHECK_PX, row * _CHECK_PX, _CHECK_PX, _CHECK_PX,
+                                     QColor("#9b9892"))  # fmt: skip
+        painter.restore()
+
+    def _paint_cut(self, painter: QPainter) -> None:
+        rows, columns = self.grid
+        cut = self.cut
+        if cut is None or rows * columns == 0:
+            return
+        pitch = min(cut.tile) * self._zoom
+        if pitch < 3:
+            return
+        painter.setPen(QPen(look.ink("buoy", 200 if pitch > 8 else 110), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        first, last = self._seen_slots()
+        shade = QColor(20, 26, 30, 110)
+        for row in range(first[0], last[0]):
+            for column in range(first[1], last[1]):
+                rect = self.slot_rect(row, column)
+                if self.filled is not None and not self.filled[row, column]:
+                    painter.fillRect(rect, shade)
+                painter.drawRect(rect.adjusted(0.5, 0.5, -0.5, -0.5))
+
+    def _seen_slots(self) -> tuple[tuple[int, int], tuple[int, int]]:
+        rows, columns = self.grid
+        one = self.slot_rect(0, 0)
+        step_y = (self.cut.tile[0] + self.cut.spacing) * self._zoom if self.cut else 1
+        step_x = (self.cut.tile[1] + self.cut.spacing) * self._zoom if self.cut else 1
+        first = (max(0, int(-one.top() // step_y)), max(0, int(-one.left() // step_x)))
+        last = (
+            min(rows, int((self.height() - one.top()) // step_y) + 1),
+            min(columns, int((self.width() - one.left()) // step_x) + 1),
+        )
+        return first, last
+
+    def _slot_at(self, point: QPointF) -> tuple[int, int] | None:
+        if self.cut is None or self.image is None:
+            return None
+        first = self.slot_rect(0, 0)
+        row = int((point.y() - first.top()) // ((self.cut.tile[0] + self.cut.spacing) * self._zoom))
+        column = int(
+            (point.x() - first.left()) // ((self.cut.tile[1] + self.cut.spacing) * self._zoom)
+        )
+        rows, columns = self.grid
+        return (max(0, min(rows - 1, row)), max(0, min(columns - 1, column)))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._pan = event.position()
+        elif self.selectable and event.button() == Qt.MouseButton.LeftButton:
+            self._from = self._slot_at(event.position())
+            self._mark(event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if self._pan is not None:
+            self._origin += event.position() - self._pan
+            self._pan = event.position()
+            self.update()
+        elif self._from is not None:
+            self._mark(event.position())
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._pan = None
+        if self._from is not None:
+            self._from = None
+            self.marked.emit(self.selection)
+
+    def _mark(self, point: QPointF) -> None:
+        to = self._slot_at(point)
+        if to is None or self._from is None:
+            return
+        self.selection = Box(
+            (min(self._from[0], to[0]), min(self._from[1], to[1])),
+            (max(self._from[0], to[0]) + 1, max(self._from[1], to[1]) + 1),
+        )
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None or self.image is None:
+            return
+        self._place()
+        old = self._zoom
+        factor = 1.25 if event.angleDelta().y() > 0 else 0.8
+        self._zoom = max(0.02, min(24.0, old * factor))
+        at = event.position()
+        self._origin = at - (at - self._origin) * (self._zoom / old)
+        self.update()

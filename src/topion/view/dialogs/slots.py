@@ -1,0 +1,109 @@
+"""Slots: mark tiles of a sheet and take them in hand, or make a brush of them."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+
+from topion.brushes.library import put_brush
+from topion.brushes.slots import mosaic_of, stamp_of, weave_of
+from topion.errors import TopionError
+from topion.model.tileset import TileSet
+from topion.view import look
+from topion.view.dialogs.sheet_view import SheetView
+
+if TYPE_CHECKING:
+    from topion.view.window import Window
+
+
+class SlotsDialog(QDialog):
+    """Stays open beside the table; drag over slots to mark a block."""
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self.main = window
+        self.setWindowTitle("Sheets")
+        self.resize(560, 600)
+        self.sheets = QComboBox()
+        self.sheets.setAccessibleName("Sheet")
+        self.sheets.activated.connect(lambda _: self._show_sheet())
+        self.more = QPushButton("Bring in another…")
+        self.more.clicked.connect(window.bring_in_sheet)
+        self.view = SheetView()
+        self.view.selectable = True
+        self.view.setToolTip("Drag to mark slots; wheel zooms, middle drag moves")
+        self.view.marked.connect(lambda _: self._tell())
+        self.told = QLabel()
+        self.told.setStyleSheet(f"color: {look.name('soft')}")
+        head = QHBoxLayout()
+        head.addWidget(self.sheets, 1)
+        head.addWidget(self.more)
+        foot = QHBoxLayout()
+        self.buttons: dict[str, QPushButton] = {}
+        for key, text, tip in (
+            ("left", "In left hand", "Lay the marked block with the left button"),
+            ("right", "In right hand", "Lay the marked block with the right button"),
+            ("mosaic", "Mosaic", "A brush that lays one of the marked tiles, by chance"),
+            ("weave", "Weave", "A brush whose tiles follow their neighbours: mark 3 × 3 tiles "
+             "(corners, edges, middle), or 5 × 3 with the four inner corners to the right"),
+        ):  # fmt: skip
+            button = QPushButton(text)
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _, k=key: self.take(k))
+            self.buttons[key] = button
+            foot.addWidget(button)
+        layout = QVBoxLayout(self)
+        layout.addLayout(head)
+        layout.addWidget(self.view, 1)
+        layout.addWidget(self.told)
+        layout.addLayout(foot)
+
+    def refresh(self) -> None:
+        names = list(self.main.session.project.tilesets)
+        if names != [self.sheets.itemText(i) for i in range(self.sheets.count())]:
+            self.sheets.clear()
+            self.sheets.addItems(names)
+            self.sheets.setCurrentIndex(len(names) - 1)
+            self._show_sheet()
+        self._tell()
+
+    def tileset(self) -> TileSet:
+        found: TileSet = self.main.session.project.tileset(self.sheets.currentText())
+        return found
+
+    def _show_sheet(self) -> None:
+        tileset = self.tileset()
+        self.view.show_sheet(tileset.sheet)
+        self.view.show_cut(tileset.cut, tileset.filled)
+        self._tell()
+
+    def _tell(self) -> None:
+        box = self.view.selection
+        for button in self.buttons.values():
+            button.setEnabled(box is not None)
+        if box is None:
+            self.told.setText("Drag over the sheet to mark slots")
+            return
+        height, width = box.shape
+        self.buttons["weave"].setEnabled((height, width) in ((3, 3), (3, 5)))
+        first = self.tileset().name_at((box.lo[0], box.lo[1]))
+        self.told.setText(f"{width} × {height} slots marked, from {first}")
+
+    def take(self, what: str) -> None:
+        """Make a brush of the marked slots and take it in hand."""
+        box = self.view.selection
+        if box is None:
+            return
+        session = self.main.session
+        make: Any = {"mosaic": mosaic_of, "weave": weave_of}.get(what, stamp_of)
+        try:
+            brush = make(self.tileset(), box, set(session.project.brushes))
+            session.apply(put_brush(session.project, brush))
+        except TopionError as problem:
+            self.told.setText(str(problem))
+            return
+        session.take("right" if what == "right" else "left", brush.name)
+        self.main.rack.show_bay("Stamps" if brush.kind == "stamp" else "Ground")
+        self.main.activateWindow()
+        self.main.table.setFocus()

@@ -1,0 +1,127 @@
+"""Colours, fonts and the style sheet: warm paper, and its dark counterpart."""
+
+from __future__ import annotations
+
+from importlib import resources
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase
+from PyQt6.QtWidgets import QApplication
+
+_PAPER = {
+    "panel": "#f1ede4", "panel2": "#e6e0d3", "card": "#fbfaf5", "line": "#cbc2b0",
+    "ink": "#22303a", "soft": "#6b7479", "buoy": "#cf4a25", "tidal": "#23786f",
+    "ochre": "#b9791a", "table": "#d8d2c4", "on_ink": "#f6f2e9", "rail": "#cfc8b9",
+}  # fmt: skip
+_DARK = {
+    "panel": "#20282d", "panel2": "#1a2125", "card": "#2a343a", "line": "#3c484f",
+    "ink": "#ece6d9", "soft": "#98a2a5", "buoy": "#e5643d", "tidal": "#46a698",
+    "ochre": "#d79c40", "table": "#14191c", "on_ink": "#1a2125", "rail": "#46535a",
+}  # fmt: skip
+_names = _PAPER
+
+
+def use_dark(dark: bool) -> None:
+    global _names
+    _names = _DARK if dark else _PAPER
+
+
+def is_dark() -> bool:
+    return _names is _DARK
+
+
+def name(colour: str) -> str:
+    """The `#rrggbb` of a colour by its name in the design."""
+    return _names[colour]
+
+
+def ink(colour: str, alpha: int = 255) -> QColor:
+    found = QColor(_names[colour])
+    found.setAlpha(alpha)
+    return found
+
+
+def load_fonts() -> None:
+    folder = resources.files("topion.view").joinpath("fonts")
+    for face in ("Regular", "Bold", "Italic", "Medium"):
+        QFontDatabase.addApplicationFontFromData(folder.joinpath(f"Lato-{face}.ttf").read_bytes())
+
+
+def font(size_px: int = 13, *, bold: bool = False, medium: bool = False) -> QFont:
+    found = QFont("Lato")
+    found.setPixelSize(size_px)
+    if bold:
+        found.setWeight(QFont.Weight.Bold)
+    elif medium:
+        found.setWeight(QFont.Weight.Medium)
+    return found
+
+
+def heading() -> QFont:
+    """The small spaced headings of panels."""
+    found = font(11, bold=True)
+    found.setLetterSpacing(QFont.SpacingType.AbsoluteSpacing, 0.6)
+    return found
+
+
+def dress(app: QApplication) -> None:
+    """Put fonts, palette and style sheet on the application; again after a change of theme."""
+    app.setFont(font(13))
+    app.setStyleSheet(_sheet())
+
+
+def _sheet() -> str:
+    n = _names
+    return f"""
+    * {{ color: {n["ink"]}; font-family: Lato; }}
+    QMainWindow, QDialog {{ background: {n["panel"]}; }}
+    QToolTip {{ background: {n["card"]}; color: {n["ink"]}; border: 1px solid {n["line"]};
+        padding: 4px 6px; }}
+    QPushButton {{ background: {n["card"]}; border: 1px solid {n["line"]}; border-radius: 13px;
+        padding: 4px 13px; min-height: 16px; }}
+    QPushButton:hover {{ border-color: {n["soft"]}; }}
+    QPushButton:focus {{ border-color: {n["tidal"]}; }}
+    QPushButton:pressed, QPushButton:checked {{ background: {n["ink"]}; color: {n["on_ink"]};
+        border-color: {n["ink"]}; }}
+    QPushButton:disabled {{ color: {n["rail"]}; }}
+    QPushButton#strong {{ background: {n["ink"]}; color: {n["on_ink"]};
+        border-color: {n["ink"]}; }}
+    QPushButton#plain {{ background: transparent; border: none; padding: 2px 4px;
+        border-radius: 4px; text-align: left; }}
+    QPushButton#plain:hover {{ background: {n["panel2"]}; }}
+    QPushButton#plain:focus {{ border: 1px solid {n["tidal"]}; }}
+    QPushButton#plain::menu-indicator {{ image: none; width: 0; }}
+    QPushButton::menu-indicator {{ image: none; width: 0; }}
+    QPushButton#segment {{ border-radius: 0; border-left: none; }}
+    QPushButton#segmentfirst {{ border-radius: 0; border-top-left-radius: 13px;
+        border-bottom-left-radius: 13px; }}
+    QPushButton#segmentlast {{ border-radius: 0; border-left: none;
+        border-top-right-radius: 13px; border-bottom-right-radius: 13px; }}
+    QPushButton#segment:checked, QPushButton#segmentfirst:checked, QPushButton#segmentlast:checked
+        {{ background: {n["ink"]}; color: {n["on_ink"]}; }}
+    QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox {{ background: {n["card"]};
+        border: 1px solid {n["line"]}; border-radius: 4px; padding: 3px 6px;
+        selection-background-color: {n["tidal"]}; }}
+    QLineEdit:focus, QSpinBox:focus, QComboBox:focus {{ border-color: {n["tidal"]}; }}
+    QLineEdit#number {{ background: transparent; border: none; border-radius: 0;
+        border-bottom: 1px dotted {n["soft"]}; padding: 0; }}
+    QLineEdit#number:focus {{ border-bottom: 1px solid {n["tidal"]}; }}
+    QLineEdit#find {{ background: transparent; border: none;
+        border-bottom: 1px solid transparent; }}
+    QLineEdit#find:focus {{ border-bottom: 1px solid {n["tidal"]}; }}
+    QMenu {{ background: {n["card"]}; border: 1px solid {n["line"]}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 22px 5px 14px; border-radius: 4px; }}
+    QMenu::item:selected {{ background: {n["panel2"]}; }}
+    QMenu::item:disabled {{ color: {n["soft"]}; }}
+    QMenu::separator {{ height: 1px; background: {n["line"]}; margin: 4px 8px; }}
+    QScrollArea {{ background: transparent; border: none; }}
+    QScrollBar:horizontal {{ height: 8px; background: transparent; }}
+    QScrollBar:vertical {{ width: 8px; background: transparent; }}
+    QScrollBar::handle {{ background: {n["rail"]}; border-radius: 4px; min-width: 24px;
+        min-height: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    QProgressBar {{ background: {n["panel2"]}; border: none; border-radius: 3px; height: 6px; }}
+    QProgressBar::chunk {{ background: {n["tidal"]}; border-radius: 3px; }}
+    QComboBox QAbstractItemView {{ background: {n["card"]}; border: 1px solid {n["line"]};
+        selection-background-color: {n["panel2"]}; selection-color: {n["ink"]}; }}
+    """

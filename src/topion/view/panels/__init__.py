@@ -1,0 +1,1 @@
+"""The panels round the table; each hears the session and calls it."""

@@ -1,0 +1,157 @@
+"""At cursor: what lies in the cell under the pointer, top to bottom, and why."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtWidgets import QWidget
+
+from topion.render.atlas import tile_picture
+from topion.survey.at_cursor import Lying, lying_at
+from topion.view import look
+from topion.view.session import Session
+from topion.view.table.compose import pixmap_of
+
+_ROW = 44
+
+
+class AtCursor(QWidget):
+    """A list that follows the pointer; a click takes that item, arrow keys walk it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("At cursor")
+        self.setToolTip("All that lies in the cell; click to select it and its layer")
+        self.setMinimumHeight(140)
+        self.setMouseTracking(True)
+        self.items: list[Lying] = []
+        self._cell: tuple[int, int] | None = None
+        self._hover = -1
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(25)
+        self._timer.timeout.connect(self.refresh)
+        self.use(session)
+
+    def use(self, session: Session) -> None:
+        self.session = session
+        session.cursor_moved.connect(self._soon)
+        session.changed.connect(lambda _: self._soon())
+        session.room_changed.connect(self._soon)
+        session.selection_changed.connect(self.update)
+        self.refresh()
+
+    def _soon(self) -> None:
+        if not self._timer.isActive():
+            self._timer.start()
+
+    def refresh(self) -> None:
+        """The list stays as it was when the pointer leaves the table, so that it can be clicked."""
+        if self.session.cursor is not None:
+            self._cell = self.session.cursor
+        if self._cell is not None and self.session.has_room:
+            self.items = lying_at(self.session.project, self.session.room, self._cell)
+        else:
+            self.items = []
+        self.setAccessibleDescription(", ".join(f"{i.name}: {i.why}" for i in self.items))
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(248, 220)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+        painter.setPen(look.ink("line"))
+        painter.drawLine(12, 0, self.width() - 12, 0)
+        painter.setPen(look.ink("soft"))
+        painter.setFont(look.heading())
+        where = f" · {self._cell[0]}, {self._cell[1]}" if self._cell else ""
+        painter.drawText(QRectF(12, 8, self.width(), 16), f"At cursor{where}")
+        if not self.items:
+            painter.setFont(look.font(13))
+            painter.drawText(QRectF(12, 32, self.width(), 18), "nothing lies here")
+        for number, item in enumerate(self.items):
+            self._paint_item(painter, number, item)
+
+    def _row(self, number: int) -> QRectF:
+        return QRectF(6, 28 + number * _ROW, self.width() - 12, _ROW - 2)
+
+    def _paint_item(self, painter: QPainter, number: int, item: Lying) -> None:
+        row = self._row(number)
+        chosen = self.session.selected == item
+        if chosen or number == self._hover:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(look.ink("card" if chosen else "panel2"))
+            painter.drawRoundedRect(row, 4, 4)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+        picture = self._picture(item)
+        frame = QRectF(row.left() + 6, row.top() + 6, 30, 30)
+        painter.fillRect(frame, look.ink("panel2"))
+        if picture is not None:
+            size = picture.size().scaled(30, 30, Qt.AspectRatioMode.KeepAspectRatio)
+            target = QRectF(0, 0, size.width(), size.height())
+            target.moveCenter(frame.center())
+            painter.drawPixmap(target, picture, QRectF(picture.rect()))
+        painter.setPen(QPen(look.ink("line")))
+        painter.drawRect(frame)
+        left, wide = row.left() + 44, row.width() - 48
+        painter.setPen(look.ink("ink"))
+        bold = look.font(13, bold=True)
+        painter.setFont(bold)
+        metrics = painter.fontMetrics()
+        name = metrics.elidedText(item.name, Qt.TextElideMode.ElideRight, int(wide))
+        painter.drawText(QRectF(left, row.top() + 4, wide, 17), name)
+        taken = metrics.horizontalAdvance(name) + 6
+        painter.setFont(look.font(13))
+        if item.detail and wide - taken > 24:
+            detail = painter.fontMetrics().elidedText(
+                item.detail, Qt.TextElideMode.ElideRight, int(wide - taken)
+            )
+            painter.drawText(QRectF(left + taken, row.top() + 4, wide - taken, 17), detail)
+        painter.setPen(look.ink("soft"))
+        painter.setFont(look.font(12))
+        why = painter.fontMetrics().elidedText(item.why, Qt.TextElideMode.ElideRight, int(wide))
+        painter.drawText(QRectF(left, row.top() + 21, wide, 16), why)
+
+    def _picture(self, item: Lying) -> QPixmap | None:
+        project: Any = self.session.project
+        if item.prefab and item.prefab in project.prefabs:
+            rgba = project.prefabs[item.prefab].picture.rgba
+        elif item.tile is not None:
+            rgba = tile_picture(project, item.tile)
+        else:
+            return None
+        return pixmap_of(rgba)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            self._hover = self._at(event.position().y())
+            if 0 <= self._hover < len(self.items):
+                self.setToolTip(f"{self.items[self._hover].name}: {self.items[self._hover].why}")
+            self.update()
+
+    def leaveEvent(self, event: Any) -> None:
+        self._hover = -1
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            number = self._at(event.position().y())
+            if 0 <= number < len(self.items):
+                self.session.select(self.items[number])
+
+    def _at(self, y: float) -> int:
+        return int((y - 28) // _ROW) if y >= 28 else -1
+
+    def keyPressEvent(self, event: Any) -> None:
+        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
+        if step is None or not self.items:
+            event.ignore()
+            return
+        chosen = self.session.selected
+        at = self.items.index(chosen) + step if chosen in self.items else 0
+        self.session.select(self.items[at % len(self.items)])

@@ -1,0 +1,230 @@
+"""In hand: the settings of the brush in the left or right hand, and a field's tally."""
+
+from __future__ import annotations
+
+import dataclasses
+from typing import Any
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from topion.model.brush import Brush, Setting
+from topion.things.sowing import Tally
+from topion.things.sowings import sowing_of
+from topion.view import look
+from topion.view.panels.rows import SettingRow
+from topion.view.session import Hand, Session
+from topion.view.table.overlay import hand_colour
+
+
+class InHand(QWidget):
+    """Rows for the brush of the shown hand; rebuilt when that changes."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.rows: dict[str, SettingRow] = {}
+        self._brush_name = ""
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(12, 10, 12, 8)
+        self._layout.setSpacing(2)
+        self._tabs = QHBoxLayout()
+        self._tabs.setSpacing(2)
+        self.tabs: dict[Hand, QPushButton] = {}
+        for hand in ("left", "right"):
+            self._tabs.addWidget(self._tab(hand))  # type: ignore[arg-type]
+        self._tabs.addStretch(1)
+        self._layout.addLayout(self._tabs)
+        self._title = QLabel()
+        self._title.setFont(look.font(16, bold=True))
+        self._summary = QLabel()
+        self._summary.setWordWrap(True)
+        self._summary.setContentsMargins(0, 0, 0, 6)
+        self._layout.addWidget(self._title)
+        self._layout.addWidget(self._summary)
+        self._body = QVBoxLayout()
+        self._body.setSpacing(0)
+        self._layout.addLayout(self._body)
+        self.tally = TallyBar()
+        self._layout.addWidget(self.tally)
+        self.use(session)
+
+    def use(self, session: Session) -> None:
+        self.session = session
+        session.hands_changed.connect(self.refresh)
+        session.room_changed.connect(self.refresh)
+        session.changed.connect(lambda _: self.refresh())
+        self._brush_name = ""
+        self.refresh()
+
+    def _tab(self, hand: Hand) -> QPushButton:
+        tab = QPushButton(f"{hand.capitalize()} hand")
+        tab.setObjectName("plain")
+        tab.setToolTip(f"Show what the {hand} button lays (H changes)")
+        tab.setAccessibleName(f"Show the {hand} hand")
+        tab.clicked.connect(lambda: self.session.show_hand(hand))
+        self.tabs[hand] = tab
+        return tab
+
+    def refresh(self) -> None:
+        """Show the brush anew; rows stay where it is the same brush."""
+        session = self.session
+        for hand, tab in self.tabs.items():
+            shown = hand == session.shown_hand
+            colour = look.name(hand_colour(hand) if shown else "soft")
+            line = look.name(hand_colour(hand)) if shown else "transparent"
+            tab.setStyleSheet(
+                f"color: {colour}; font-size: 11px; font-weight: bold; border-radius: 0;"
+                f" border-bottom: 2px solid {line}; padding: 1px 2px;"
+            )
+        name = session.hands[session.shown_hand]
+        brush = session.project.brushes.get(name)
+        self._title.setText(name or "Empty")
+        self._summary.setStyleSheet(f"color: {look.name('soft')}")
+        if brush is None:
+            self._clear()
+            self._summary.setText("Take a card from the rack below")
+            self.tally.setVisible(False)
+            return
+        self._summary.setText(_said(brush))
+        if name != self._brush_name:
+            self._clear()
+            self._brush_name = name
+            for setting in brush.settings():
+                self._add_row(brush, setting)
+            for label, value in _facts(brush):
+                self._body.addWidget(_fact(label, value))
+        for field, row in self.rows.items():
+            row.show_value(getattr(brush, field))
+        self._show_tally(brush)
+
+    def _clear(self) -> None:
+        self.rows.clear()
+        self._brush_name = ""
+        while self._body.count():
+            item = self._body.takeAt(0)
+            widget = item.widget() if item else None
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+
+    def _add_row(self, brush: Brush, setting: Setting) -> None:
+        choices = setting.choices
+        if callable(choices):
+            choices = choices(self.session.project)
+        row = SettingRow(
+            setting,
+            getattr(brush, setting.name),
+            _default(brush, setting.name),
+            choices,
+            lambda value: self._set(setting.name, value),
+            self.session.handle.history.seal,
+        )
+        self.rows[setting.name] = row
+        self._body.addWidget(row)
+
+    def _set(self, field: str, value: Any) -> None:
+        brush = self.session.project.brushes.get(self._brush_name)
+        if brush is not None:
+            self.session.set_field(brush, field, value)
+
+    def _show_tally(self, brush: Brush) -> None:
+        session = self.session
+        found = None
+        if brush.kind == "field" and session.has_room:
+            for layer_id, layer in session.room.bottom_up("field"):
+                if layer.info.brush == brush.name:
+                    found = sowing_of(session.project, session.room, layer_id).tally
+        self.tally.setVisible(brush.kind == "field")
+        self.tally.show_tally(found or Tally())
+
+
+def _default(brush: Brush, field: str) -> Any:
+    for f in dataclasses.fields(brush):  # type: ignore[arg-type]
+        if f.name == field:
+            return f.default if f.default is not dataclasses.MISSING else getattr(brush, field)
+    return getattr(brush, field)
+
+
+def _said(brush: Any) -> str:
+    if brush.kind == "field":
+        return f"field · sows {', '.join(s.prefab for s in brush.sown)}"
+    if brush.kind == "things":
+        return f"thing · places {brush.prefab}"
+    return str(brush.summary())
+
+
+def _facts(brush: Any) -> list[tuple[str, str]]:
+    """What the card also says, though it is not set here."""
+    found = []
+    if brush.layer:
+        found.append(("Lays on", brush.layer))
+    for rule in getattr(brush, "rules", ()) if brush.kind == "field" else ():
+        found.append(("Grows", rule.sentence().replace("stands ", "")))
+    if brush.kind == "weave":
+        found.append(("Beyond the room", brush.rules.beyond))
+    return found
+
+
+def _fact(label: str, value: str) -> QWidget:
+    row = QWidget()
+    line = QHBoxLayout(row)
+    line.setContentsMargins(0, 3, 0, 3)
+    left, right = QLabel(label), QLabel(value)
+    right.setFont(look.font(13, bold=True))
+    right.setWordWrap(True)
+    right.setAlignment(Qt.AlignmentFlag.AlignRight)
+    line.addWidget(left)
+    line.addWidget(right, 1)
+    return row
+
+
+class TallyBar(QWidget):
+    """Wanted, placed and refused of a field, as a bar and in words."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._tally = Tally()
+        self.setFixedHeight(62)
+        self.setAccessibleName("Tally")
+
+    def sizeHint(self) -> QSize:
+        return QSize(240, 62)
+
+    def show_tally(self, tally: Tally) -> None:
+        self._tally = tally
+        self.setAccessibleDescription(self.text())
+        self.setToolTip(self.text())
+        self.update()
+
+    def text(self) -> str:
+        tally = self._tally
+        parts = [f"{count} {reason}" for reason, count in tally.refused]
+        return f"{tally.placed} of {tally.wanted} placed" + (
+            f": {' · '.join(parts)}" if parts else ""
+        )
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        tally = self._tally
+        painter.setFont(look.font(12, medium=True))
+        painter.setPen(look.ink("ink"))
+        painter.drawText(QRectF(0, 6, self.width(), 16), f"{tally.placed} of {tally.wanted} placed")
+        bar = QRectF(0, 26, self.width(), 9)
+        painter.fillRect(bar, look.ink("rail"))
+        total = max(1, tally.wanted, tally.placed + sum(n for _, n in tally.refused))
+        x = 0.0
+        counts = [(tally.placed, "tidal")]
+        for i, (_, n) in enumerate(tally.refused):
+            counts.append((n, ("buoy", "ochre", "soft")[i % 3]))
+        for count, colour in counts:
+            wide = self.width() * count / total
+            painter.fillRect(QRectF(x, bar.top(), wide, bar.height()), look.ink(colour))
+            x += wide
+        painter.setFont(look.font(12))
+        painter.setPen(look.ink("soft"))
+        told = " · ".join(f"{count} {reason}" for reason, count in tally.refused)
+        metrics = painter.fontMetrics()
+        told = metrics.elidedText(told, Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(QRectF(0, 40, self.width(), 18), told)

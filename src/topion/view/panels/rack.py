@@ -1,0 +1,351 @@
+"""The rack: brush cards with live pictures, in bays."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import (
+    QDrag,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from topion.brushes.library import moved_card
+from topion.model.brush import Brush
+from topion.render.cards import card_picture
+from topion.view import look
+from topion.view.session import Session
+from topion.view.table.compose import pixmap_of
+
+CARD = QSize(88, 117)
+_MIME = "application/x-topion-card"
+_DIGITS = "1234567890"
+
+
+class Card(QWidget):
+    """One brush: left click takes it in the left hand, right click in the right."""
+
+    def __init__(self, rack: Rack, name: str, digit: str) -> None:
+        super().__init__()
+        self.rack, self.name, self.digit = rack, name, digit
+        self.setFixedSize(CARD)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAcceptDrops(True)
+        self._pressed: QPoint | None = None
+        brush = rack.session.project.brushes[name]
+        key = f" ({digit})" if digit else ""
+        self.setAccessibleName(f"{name}, {brush.summary()}")
+        self.setToolTip(
+            f"{name}{key}: left click takes it in the left hand, right click in the right; "
+            "drag to move the card"
+        )
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        session = self.rack.session
+        brush = session.project.brushes.get(self.name)
+        if brush is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        rect = QRectF(1.5, 1.5, self.width() - 3, self.height() - 3)
+        left = session.hands["left"] == self.name
+        right = session.hands["right"] == self.name
+        line = "buoy" if left else "tidal" if right else "line"
+        painter.setBrush(look.ink("card"))
+        painter.setPen(QPen(look.ink(line), 2.4 if left or right else 1))
+        painter.drawRoundedRect(rect, 4, 4)
+        if left and right:  # in both hands: each colour on its side
+            painter.setPen(QPen(look.ink("tidal"), 2.4))
+            painter.drawLine(rect.topRight() + _PAD, rect.bottomRight() - _PAD)
+        if self.hasFocus():
+            painter.setPen(QPen(look.ink("ink"), 1, Qt.PenStyle.DotLine))
+            painter.drawRoundedRect(rect.adjusted(3, 3, -3, -3), 3, 3)
+        picture = self.rack.picture(brush)
+        frame = QRectF(6, 6, self.width() - 12, 61)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+        painter.drawPixmap(frame, picture, _cover(picture, frame))
+        self._paint_text(painter, brush)
+
+    def _paint_text(self, painter: QPainter, brush: Brush) -> None:
+        wide = self.width() - 12
+        painter.setPen(look.ink("ink"))
+        painter.setFont(look.font(12, bold=True))
+        painter.drawText(QRectF(7, 70, wide, 15), _fitted(painter, self.name, wide))
+        painter.setPen(look.ink("soft"))
+        painter.setFont(look.font(11))
+        painter.drawText(QRectF(7, 85, wide, 14), _fitted(painter, brush.summary(), wide))
+        if self.digit:
+            box = QRectF(self.width() - 21, self.height() - 20, 14, 13)
+            painter.setPen(QPen(look.ink("line")))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(box, 2, 2)
+            painter.setFont(look.font(10))
+            painter.setPen(look.ink("soft"))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.digit)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        self._pressed = event.position().toPoint()
+        if event.button() == Qt.MouseButton.RightButton:
+            self.rack.session.take("right", self.name)
+        elif event.button() == Qt.MouseButton.LeftButton:
+            self.rack.session.take("left", self.name)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._pressed is None:
+            return
+        if not event.buttons() & Qt.MouseButton.LeftButton:
+            return
+        if (event.position().toPoint() - self._pressed).manhattanLength() < 12:
+            return
+        self._pressed = None
+        drag = QDrag(self)
+        data = QMimeData()
+        data.setData(_MIME, self.name.encode())
+        drag.setMimeData(data)
+        drag.setPixmap(self.grab())
+        drag.exec(Qt.DropAction.MoveAction)
+
+    def dragEnterEvent(self, event: Any) -> None:
+        if event.mimeData().hasFormat(_MIME):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: Any) -> None:
+        moved = bytes(event.mimeData().data(_MIME)).decode()
+        self.rack.move_card(moved, self.name)
+        event.acceptProposedAction()
+
+    def keyPressEvent(self, event: Any) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+            self.rack.session.take("right" if shifted else "left", self.name)
+        else:
+            event.ignore()
+
+
+_PAD = QPoint(0, 4).toPointF()
+
+
+def _fitted(painter: QPainter, text: str, wide: float) -> str:
+    return painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(wide))
+
+
+def _cover(picture: QPixmap, frame: QRectF) -> QRectF:
+    """The middle part of the picture with the proportions of the frame."""
+    wide, high = picture.width(), picture.height()
+    ratio = frame.width() / frame.height()
+    if wide / high > ratio:
+        part = high * ratio
+        return QRectF((wide - part) / 2, 0, part, high)
+    part = wide / ratio
+    return QRectF(0, (high - part) / 2, wide, part)
+
+
+class Rack(QWidget):
+    """Bays as words, cards in a row that starts with the bay in front."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("rack")
+        self.setFixedHeight(160)
+        self.bay = ""
+        self._pictures: dict[str, tuple[object, QPixmap]] = {}
+        self.cards: list[Card] = []
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 3, 10, 0)
+        layout.setSpacing(2)
+        head = QHBoxLayout()
+        head.setSpacing(4)
+        self._bays = QHBoxLayout()
+        self._bays.setSpacing(2)
+        head.addLayout(self._bays)
+        self.search = QLineEdit()
+        self.search.setObjectName("find")
+        self.search.setPlaceholderText("⌕ find a brush")
+        self.search.setAccessibleName("Find a brush")
+        self.search.setToolTip("Show only cards with these letters (/)")
+        self.search.setFixedWidth(150)
+        self.search.textChanged.connect(lambda _: self.rebuild())
+        head.addSpacing(12)
+        head.addWidget(self.search)
+        head.addStretch(1)
+        self.new = QPushButton("+ New brush")
+        self.new.setToolTip("Make a brush from a sheet or a picture (Ctrl+B)")
+        head.addWidget(self.new)
+        layout.addLayout(head)
+        row = QHBoxLayout()
+        row.setSpacing(10)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        row.addWidget(self._scroll, 1)
+        row.addWidget(Legend(self))
+        layout.addLayout(row, 1)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(40)
+        self._soon.timeout.connect(self._refresh)
+        self.use(session)
+
+    def use(self, session: Session) -> None:
+        self.session = session
+        self._pictures.clear()
+        session.hands_changed.connect(self._repaint)
+        session.mode_changed.connect(self._repaint)
+        session.changed.connect(self._on_changed)
+        self.rebuild()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), look.ink("panel2"))
+        painter.setPen(look.ink("line"))
+        painter.drawLine(0, 0, self.width(), 0)
+
+    def _repaint(self) -> None:
+        self.update()
+        for card in self.cards:
+            card.update()
+
+    def _on_changed(self, dirty: Any) -> None:
+        if any(not part.room for part in dirty):
+            self._soon.start()
+
+    def _refresh(self) -> None:
+        names = [card.name for card in self.cards]
+        if names != self._order():
+            self.rebuild()
+        else:
+            self._repaint()
+
+    def picture(self, brush: Brush) -> QPixmap:
+        """The live picture of a card, drawn anew after the library changed."""
+        project = self.session.project
+        known = self._pictures.get(brush.name)
+        key = (brush, len(project.prefabs), len(project.tilesets))
+        if known is None or known[0] != key:
+            known = (key, pixmap_of(card_picture(project, brush)))
+            self._pictures[brush.name] = known
+        return known[1]
+
+    def _order(self) -> list[str]:
+        """Names of the cards shown: from the bay in front on, or those that were found."""
+        project = self.session.project
+        bays = list(project.bays)
+        at = next((i for i, bay in enumerate(bays) if bay.name == self.bay), 0)
+        names = [name for bay in bays[at:] + bays[:at] for name in bay.brushes]
+        names = [name for name in names if name in project.brushes]
+        wanted = self.search.text().strip().lower()
+        if wanted:
+            names = [n for n in names if wanted in f"{n} {project.brushes[n].summary()}".lower()]
+        return names
+
+    def rebuild(self) -> None:
+        project = self.session.project
+        if self.bay not in [bay.name for bay in project.bays] and project.bays:
+            self.bay = project.bays[0].name
+        self._rebuild_bays()
+        body = QWidget()
+        body.setObjectName("cards")
+        body.setStyleSheet("#cards { background: transparent; }")
+        line = QHBoxLayout(body)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(7)
+        self.cards = []
+        for number, name in enumerate(self._order()):
+            card = Card(self, name, _DIGITS[number] if number < len(_DIGITS) else "")
+            self.cards.append(card)
+            line.addWidget(card, 0, Qt.AlignmentFlag.AlignTop)
+        if not self.cards:
+            empty = QLabel("No brush here yet: “+ New brush” makes one from a sheet or a picture")
+            empty.setStyleSheet(f"color: {look.name('soft')}; padding: 30px;")
+            line.addWidget(empty)
+        line.addStretch(1)
+        self._scroll.setWidget(body)
+
+    def _rebuild_bays(self) -> None:
+        while self._bays.count():
+            item = self._bays.takeAt(0)
+            widget = item.widget() if item else None
+            if widget is not None:
+                widget.deleteLater()
+        for bay in self.session.project.bays:
+            button = QPushButton(bay.name)
+            button.setObjectName("plain")
+            front = bay.name == self.bay
+            colour = look.name("ink" if front else "soft")
+            button.setStyleSheet(f"color: {colour}; font-weight: {'bold' if front else 'normal'};")
+            button.setToolTip(f"Put the bay {bay.name} in front")
+            button.clicked.connect(lambda _, name=bay.name: self.show_bay(name))
+            self._bays.addWidget(button)
+
+    def show_bay(self, name: str) -> None:
+        self.bay = name
+        self.rebuild()
+
+    def take_digit(self, digit: str, hand: Any) -> None:
+        for card in self.cards:
+            if card.digit == digit:
+                self.session.take(hand, card.name)
+
+    def move_card(self, name: str, before: str) -> None:
+        """Put a card in the place of another."""
+        if name == before:
+            return
+        for bay in self.session.project.bays:
+            if before in bay.brushes:
+                self.session.try_(moved_card, name, bay.name, bay.brushes.index(before))
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        bar = self._scroll.horizontalScrollBar()
+        if event is not None and bar is not None:
+            bar.setValue(bar.value() - (event.angleDelta().y() or event.angleDelta().x()))
+
+
+class Legend(QWidget):
+    """What both hands lay, always on screen."""
+
+    def __init__(self, rack: Rack) -> None:
+        super().__init__()
+        self.rack = rack
+        self.setFixedSize(132, 117)
+        self.setAccessibleName("Hands")
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        session = self.rack.session
+        painter = QPainter(self)
+        y = 2
+        for hand, colour in (("left", "buoy"), ("right", "tidal")):
+            brush = session.in_hand(hand)  # type: ignore[arg-type]
+            name = session.hands[hand] or "nothing"  # type: ignore[index]
+            lifts = brush is not None and brush.kind == "lift"
+            painter.fillRect(0, y, 4, 30, look.ink(colour))
+            painter.setPen(look.ink("soft"))
+            painter.setFont(look.font(11))
+            painter.drawText(
+                QRectF(10, y, 122, 14), f"{hand} button {'lifts' if lifts else 'lays'}"
+            )
+            painter.setPen(look.ink("ink"))
+            painter.setFont(look.font(12, bold=True))
+            painter.drawText(QRectF(10, y + 14, 122, 16), _fitted(painter, name, 120))
+            y += 36
+        painter.setFont(look.font(11))
+        painter.setPen(look.ink("soft"))
+        for text in ("hold E to lift instead", "hold Space to pan", "Alt picks what is there"):
+            painter.drawText(QRectF(0, y, 132, 14), text)
+            y += 14

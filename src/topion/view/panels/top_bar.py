@@ -1,0 +1,210 @@
+"""The top bar: where we are, gestures and their options, survey, export."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+
+from topion.brushes.gestures import GESTURES
+from topion.view import look
+from topion.view.session import Session
+
+KEYS = {"drag": "D", "line": "L", "box": "B", "flood": "F"}
+_TIPS = {
+    "drag": "cells the pointer passes",
+    "line": "a straight line",
+    "box": "a rectangle",
+    "flood": "all cells alike",
+}
+_PARTS = {1: "1 cell", 2: "½ cell", 3: "⅓ cell", 4: "¼ cell"}
+
+
+class Mark(QWidget):
+    """Topion's sign: a tile with its upper half laid."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(30, 30)
+        self.setAccessibleName("Topion")
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.translate(15, 15)
+        upper = QPolygonF([QPointF(-12, 0), QPointF(0, -12), QPointF(12, 0)])
+        lower = QPolygonF([QPointF(-12, 0), QPointF(0, 12), QPointF(12, 0)])
+        painter.setPen(QPen(look.ink("ink"), 1.6))
+        painter.setBrush(look.ink("buoy"))
+        painter.drawPolygon(upper)
+        painter.setBrush(look.ink("card"))
+        painter.drawPolygon(lower)
+
+
+class Segment(QPushButton):
+    """A gesture in the row of gestures, with its key."""
+
+    def __init__(self, kind: str, place: str) -> None:
+        super().__init__()
+        self.kind = kind
+        self.setObjectName(f"segment{place}")
+        self.setCheckable(True)
+        self.setFixedSize(74, 28)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(f"{kind.capitalize()} gesture")
+        key = KEYS[kind]
+        self.setToolTip(
+            f"{kind.capitalize()}: {_TIPS[kind]}. Tap {key} to switch, hold it for one stroke"
+        )
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        colour = "on_ink" if self.isChecked() or self.isDown() else "ink"
+        painter.setPen(look.ink(colour))
+        painter.setFont(look.font(13))
+        name = self.kind.capitalize()
+        wide = painter.fontMetrics().horizontalAdvance(name)
+        left = (self.width() - wide - 15) / 2
+        high = self.height()
+        painter.drawText(QRectF(left, 0, wide + 2, high), Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setFont(look.font(11))
+        painter.setPen(look.ink(colour, 150))
+        painter.drawText(
+            QRectF(left + wide + 6, 0, 14, high), Qt.AlignmentFlag.AlignVCenter, KEYS[self.kind]
+        )
+
+
+class TopBar(QWidget):
+    """Buttons that belong to the window are public: `project`, `room`, `survey`, `export`…"""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setFixedHeight(46)
+        line = QHBoxLayout(self)
+        line.setContentsMargins(10, 0, 12, 0)
+        line.setSpacing(6)
+        line.addWidget(Mark())
+        self.project = self._plain("Project: new, open, save, bring in (F10)")
+        self.room = self._plain("Room: switch, or make a new one (F9)")
+        self.room.setFont(look.font(15, bold=True))
+        self.facts = QLabel()
+        line.addWidget(self.project)
+        line.addWidget(QLabel("›"))
+        line.addWidget(self.room)
+        line.addWidget(self.facts)
+        line.addStretch(1)
+        row = QHBoxLayout()
+        row.setSpacing(0)
+        self.segments: dict[str, Segment] = {}
+        for number, kind in enumerate(GESTURES):
+            place = "first" if number == 0 else "last" if number == len(GESTURES) - 1 else ""
+            segment = Segment(kind, place)
+            segment.clicked.connect(lambda _, k=kind: self.session.use_gesture(k))
+            self.segments[kind] = segment
+            row.addWidget(segment)
+        line.addLayout(row)
+        self.option = QPushButton()
+        self.option.clicked.connect(self.next_option)
+        self.option.setFixedWidth(108)
+        self.corners = QPushButton()
+        self.corners.setFixedWidth(64)
+        self.corners.clicked.connect(self.toggle_corners)
+        self.parts = QPushButton()
+        self.parts.setFixedWidth(66)
+        self.parts.clicked.connect(self.next_parts)
+        for button in (self.option, self.corners, self.parts):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            line.addWidget(button)
+        line.addStretch(1)
+        self.survey = QPushButton("Survey")
+        self.survey.setToolTip("What the checks found (F7)")
+        self.sheets = QPushButton("Sheets")
+        self.sheets.setToolTip("Tile sheets: take slots in hand (F6)")
+        self.export = QPushButton("Export")
+        self.export.setToolTip("Write PNG, CSV or a JSON bundle (Ctrl+E)")
+        self.theme = QPushButton("◐")
+        self.theme.setFixedWidth(34)
+        self.theme.setStyleSheet("padding: 4px 0;")
+        self.theme.setAccessibleName("Dark or light")
+        self.theme.setToolTip("Paper or dark (F8)")
+        for button in (self.sheets, self.survey, self.export, self.theme):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            line.addWidget(button)
+        self.use(session)
+
+    def use(self, session: Session) -> None:
+        self.session = session
+        session.gesture_changed.connect(self.refresh)
+        session.room_changed.connect(self.refresh)
+        session.changed.connect(lambda _: self.refresh())
+        self.refresh()
+
+    def _plain(self, tip: str) -> QPushButton:
+        button = QPushButton()
+        button.setObjectName("plain")
+        button.setToolTip(tip)
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        return button
+
+    def sizeHint(self) -> QSize:
+        return QSize(1280, 46)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), look.ink("panel"))
+        painter.setPen(look.ink("line"))
+        painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
+
+    def refresh(self) -> None:
+        session = self.session
+        handle = session.handle
+        self.project.setText(handle.name + (" •" if handle.history.changed else ""))
+        self.project.setAccessibleName(
+            f"Project {handle.name}{', not saved' if handle.history.changed else ''}"
+        )
+        self.room.setText(f"{session.room_name or 'no room'} ▾")
+        self.room.setAccessibleName(f"Room {session.room_name}")
+        if session.has_room:
+            info = session.room.info
+            self.facts.setText(f"flat · {info.size[1]} × {info.size[0]} · {info.cell_px} px")
+        else:
+            self.facts.setText("")
+        self.facts.setStyleSheet(f"color: {look.name('soft')}")
+        gesture = session.gesture
+        for kind, segment in self.segments.items():
+            segment.setChecked(kind == gesture.kind)
+        self._refresh_options(gesture)
+
+    def _refresh_options(self, gesture: Any) -> None:
+        self.option.setVisible(gesture.kind in ("box", "flood"))
+        self.corners.setVisible(gesture.kind == "flood")
+        if gesture.kind == "box":
+            self.option.setText("outline" if gesture.outline else "filled")
+            self.option.setToolTip("Box: filled, or its outline only (V)")
+        else:
+            self.option.setText("all alike" if gesture.everywhere else "connected")
+            self.option.setToolTip("Flood: connected cells, or all alike in the room (V)")
+        self.corners.setText("8 ways" if gesture.corners else "4 ways")
+        self.corners.setToolTip("Flood: 4 neighbours, or 8 over the corners too (C)")
+        parts = self.session.cell_parts
+        self.parts.setText(_PARTS[parts])
+        self.parts.setToolTip("Where things may stand: whole, half, third or quarter cells (.)")
+
+    def next_option(self) -> None:
+        gesture = self.session.gesture
+        if gesture.kind == "box":
+            self.session.set_gesture(replace(gesture, outline=not gesture.outline))
+        elif gesture.kind == "flood":
+            self.session.set_gesture(replace(gesture, everywhere=not gesture.everywhere))
+
+    def toggle_corners(self) -> None:
+        gesture = self.session.gesture
+        self.session.set_gesture(replace(gesture, corners=not gesture.corners))
+
+    def next_parts(self) -> None:
+        self.session.cell_parts = self.session.cell_parts % 4 + 1
+        self.session.gesture_changed.emit()

@@ -1,0 +1,169 @@
+"""Plays a scripted session through the real window: real mouse events, pictures, exports."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from topion.demo.brinehollow import brinehollow
+from topion.pictures.png import png_bytes
+from topion.view import look
+from topion.view.app import application
+from topion.view.window import Window
+
+Cell = tuple[float, float]
+
+
+class Player:
+    """A hand that moves the pointer over the table of a window, cell by cell."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+
+    def settle(self, ms: int = 60) -> None:
+        QTest.qWait(ms)
+
+    def _send(
+        self,
+        kind: QEvent.Type,
+        at: QPointF,
+        button: Qt.MouseButton,
+        held: Qt.MouseButton,
+        modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+    ) -> None:
+        table = self.window.table
+        place = QPointF(table.mapToGlobal(at.toPoint()))
+        QApplication.sendEvent(table, QMouseEvent(kind, at, place, button, held, modifiers))
+
+    def hover(self, cell: Cell) -> None:
+        none = Qt.MouseButton.NoButton
+        at = self.window.table.cell_centre(*cell)
+        self._send(QEvent.Type.MouseMove, at, none, none)
+        self.settle()
+
+    def press(self, cells: Iterable[Cell], button: Qt.MouseButton = Qt.MouseButton.LeftButton,
+              modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:  # fmt: skip
+        """Press on the first cell and move through the others; the button stays down."""
+        table = self.window.table
+        first, *rest = [table.cell_centre(*cell) for cell in cells]
+        none = Qt.MouseButton.NoButton
+        self._send(QEvent.Type.MouseMove, first, none, none)
+        self._send(QEvent.Type.MouseButtonPress, first, button, button, modifiers)
+        for point in rest:
+            self._send(QEvent.Type.MouseMove, point, none, button, modifiers)
+        self._last = rest[-1] if rest else first
+
+    def let_go(self, button: Qt.MouseButton = Qt.MouseButton.LeftButton) -> None:
+        self._send(QEvent.Type.MouseButtonRelease, self._last, button, Qt.MouseButton.NoButton)
+        self.settle()
+
+    def stroke(self, *cells: Cell, button: Qt.MouseButton = Qt.MouseButton.LeftButton) -> None:
+        self.press(cells, button)
+        self.let_go(button)
+
+    def key(self, key: Qt.Key, down: bool = True) -> None:
+        kind = QEvent.Type.KeyPress if down else QEvent.Type.KeyRelease
+        none = Qt.KeyboardModifier.NoModifier
+        QApplication.sendEvent(self.window.table, QKeyEvent(kind, key, none))
+
+    def tap(self, key: Qt.Key) -> None:
+        self.key(key)
+        self.key(key, down=False)
+
+    def shot(self, path: Path, widget: QWidget | None = None) -> Path:
+        """A picture of the window, or of a dialog over it."""
+        self.settle(120)
+        (widget or self.window).grab().save(str(path))
+        return path
+
+
+def play(window: Window, out: Path, said: Callable[[str], Any] = print) -> list[Path]:
+    """The session; returns the pictures it took."""
+    hand = Player(window)
+    session, table = window.session, window.table
+    shots: list[Path] = []
+
+    def shot(name: str, widget: QWidget | None = None) -> None:
+        shots.append(hand.shot(out / f"{name}.png", widget))
+        said(f"picture {shots[-1].name}")
+
+    table.camera.step = 5
+    table.centre_on((24, 40))
+    hand.settle(300)
+    # a stroke in progress, with its ghost
+    session.take("right", "Water")
+    session.take("left", "Salt grass")
+    in_hand: Any = session.project.brushes["Salt grass"]
+    session.set_field(in_hand, "nib", 3)
+    hand.press([(20, 42), (22, 46), (21, 50), (24, 54), (26, 57)])
+    shot("stroke")
+    hand.let_go()
+    # a refused lantern
+    session.take("left", "Lantern post")
+    hand.hover((17, 46))
+    shot("refused-lantern")
+    # the field in hand
+    session.take("left", "Reed bed")
+    hand.stroke((20, 38), (23, 40), (26, 37))
+    hand.hover((25, 42))
+    shot("field")
+    # box, line, flood, lift, pick
+    session.take("left", "Brine pan")
+    hand.tap(Qt.Key.Key_B)
+    hand.stroke((19, 50), (23, 57))
+    hand.tap(Qt.Key.Key_L)
+    session.take("left", "Boardwalk")
+    hand.stroke((24, 44), (24, 60))
+    hand.tap(Qt.Key.Key_D)
+    hand.key(Qt.Key.Key_E)
+    hand.stroke((24, 50), (24, 52))
+    hand.key(Qt.Key.Key_E, down=False)
+    shot("brushes")
+    session.undo()
+    session.undo()
+    session.redo()
+    shot("ribbon")
+    table.camera.step = 2
+    table.centre_on((32, 48))
+    hand.hover((2, 2))
+    shot("far")
+    table.camera.step = 5
+    table.centre_on((36, 40))
+    window.toggle_dark()
+    session.take("left", "Cobbles")
+    hand.hover((36, 50))
+    shot("dark")
+    window.toggle_dark()
+    return shots
+
+
+def play_demo(out: Path) -> int:
+    """Play, then save the project and export it; 0 when all is written."""
+    out.mkdir(parents=True, exist_ok=True)
+    app = application()
+    look.load_fonts()
+    look.dress(app)
+    window = Window(brinehollow())
+    window.show()
+    QTest.qWaitForWindowExposed(window)
+    play(window, out)
+    handle = window.session.handle
+    folder = handle.save(out / "Brinehollow.topion")
+    for kind in ("png", "csv", "json"):
+        (out / kind).mkdir(exist_ok=True)
+        window.export_to(kind, out / kind)
+    room = handle.room(next(iter(handle.rooms())))
+    (out / "room.png").write_bytes(png_bytes(np.ascontiguousarray(room.render(1.0))))
+    tally = room.tally("Reed bed")
+    print(f"reeds: {tally.placed} of {tally.wanted} placed")
+    print(f"project {folder}, exports and pictures are in {out}")
+    window.session.handle.history.mark_saved()
+    window.close()
+    return 0

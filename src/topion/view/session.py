@@ -1,0 +1,212 @@
+"""What the window is working on: project, room, hands, gesture; signals at the Qt edge."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any, Literal
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from topion.brushes import Lift
+from topion.brushes.gestures import Gesture, GestureKind
+from topion.brushes.library import put_brush
+from topion.errors import TopionError
+from topion.model.brush import Brush, Marks, Place
+from topion.model.edit import Dirty, Edit
+from topion.model.room import Room
+from topion.scripting import ProjectHandle, flooded_cells
+from topion.survey.at_cursor import Lying
+
+Hand = Literal["left", "right"]
+
+
+class Session(QObject):
+    """Signals: changed(tuple of Dirty), room_changed, hands_changed, gesture_changed,
+    selection_changed, cursor_moved, said(text) for messages, mode_changed for held keys."""
+
+    changed = pyqtSignal(object)
+    room_changed = pyqtSignal()
+    hands_changed = pyqtSignal()
+    gesture_changed = pyqtSignal()
+    selection_changed = pyqtSignal()
+    cursor_moved = pyqtSignal()
+    said = pyqtSignal(str)
+    mode_changed = pyqtSignal()
+
+    def __init__(self, handle: ProjectHandle) -> None:
+        super().__init__()
+        self.handle = handle
+        self.room_name = next(iter(handle.data.rooms), "")
+        self.layer_id = ""
+        self.hands: dict[Hand, str] = {"left": "", "right": ""}
+        self.shown_hand: Hand = "left"
+        self.gesture = Gesture()
+        self.cell_parts = 1
+        self._borrowed: tuple[Gesture, bool] | None = None
+        self.lifting = False
+        self.overriding = False
+        self.selected: Lying | None = None
+        self.cursor: tuple[int, int] | None = None
+        handle.history.listeners.append(self._tell)
+        self._default_hands()
+
+    @property
+    def project(self) -> Any:
+        return self.handle.data
+
+    @property
+    def room(self) -> Room:
+        return self.handle.data.room(self.room_name)
+
+    @property
+    def has_room(self) -> bool:
+        return self.room_name in self.handle.data.rooms
+
+    def close(self) -> None:
+        """Hear no more of the project."""
+        if self._tell in self.handle.history.listeners:
+            self.handle.history.listeners.remove(self._tell)
+
+    def _tell(self, dirty: tuple[Dirty, ...]) -> None:
+        if not self.has_room:
+            self.open_room(next(iter(self.handle.data.rooms), ""))
+        self.changed.emit(dirty)
+        known = self.handle.data.brushes
+        if any(name and name not in known for name in self.hands.values()):
+            self._default_hands()
+
+    def _default_hands(self) -> None:
+        names = [n for bay in self.handle.data.bays for n in bay.brushes]
+        names = [n for n in names if n in self.handle.data.brushes]
+        for hand, place in (("left", 0), ("right", 1)):
+            if self.hands[hand] not in self.handle.data.brushes:  # type: ignore[index]
+                self.hands[hand] = names[place] if len(names) > place else ""  # type: ignore[index]
+        self.hands_changed.emit()
+
+    # --- room, layer, hands ---------------------------------------------------------------
+
+    def open_room(self, name: str) -> None:
+        self.room_name, self.layer_id, self.selected = name, "", None
+        self.room_changed.emit()
+        self.selection_changed.emit()
+
+    def work_on(self, layer_id: str) -> None:
+        self.layer_id = layer_id
+        self.selection_changed.emit()
+
+    def take(self, hand: Hand, brush: str) -> None:
+        """Take a brush in a hand; its settings are shown."""
+        self.hands[hand] = brush
+        self.shown_hand = hand
+        self.hands_changed.emit()
+
+    def show_hand(self, hand: Hand) -> None:
+        self.shown_hand = hand
+        self.hands_changed.emit()
+
+    def in_hand(self, hand: Hand) -> Brush | None:
+        """The brush of a hand as it would lay now: lifting while that key is held."""
+        brush: Brush | None = self.handle.data.brushes.get(self.hands[hand])
+        if brush is None:
+            return None
+        if self.lifting and brush.kind != "lift":
+            lift: Brush = Lift(only=brush.name, nib=getattr(brush, "nib", 1))
+            return lift
+        if brush.kind == "things" and self.cell_parts > 1:
+            placed: Any = brush
+            return replace(placed, cell_parts=self.cell_parts)  # type: ignore[no-any-return]
+        return brush
+
+    def set_gesture(self, gesture: Gesture) -> None:
+        self.gesture = gesture
+        self.gesture_changed.emit()
+
+    def use_gesture(self, kind: GestureKind) -> None:
+        self.set_gesture(replace(self.gesture, kind=kind))
+
+    def select(self, lying: Lying | None) -> None:
+        self.selected = lying
+        if lying is not None:
+            self.layer_id = lying.layer
+        self.selection_changed.emit()
+
+    def point_at(self, cell: tuple[int, int] | None) -> None:
+        if cell != self.cursor:
+            self.cursor = cell
+            self.cursor_moved.emit()
+
+    def borrow(self, kind: GestureKind) -> None:
+        """A gesture's key went down: use it; after one stroke its release gives it back."""
+        if self._borrowed is None:
+            self._borrowed = (self.gesture, False)
+        self.use_gesture(kind)
+
+    def give_back(self) -> None:
+        """The key came up: go back if a stroke was laid meanwhile, else keep the gesture."""
+        if self._borrowed is not None and self._borrowed[1]:
+            kind = self._borrowed[0].kind
+            self._borrowed = None
+            self.use_gesture(kind)
+        self._borrowed = None
+
+    def stroke_began(self) -> None:
+        if self._borrowed is not None:
+            self._borrowed = (self._borrowed[0], True)
+
+    def hold(self, mode: str, held: bool) -> None:
+        """The keys that lift instead, and that override refusals."""
+        if getattr(self, mode) != held:
+            setattr(self, mode, held)
+            self.mode_changed.emit()
+
+    # --- changes --------------------------------------------------------------------------
+
+    def plan(self, hand: Hand, points: Any, gesture: Gesture | None = None) -> Edit | None:
+        """What the hand would lay along the pointer's way; None without a brush or room."""
+        brush = self.in_hand(hand)
+        if brush is None or not self.has_room:
+            return None
+        place = Place(self.handle.data, self.room_name, self.layer_id)
+        chosen = gesture or self.gesture
+        try:
+            compared = flooded_cells(place, brush) if chosen.kind == "flood" else None
+            marks = chosen.marks(points, compared)
+            return brush.plan(
+                place, Marks(marks.cells, marks.path, marks.strength, self.overriding)
+            )
+        except TopionError as problem:
+            return Edit(brush.name, (), brush.colour, (str(problem),))
+
+    def apply(self, edit: Edit | None, merge_key: object = None) -> bool:
+        """Put an Edit on; says why if it was refused whole."""
+        if edit is None:
+            return False
+        done = self.handle.history.apply(edit, merge_key)
+        if not done and edit.refused:
+            self.said.emit(f"{edit.label}: {edit.refused[0]}")
+        return done
+
+    def try_(self, plan: Any, *args: Any, **named: Any) -> bool:
+        """Plan with one of the library's functions and apply; a refusal is said, not raised."""
+        try:
+            return self.apply(plan(self.handle.data, *args, **named))
+        except TopionError as problem:
+            self.said.emit(str(problem))
+            return False
+
+    def set_field(self, brush: Brush, field: str, value: Any) -> None:
+        """Change one setting of a brush; pulls of one slider become one Edit."""
+        try:
+            known: Any = brush
+            new = replace(known, **{field: value})
+            self.apply(put_brush(self.handle.data, new), ("brush", brush.name, field))
+        except TopionError as problem:
+            self.said.emit(str(problem))
+
+    def undo(self) -> None:
+        if not self.handle.history.undo():
+            self.said.emit("Nothing to undo")
+
+    def redo(self) -> None:
+        if not self.handle.history.redo():
+            self.said.emit("Nothing to redo")

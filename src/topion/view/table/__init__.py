@@ -1,0 +1,1 @@
+"""The table: camera, chunks, ghost, and the widget that joins them."""

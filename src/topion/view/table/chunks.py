@@ -1,0 +1,140 @@
+"""Chunks: squares of the room drawn once and kept, at every size of cell."""
+
+from __future__ import annotations
+
+import time
+from collections import OrderedDict
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QImage, QPainter
+
+from topion.grid.boxes import Box
+from topion.model.project import Project
+from topion.model.room import Room
+from topion.render.atlas import atlas_of
+from topion.render.sprites import overhang_cells
+from topion.view.table.camera import Camera
+from topion.view.table.compose import composed
+
+CHUNK_PX = 512
+_MOST_CHUNKS = 320
+_BUDGET_S = 0.012  # of drawing new chunks within one frame
+Key = tuple[int, int, int]  # cell px, row, column
+
+
+class Chunks:
+    """The drawn squares of one room.  Cells smaller than a pixel share a chunk of 1 px cells,
+    drawn smaller."""
+
+    def __init__(self, project: Project, room: Room) -> None:
+        self.project, self.room = project, room
+        self._kept: OrderedDict[Key, QImage] = OrderedDict()
+        self._animated: set[Key] = set()
+        self._wanting = False
+
+    def side_for(self, camera: Camera) -> int:
+        """The px a cell is drawn at for this zoom."""
+        return max(1, min(self.room.info.cell_px, round(camera.px)))
+
+    def paint(self, painter: QPainter, camera: Camera, view: QRectF) -> bool:
+        """Draw what is in view; False if chunks are missing and another frame is wanted."""
+        side = self.side_for(camera)
+        cells = max(1, CHUNK_PX // side)
+        first, last = self._in_view(camera, view, cells)
+        until = time.perf_counter() + _BUDGET_S
+        complete = True
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, camera.px < 1)
+        for row in range(first[0], last[0]):
+            for column in range(first[1], last[1]):
+                key = (side, row, column)
+                image = self._kept.get(key)
+                if image is None and time.perf_counter() < until:
+                    image = self._draw(key, cells)
+                box = self._box(row, column, cells)
+                target = camera.rect_of(box.lo[0], box.lo[1], box.hi[0], box.hi[1])
+                if image is not None:
+                    self._kept.move_to_end(key)
+                    painter.drawImage(target, image, QRectF(image.rect()))
+                else:
+                    complete = False
+                    self._stand_in(painter, target, key, cells)
+        return complete
+
+    def _in_view(
+        self, camera: Camera, view: QRectF, cells: int
+    ) -> tuple[tuple[int, int], tuple[int, int]]:
+        pitch = cells * camera.px
+        height, width = self.room.info.size
+        rows, columns = -(-height // cells), -(-width // cells)
+        first = (
+            max(0, int((view.top() - camera.top) // pitch)),
+            max(0, int((view.left() - camera.left) // pitch)),
+        )
+        last = (
+            min(rows, int((view.bottom() - camera.top) // pitch) + 1),
+            min(columns, int((view.right() - camera.left) // pitch) + 1),
+        )
+        return first, last
+
+    def _box(self, row: int, column: int, cells: int) -> Box:
+        box = Box((row * cells, column * cells), ((row + 1) * cells, (column + 1) * cells))
+        return box.clipped(self.room.box)
+
+    def _draw(self, key: Key, cells: int) -> QImage:
+        side, row, column = key
+        box = self._box(row, column, cells)
+        image = composed(self.project, self.room, box, side)
+        self._kept[key] = image
+        while len(self._kept) > _MOST_CHUNKS:
+            old, _ = self._kept.popitem(last=False)
+            self._animated.discard(old)
+        animated = atlas_of(self.project, side).animated
+        for _, layer in self.room.bottom_up("tiles"):
+            if layer.info.shown and animated[layer.planes["tile"][box.slices]].any():
+                self._animated.add(key)
+                break
+        return image
+
+    def _stand_in(self, painter: QPainter, target: QRectF, key: Key, cells: int) -> None:
+        """Until a chunk is drawn, show a kept one of another size that covers its middle."""
+        side, row, column = key
+        for (other, r, c), image in reversed(self._kept.items()):
+            if other == side:
+                continue
+            wide = max(1, CHUNK_PX // other)
+            box, own = self._box(r, c, wide), self._box(row, column, cells)
+            if box.clipped(own) == own:
+                source = QRectF(
+                    (own.lo[1] - box.lo[1]) * other,
+                    (own.lo[0] - box.lo[0]) * other,
+                    own.shape[1] * other,
+                    own.shape[0] * other,
+                )
+                painter.drawImage(target, image, source)
+                return
+        painter.fillRect(target, Qt.GlobalColor.transparent)
+
+    def forget(self, box: Box | None) -> None:
+        """Draw anew what shows any of these cells, or everything."""
+        if box is None:
+            self._kept.clear()
+            self._animated.clear()
+            return
+        reach = overhang_cells(self.project, self.room) + 2
+        touched = box.grown(reach)
+        for key in list(self._kept):
+            side, row, column = key
+            if self._box(row, column, max(1, CHUNK_PX // side)).meets(touched):
+                del self._kept[key]
+                self._animated.discard(key)
+
+    def show_time(self, time_ms: float, camera: Camera) -> bool:
+        """Move animated tiles on; True if anything in view has to be drawn anew."""
+        side = self.side_for(camera)
+        if side < 4 or not atlas_of(self.project, side).set_time(time_ms):
+            return False
+        stale = [key for key in self._animated if key[0] == side]
+        for key in stale:
+            self._kept.pop(key, None)
+        self._animated.difference_update(stale)
+        return bool(stale)

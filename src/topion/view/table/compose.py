@@ -1,0 +1,81 @@
+"""Part of a room as a QImage: tiles copied straight into its memory, sprites by Qt."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QPoint
+from PyQt6.QtGui import QColor, QImage, QPainter, QPixmap
+
+from topion.grid.arrays import Rgba
+from topion.grid.boxes import Box
+from topion.model.project import Project
+from topion.model.room import Layer, Room
+from topion.render.pixels import Words
+from topion.render.scene import tiles_in_box
+from topion.render.sprites import overhang_cells, placed_sprites, things_in
+
+_FORMAT = QImage.Format.Format_ARGB32_Premultiplied
+
+
+def wrapped(words: Words) -> QImage:
+    """A QImage over the same memory; keep `words` as long as it is used."""
+    words = np.ascontiguousarray(words)
+    height, width = words.shape
+    pixels: Any = words.data
+    image = QImage(pixels, width, height, width * 4, _FORMAT)
+    image.words = words  # type: ignore[attr-defined]
+    return image
+
+
+def image_of(rgba: Rgba) -> QImage:
+    """A QImage over (h, w, 4) straight RGBA; it keeps the pixels alive."""
+    rgba = np.ascontiguousarray(rgba)
+    height, width = rgba.shape[:2]
+    pixels: Any = rgba.data
+    image = QImage(pixels, width, height, width * 4, QImage.Format.Format_RGBA8888)
+    image.words = rgba  # type: ignore[attr-defined]
+    return image
+
+
+def pixmap_of(rgba: Rgba) -> QPixmap:
+    return QPixmap.fromImage(image_of(rgba))
+
+
+def composed(project: Project, room: Room, box: Box, side: int, clear: bool = False) -> QImage:
+    """The cells of `box` at `side` px, all shown layers over the backdrop."""
+    height, width = box.shape[0] * side, box.shape[1] * side
+    image = QImage(max(1, width), max(1, height), _FORMAT)
+    image.fill(QColor(0, 0, 0, 0) if clear else QColor(room.info.backdrop))
+    painter = QPainter(image)
+    reach = 0
+    for layer_id, layer in room.bottom_up():
+        if not layer.info.shown or layer.info.opacity <= 0:
+            continue
+        painter.setOpacity(layer.info.opacity)
+        if layer.info.kind == "tiles":
+            words = tiles_in_box(layer, box, project, side)
+            if words is not None:
+                painter.drawImage(QPoint(0, 0), wrapped(words))
+        else:
+            reach = reach or overhang_cells(project, room)
+            _draw_things(painter, project, room, layer_id, layer, box.grown(reach), box, side)
+    painter.end()
+    return image
+
+
+def _draw_things(
+    painter: QPainter,
+    project: Project,
+    room: Room,
+    layer_id: str,
+    layer: Layer,
+    around: Box,
+    box: Box,
+    side: int,
+) -> None:
+    things = things_in(project, room, layer_id, around)
+    for placed in placed_sprites(project, room, layer, things, side):
+        at = QPoint(placed.left - box.lo[1] * side, placed.top - box.lo[0] * side)
+        painter.drawImage(at, wrapped(placed.sprite.words))

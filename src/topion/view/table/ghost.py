@@ -1,0 +1,93 @@
+"""The ghost: what a press would lay, drawn from the same plan that the press applies."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PyQt6.QtGui import QImage
+
+from topion.brushes.gestures import Gesture, cell_of
+from topion.errors import TopionError
+from topion.grid.boxes import Box
+from topion.model.edit import Edit
+from topion.render.shadow import Shadow
+from topion.render.sprites import overhang_cells
+from topion.things.ground import Ground, Spots
+from topion.things.verdict import Verdict, verdict
+from topion.view.session import Hand, Session
+from topion.view.table.compose import composed
+
+MOST_GHOST_CELLS = 250_000  # beyond, only the outline is shown until the release
+_MOST_FLOODED_ROOM = 1 << 20
+
+
+class Ghost:
+    """edit : the plan.  image : the cells of `box` as they would be.  verdict : of a thing."""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self.clear()
+        self._shadow: Shadow | None = None
+
+    def clear(self) -> None:
+        self.edit: Edit | None = None
+        self.image: QImage | None = None
+        self.box: Box | None = None
+        self.verdict: Verdict | None = None
+        self.too_large = False
+
+    def forget(self) -> None:
+        """The project was changed or replaced."""
+        self.clear()
+        self._shadow = None
+
+    def show(self, hand: Hand, points: np.ndarray, gesture: Gesture, view: Box, side: int) -> None:
+        """Plan for the pointer's way `points` and draw what of it lies in `view`."""
+        self.clear()
+        session = self.session
+        if not session.has_room:
+            return
+        self.too_large = marks_estimate(points, gesture) > MOST_GHOST_CELLS
+        if gesture.kind == "flood" and session.room.box.size > _MOST_FLOODED_ROOM:
+            self.too_large = True
+        if self.too_large:
+            return
+        self.edit = session.plan(hand, points, gesture)
+        self.verdict = self._verdict(hand, points)
+        if not self.edit:
+            return
+        box = Box((0, 0), (0, 0))
+        for dirty in self.edit.dirty():
+            if dirty.room == session.room_name and dirty.box is not None:
+                box = box.union(dirty.box)
+        reach = overhang_cells(session.project, session.room)
+        self.box = box.grown(reach).clipped(session.room.box).clipped(view)
+        if self.box.size:
+            if self._shadow is None:
+                self._shadow = Shadow(session.project, session.room_name)
+            self._shadow.show(self.edit)
+            self.image = composed(self._shadow.project, self._shadow.room, self.box, side)
+
+    def _verdict(self, hand: Hand, points: np.ndarray) -> Verdict | None:
+        """The verdict on a thing at the pointer."""
+        brush: Any = self.session.in_hand(hand)
+        if brush is None or brush.kind != "things":
+            return None
+        room = self.session.room
+        marks = Gesture("drag").marks(points[-1:], None)
+        try:
+            prefab = self.session.project.prefab(brush.prefab)
+        except TopionError:
+            return None
+        turn = brush.turn if prefab.turns != "none" else 0.0
+        spots = Spots(prefab, brush.positions(marks), turn, brush.mirrored and prefab.mirrors)
+        return verdict(Ground(self.session.project, room), spots)
+
+
+def marks_estimate(points: np.ndarray, gesture: Gesture) -> int:
+    """How many cells a gesture will mark at the least."""
+    if gesture.kind != "box" or not len(points):
+        return len(points)
+    corners = cell_of(points[[0, -1]])
+    return int(np.prod(np.abs(corners[0] - corners[1]) + 1))

@@ -1,0 +1,361 @@
+"""The table: the canvas where a room is painted."""
+
+from __future__ import annotations
+
+import time
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import (
+    QCursor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QWidget
+
+from topion.brushes.gestures import cell_of
+from topion.grid.boxes import Box
+from topion.survey.at_cursor import lying_at
+from topion.view import look
+from topion.view.session import Hand, Session
+from topion.view.table import overlay
+from topion.view.table.camera import STEPS, Camera
+from topion.view.table.chunks import Chunks
+from topion.view.table.ghost import MOST_GHOST_CELLS, Ghost, marks_estimate
+from topion.view.tasks import run_task
+
+_TICK_MS = 140
+_SCROLL_PX = 60
+_BUTTONS: dict[Qt.MouseButton, Hand] = {
+    Qt.MouseButton.LeftButton: "left",
+    Qt.MouseButton.RightButton: "right",
+}
+
+
+class Table(QWidget):
+    """Paints the room, turns pointer ways into strokes.  Sends nothing: all goes through the
+    session."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.camera = Camera()
+        self.ghost = Ghost(session)
+        self.chunks: Chunks | None = None
+        self._hand: Hand | None = None  # of the stroke in progress
+        self._points: list[tuple[float, float]] = []
+        self._hover: QPointF | None = None
+        self._panning: QPointF | None = None
+        self._space = False
+        self._ghost_key: object = None
+        self._fitted = False
+        self.setObjectName("table")
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Table")
+        self.setAccessibleDescription("The room; paint with the left and the right button")
+        self.setCursor(QCursor(Qt.CursorShape.CrossCursor))
+        self.setMinimumSize(QSize(240, 160))
+        self._clock = QTimer(self)
+        self._clock.timeout.connect(self._tick)
+        self._clock.start(_TICK_MS)
+        self.use(session)
+
+    def use(self, session: Session) -> None:
+        """Work on another session."""
+        self.session = session
+        self.ghost = Ghost(session)
+        session.changed.connect(self._on_changed)
+        session.room_changed.connect(self.open_room)
+        for signal in (session.hands_changed, session.gesture_changed, session.mode_changed,
+                       session.selection_changed):  # fmt: skip
+            signal.connect(self._stale_ghost)
+        self.open_room()
+
+    # --- room and camera ------------------------------------------------------------------
+
+    def open_room(self) -> None:
+        self.drop_stroke()
+        self.ghost.forget()
+        self._fitted = False
+        self.chunks = None
+        if self.session.has_room:
+            room = self.session.room
+            self.chunks = Chunks(self.session.project, room)
+            self.camera.cell_px = room.info.cell_px
+            self._fit_once()
+        self.update()
+
+    def _fit_once(self) -> None:
+        if self.session.has_room and self.isVisible() and not self._fitted:
+            self._fitted = True
+            self.fit()
+
+    def fit(self) -> None:
+        """Show the room as large as it fits, but not smaller than its cells can be painted."""
+        view, size = self.view_rect(), self.session.room.info.size
+        self.camera.fit(size, view.width(), view.height())
+        if self.camera.zoom < 0.5:
+            self.camera.step = STEPS.index(1.0) if max(size) <= 128 else self.camera.step
+        self.camera.centre(size, view.width(), view.height())
+        self.camera.left += view.left()
+        self.camera.top += view.top()
+        if size[1] * self.camera.px > view.width():
+            self.camera.left = round(view.left() + 12)
+        if size[0] * self.camera.px > view.height():
+            self.camera.top = round(view.top() + 12)
+        self._stale_ghost()
+
+    def zoom(self, steps: int, at: QPointF | None = None) -> None:
+        self.camera.zoom_at(at or self.view_rect().center(), steps)
+        self._stale_ghost()
+
+    def centre_on(self, cell: tuple[int, int]) -> None:
+        """Bring a cell to the middle of the view."""
+        middle = self.view_rect().center()
+        self.camera.left = round(middle.x() - (cell[1] + 0.5) * self.camera.px)
+        self.camera.top = round(middle.y() - (cell[0] + 0.5) * self.camera.px)
+        self._stale_ghost()
+
+    def view_rect(self) -> QRectF:
+        """The part of the widget in which the room is seen."""
+        return QRectF(self.rect()).adjusted(overlay.RULER_LEFT, overlay.RULER_TOP, 0, 0)
+
+    def cell_centre(self, y: float, x: float) -> QPointF:
+        """Where on the widget the middle of a cell is seen."""
+        camera = self.camera
+        return QPointF(camera.left + (x + 0.5) * camera.px, camera.top + (y + 0.5) * camera.px)
+
+    def _view_box(self) -> Box:
+        view = self.view_rect()
+        lo = cell_of(np.array([self.camera.to_cells(view.topLeft())]))[0]
+        hi = cell_of(np.array([self.camera.to_cells(view.bottomRight())]))[0] + 1
+        box = Box((int(lo[0]), int(lo[1])), (int(hi[0]), int(hi[1])))
+        return box.clipped(self.session.room.box)
+
+    # --- what changed ---------------------------------------------------------------------
+
+    def _on_changed(self, dirty: Any) -> None:
+        if self.chunks is None:
+            return
+        for part in dirty:
+            if not part.room or (part.room == self.session.room_name and part.box is None):
+                self.chunks.forget(None)
+            elif part.room == self.session.room_name:
+                self.chunks.forget(part.box)
+        if self.session.has_room and self.chunks.room is not self.session.room:
+            self.open_room()
+        self.ghost.forget()
+        self._stale_ghost()
+
+    def _stale_ghost(self) -> None:
+        self._ghost_key = None
+        self.update()
+
+    def _tick(self) -> None:
+        if self.chunks is not None and self.isVisible():
+            moved = self.chunks.show_time(time.monotonic() * 1000, self.camera)
+            if moved:
+                self.update()
+
+    # --- painting -------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        view = self.view_rect()
+        painter.fillRect(self.rect(), look.ink("table"))
+        if self.chunks is None:
+            painter.setPen(look.ink("soft"))
+            painter.drawText(
+                view, Qt.AlignmentFlag.AlignCenter, "No room yet: make one from the room menu above"
+            )
+            return
+        painter.setClipRect(view)
+        self._refresh_ghost()
+        if not self.chunks.paint(painter, self.camera, view):
+            QTimer.singleShot(0, self.update)
+        self._paint_ghost(painter)
+        overlay.draw_grid(painter, self.camera, self.session.room, view)
+        overlay.draw_room_edge(painter, self.camera, self.session.room)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        overlay.draw_selection(painter, self.camera, self.session)
+        self._paint_marks(painter, view)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.setClipping(False)
+        overlay.draw_rulers(painter, self.camera, self.session, self.rect())
+
+    def _paint_ghost(self, painter: QPainter) -> None:
+        if self.ghost.image is not None and self.ghost.box is not None:
+            box = self.ghost.box
+            target = self.camera.rect_of(box.lo[0], box.lo[1], box.hi[0], box.hi[1])
+            painter.drawImage(target, self.ghost.image, QRectF(self.ghost.image.rect()))
+
+    def _paint_marks(self, painter: QPainter, view: QRectF) -> None:
+        points = self._way()
+        if points is None or self._space or self._panning is not None:
+            return
+        hand = self._hand or "left"
+        found = self.ghost.verdict
+        if found is None:
+            kind = self.session.gesture.kind
+            overlay.draw_marks(painter, self.camera, self.session, hand, points, kind)
+        else:
+            overlay.draw_verdict(painter, self.camera, self.session, found, view)
+
+    def _way(self) -> np.ndarray | None:
+        """The pointer's way so far, or where it hovers; (n, 2) positions in cells."""
+        if self._points:
+            return np.array(self._points)
+        if self._hover is None or not self.view_rect().contains(self._hover):
+            return None
+        return np.array([self.camera.to_cells(self._hover)])
+
+    def _refresh_ghost(self) -> None:
+        points = self._way()
+        if points is None or self._space or self._panning is not None or self.chunks is None:
+            self.ghost.clear()
+            self._ghost_key = None
+            return
+        view, side = self._view_box(), self.chunks.side_for(self.camera)
+        key = (self._hand, cell_of(points).tobytes(), view, side, self.session.gesture)
+        if self.session.cell_parts > 1:
+            key = (*key, points.tobytes())  # type: ignore[assignment]
+        if key != self._ghost_key:
+            self._ghost_key = key
+            self.ghost.show(self._hand or "left", points, self.session.gesture, view, side)
+
+    # --- pointer --------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self.chunks is None:
+            return
+        self.setFocus()
+        button = event.button()
+        if button == Qt.MouseButton.MiddleButton or (self._space and button in _BUTTONS):
+            self._panning = event.position()
+            self.setCursor(QCursor(Qt.CursorShape.ClosedHandCursor))
+            return
+        if button not in _BUTTONS or self._hand is not None:
+            return
+        hand = _BUTTONS[button]
+        if event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            self.pick(hand, event.position())
+            return
+        self._hand = hand
+        self._points = [self.camera.to_cells(event.position())]
+        self.session.stroke_began()
+        self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self.chunks is None:
+            return
+        point = event.position()
+        if self._panning is not None:
+            self.camera.left += round(point.x() - self._panning.x())
+            self.camera.top += round(point.y() - self._panning.y())
+            self._panning = point
+        elif self._hand is not None:
+            self._points.append(self.camera.to_cells(point))
+        self._hover = point
+        cell = cell_of(np.array([self.camera.to_cells(point)]))[0]
+        self.session.point_at((int(cell[0]), int(cell[1])))
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if self._panning is not None:
+            self._panning = None
+            self._show_cursor()
+            self._stale_ghost()
+            return
+        if self._hand is None or _BUTTONS.get(event.button()) != self._hand:
+            return
+        self._points.append(self.camera.to_cells(event.position()))
+        hand, points = self._hand, np.array(self._points)
+        self._hand, self._points = None, []
+        self._lay(hand, points)
+        self._stale_ghost()
+
+    def _lay(self, hand: Hand, points: np.ndarray) -> None:
+        """Apply what the ghost showed; very large strokes are planned off the GUI thread."""
+        session, gesture = self.session, self.session.gesture
+        large = marks_estimate(points, gesture) > MOST_GHOST_CELLS
+        if gesture.kind == "flood" and session.room.box.size > 1 << 20:
+            large = True
+        if not large:
+            session.apply(session.plan(hand, points, gesture))
+            return
+        run_task(
+            self.window() or self,
+            "Laying a large stroke",
+            lambda step: session.plan(hand, points, gesture),
+            session.apply,
+            session.said.emit,
+        )
+
+    def drop_stroke(self) -> bool:
+        """Forget the stroke in progress; False if there is none."""
+        if self._hand is None:
+            return False
+        self._hand, self._points = None, []
+        self._stale_ghost()
+        return True
+
+    def pick(self, hand: Hand, point: QPointF) -> None:
+        """Take in hand the brush that laid what is uppermost under the pointer."""
+        cell = cell_of(np.array([self.camera.to_cells(point)]))[0]
+        for lying in lying_at(
+            self.session.project, self.session.room, (int(cell[0]), int(cell[1]))
+        ):
+            if lying.brush:
+                self.session.take(hand, lying.brush)
+                return
+        self.session.said.emit("Nothing here that a brush of the rack lays")
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None:
+            return
+        turned = event.angleDelta()
+        steps = turned.y() or turned.x()
+        modifiers = event.modifiers()
+        if modifiers & Qt.KeyboardModifier.ShiftModifier:
+            self.camera.left += _SCROLL_PX * (1 if steps > 0 else -1)
+        elif modifiers & Qt.KeyboardModifier.ControlModifier:
+            self.camera.top += _SCROLL_PX * (1 if steps > 0 else -1)
+        elif steps:
+            self.camera.zoom_at(event.position(), 1 if steps > 0 else -1)
+        self._stale_ghost()
+        event.accept()
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self._hover = None
+        self.session.point_at(None)
+        self.update()
+
+    def hold_space(self, held: bool) -> None:
+        self._space = held
+        self._show_cursor()
+        self.update()
+
+    def _show_cursor(self) -> None:
+        shape = Qt.CursorShape.OpenHandCursor if self._space else Qt.CursorShape.CrossCursor
+        self.setCursor(QCursor(shape))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None:
+            event.ignore()  # the window knows all keys
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit_once()
+        self._stale_ghost()
+
+    def showEvent(self, event: Any) -> None:
+        super().showEvent(event)
+        self._fit_once()

@@ -1,0 +1,114 @@
+"""Long work off the GUI thread, with progress and a stop button."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QEventLoop, Qt, QThread, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+
+from topion.errors import Stopped, TopionError
+from topion.view import look
+
+Work = Callable[[Callable[[str], None]], Any]
+_SHOW_AFTER_MS = 250
+
+
+class _Worker(QThread):
+    stepped = pyqtSignal(str)
+
+    def __init__(self, work: Work, title: str) -> None:
+        super().__init__()
+        self._work, self._title = work, title
+        self.stopping = False
+        self.result: Any = None
+        self.problem = ""
+
+    def run(self) -> None:
+        try:
+            self.result = self._work(self._step)
+        except TopionError as problem:
+            self.problem = str(problem)
+        except OSError as problem:
+            self.problem = f"{problem.filename or self._title}: {problem.strerror or problem}"
+        except MemoryError:
+            self.problem = f"{self._title}: there is not enough memory"
+
+    def _step(self, what: str) -> None:
+        if self.stopping:
+            raise Stopped(self._title)
+        self.stepped.emit(what)
+
+
+class Progress(QWidget):
+    """A small sheet over the window: what is done, a bar, and Stop."""
+
+    def __init__(self, parent: QWidget, title: str) -> None:
+        super().__init__(parent)
+        self.setObjectName("progress")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setStyleSheet(
+            f"#progress {{ background: {look.name('card')}; border: 1px solid {look.name('ink')};"
+            " border-radius: 6px; }"
+        )
+        self.label = QLabel(title)
+        self.label.setFont(look.font(13, bold=True))
+        self.detail = QLabel(" ")
+        self.detail.setStyleSheet(f"color: {look.name('soft')}")
+        bar = QProgressBar()
+        bar.setRange(0, 0)
+        bar.setTextVisible(False)
+        self.stop = QPushButton("Stop")
+        self.stop.setToolTip("Stop this work; nothing is changed (Esc)")
+        self.stop.setShortcut("Esc")
+        row = QHBoxLayout()
+        row.addWidget(self.detail, 1)
+        row.addWidget(self.stop)
+        layout = QVBoxLayout(self)
+        layout.addWidget(self.label)
+        layout.addWidget(bar)
+        layout.addLayout(row)
+        self.resize(380, 96)
+        self.move((parent.width() - 380) // 2, 80)
+
+
+def run_task(
+    window: QWidget,
+    title: str,
+    work: Work,
+    done: Callable[[Any], object],
+    failed: Callable[[str], object],
+) -> None:
+    """Run `work(step)` on a thread and give its result to `done`, or a sentence to `failed`.
+
+    The window is held still but alive meanwhile; `step` raises Stopped after a press on Stop.
+    """
+    worker = _Worker(work, title)
+    progress = Progress(window, title)
+    loop = QEventLoop()
+    shade = QWidget(window)  # takes clicks, so that the project cannot change under the work
+    shade.setGeometry(window.rect())
+    shade.show()
+    timer = QTimer()
+    timer.setSingleShot(True)
+    timer.timeout.connect(lambda: (progress.show(), progress.raise_()))
+    timer.start(_SHOW_AFTER_MS)
+
+    def stop() -> None:
+        worker.stopping = True
+        progress.detail.setText("stopping…")
+
+    progress.stop.clicked.connect(stop)
+    worker.stepped.connect(progress.detail.setText)
+    worker.finished.connect(loop.quit)
+    worker.start()
+    loop.exec()
+    worker.wait()
+    timer.stop()
+    progress.deleteLater()
+    shade.deleteLater()
+    if worker.problem:
+        failed(worker.problem)
+    else:
+        done(worker.result)

@@ -1,0 +1,458 @@
+"""The main window: joins the panels and the table, and carries out what menus ask for."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QEvent, QPoint, Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QKeyEvent
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from topion import scripting
+from topion.brushes.library import change_things, put_brush
+from topion.errors import TopionError
+from topion.formats.export import export_files
+from topion.formats.folder import SUFFIX, stem
+from topion.scripting import ProjectHandle
+from topion.view import look
+from topion.view.dialogs.new_room import ask_new_room
+from topion.view.dialogs.sheet import SheetDialog
+from topion.view.dialogs.slots import SlotsDialog
+from topion.view.dialogs.survey import SurveyDialog
+from topion.view.keys import Keys
+from topion.view.new_brush import NewBrush
+from topion.view.panels.at_cursor import AtCursor
+from topion.view.panels.in_hand import InHand
+from topion.view.panels.rack import Rack
+from topion.view.panels.ribbon import Ribbon
+from topion.view.panels.stack import Stack
+from topion.view.panels.top_bar import TopBar
+from topion.view.session import Session
+from topion.view.table.table import Table
+from topion.view.tasks import run_task
+
+_SAID_MS = 4200
+
+
+class Window(QMainWindow):
+    """One project in one window."""
+
+    def __init__(self, handle: ProjectHandle) -> None:
+        super().__init__()
+        self.session = Session(handle)
+        self.setWindowTitle(f"{handle.name} – Topion")
+        self.resize(1280, 800)
+        self.top_bar = TopBar(self.session)
+        self.stack = Stack(self.session)
+        self.table = Table(self.session)
+        self.in_hand = InHand(self.session)
+        self.at_cursor = AtCursor(self.session)
+        self.ribbon = Ribbon(self.session)
+        self.rack = Rack(self.session)
+        self._survey: SurveyDialog | None = None
+        self._slots: SlotsDialog | None = None
+        self._lay_out()
+        self.new_brush = NewBrush(self)
+        self.keys = Keys(self)
+        self.top_bar.project.clicked.connect(self.show_project_menu)
+        self.top_bar.room.clicked.connect(self.show_room_menu)
+        self.top_bar.survey.clicked.connect(self.show_survey)
+        self.top_bar.sheets.clicked.connect(self.show_sheets)
+        self.top_bar.export.clicked.connect(self.show_export)
+        self.top_bar.theme.clicked.connect(self.toggle_dark)
+        self.rack.new.clicked.connect(self.show_new_brush)
+        self._count_soon = QTimer(self)
+        self._count_soon.setSingleShot(True)
+        self._count_soon.setInterval(600)
+        self._count_soon.timeout.connect(self._count_findings)
+        self._hear()
+        self.table.setFocus()
+
+    def _lay_out(self) -> None:
+        right = QFrame()
+        right.setObjectName("right")
+        right.setFixedWidth(272)
+        right.setStyleSheet(
+            f"#right {{ background: {look.name('panel')};"
+            f" border-left: 1px solid {look.name('line')}; }}"
+        )
+        self._right = right
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(self.in_hand)
+        scroll.viewport().setAutoFillBackground(False)  # type: ignore[union-attr]
+        self.in_hand.setAutoFillBackground(False)
+        panels = QVBoxLayout(right)
+        panels.setContentsMargins(0, 0, 0, 0)
+        panels.setSpacing(0)
+        panels.addWidget(scroll, 3)
+        panels.addWidget(self.at_cursor, 2)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.stack)
+        middle.addWidget(self.table, 1)
+        middle.addWidget(right)
+        body = QWidget()
+        whole = QVBoxLayout(body)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self.top_bar)
+        whole.addLayout(middle, 1)
+        whole.addWidget(self.ribbon)
+        whole.addWidget(self.rack)
+        self.setCentralWidget(body)
+        self._said = QLabel(self.table)
+        self._said.setObjectName("said")
+        self._said.hide()
+        self._hush = QTimer(self)
+        self._hush.setSingleShot(True)
+        self._hush.timeout.connect(self._said.hide)
+
+    def _hear(self) -> None:
+        self.session.said.connect(self.say)
+        self.session.changed.connect(lambda _: self._count_soon.start())
+        self._count_soon.start()
+
+    def use(self, handle: ProjectHandle) -> None:
+        """Show another project."""
+        self.session.close()
+        self.session.blockSignals(True)
+        self.session = Session(handle)
+        for part in (self.top_bar, self.stack, self.table, self.in_hand, self.at_cursor,
+                     self.ribbon, self.rack):  # fmt: skip
+            part.use(self.session)
+        self._hear()
+        self.setWindowTitle(f"{handle.name} – Topion")
+        for dialog in (self._survey, self._slots):
+            if dialog is not None:
+                dialog.close()
+        self._survey = self._slots = None
+
+    # --- messages -------------------------------------------------------------------------
+
+    def say(self, text: str) -> None:
+        """Show a sentence over the foot of the table for a few seconds."""
+        self._said.setText(text)
+        self._said.setStyleSheet(
+            f"#said {{ background: {look.name('ink')}; color: {look.name('on_ink')};"
+            " padding: 7px 12px; border-radius: 6px; }"
+        )
+        self._said.setMaximumWidth(self.table.width() - 60)
+        self._said.setWordWrap(self._said.sizeHint().width() > self.table.width() - 60)
+        self._said.adjustSize()
+        left = (self.table.width() - self._said.width()) // 2
+        self._said.move(left, self.table.height() - self._said.height() - 14)
+        self._said.show()
+        self._said.raise_()
+        self._hush.start(_SAID_MS)
+
+    # --- keys -----------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and not self.keys.press(event):
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None:
+            self.keys.release(event)
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        super().changeEvent(event)
+        if event and event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
+            for mode in ("lifting", "overriding"):  # a key let go elsewhere is not heard here
+                self.session.hold(mode, False)
+            self.table.hold_space(False)
+
+    def escape(self) -> None:
+        if not self.table.drop_stroke():
+            self.session.select(None)
+
+    def other_hand(self) -> None:
+        self.session.show_hand("right" if self.session.shown_hand == "left" else "left")
+
+    def _shown_brush(self) -> Any:
+        return self.session.project.brushes.get(self.session.hands[self.session.shown_hand])
+
+    def _change_brush(self, **changes: Any) -> None:
+        brush = self._shown_brush()
+        if brush is not None and all(hasattr(brush, name) for name in changes):
+            try:
+                self.session.apply(put_brush(self.session.project, replace(brush, **changes)))
+            except TopionError as problem:
+                self.say(str(problem))
+
+    def roll(self) -> None:
+        brush = self._shown_brush()
+        if hasattr(brush, "seed"):
+            self._change_brush(seed=(brush.seed * 1103515245 + 12345) % 10_000)
+
+    def turn_brush(self) -> None:
+        brush = self._shown_brush()
+        if brush is not None and brush.kind == "things":
+            prefab = self.session.project.prefabs.get(brush.prefab)
+            if prefab is None or prefab.turns == "none":
+                self.say(f"{brush.prefab} cannot be turned")
+                return
+            step = 15 if prefab.turns == "any" else 90
+            self._change_brush(turn=(brush.turn + step) % 360)
+
+    def mirror_brush(self) -> None:
+        brush = self._shown_brush()
+        if brush is not None and brush.kind == "things":
+            self._change_brush(mirrored=not brush.mirrored)
+
+    def reset_brush(self) -> None:
+        """Turn, mirror and scale back to the prefab's own."""
+        brush = self._shown_brush()
+        if brush is not None and brush.kind == "things":
+            self._change_brush(turn=0.0, mirrored=False, scale=1.0, sway=0.0)
+
+    # --- selection ------------------------------------------------------------------------
+
+    def _selected_thing(self) -> tuple[str, int, Any] | None:
+        chosen = self.session.selected
+        if chosen is None or chosen.thing is None or not self.session.has_room:
+            return None
+        layer = self.session.room.layers.get(chosen.layer)
+        thing = layer.things.get(chosen.thing) if layer else None
+        return (chosen.layer, chosen.thing, thing) if thing else None
+
+    def remove_selected(self) -> None:
+        found = self._selected_thing()
+        if found:
+            layer_id, number, thing = found
+            label = f"Remove {thing.prefab}"
+            room = self.session.room_name
+            self.session.try_(change_things, room, layer_id, {number: None}, label)
+            self.session.select(None)
+
+    def nudge_selected(self, dy: int, dx: int) -> bool:
+        found = self._selected_thing()
+        if not found:
+            return False
+        layer_id, number, thing = found
+        step = 1 / self.session.cell_parts
+        moved = replace(thing, y=round(thing.y + dy * step, 6), x=round(thing.x + dx * step, 6))
+        room = self.session.room_name
+        self.session.try_(change_things, room, layer_id, {number: moved}, f"Move {thing.prefab}")
+        return True
+
+    # --- menus ----------------------------------------------------------------------------
+
+    def _menu_at(self, menu: QMenu, button: QWidget) -> None:
+        menu.popup(button.mapToGlobal(QPoint(0, button.height() + 2)))
+
+    def show_project_menu(self) -> None:
+        menu = QMenu(self)
+        menu.addAction("New project\tCtrl+N", self.new_project)
+        menu.addAction("Open…\tCtrl+O", self.ask_open)
+        menu.addAction("Save\tCtrl+S", self.save)
+        menu.addAction("Save as…", self.save_as)
+        menu.addSeparator()
+        menu.addAction("Bring in a tile sheet…", self.bring_in_sheet)
+        menu.addAction("Take slots from a sheet…\tF6", self.show_sheets)
+        menu.addSeparator()
+        menu.addAction("Undo\tCtrl+Z", self.session.undo)
+        menu.addAction("Redo\tCtrl+Y", self.session.redo)
+        self._menu_at(menu, self.top_bar.project)
+
+    def show_room_menu(self) -> None:
+        menu = QMenu(self)
+        for name in self.session.project.rooms:
+            action = menu.addAction(name, lambda n=name: self.session.open_room(n))
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(name == self.session.room_name)
+        menu.addSeparator()
+        menu.addAction("New room…", self.new_room)
+        menu.addAction("Show all of it\tHome", self.table.fit)
+        self._menu_at(menu, self.top_bar.room)
+
+    def show_export(self) -> None:
+        menu = QMenu(self)
+        for kind, text in (
+            ("png", "PNG of the room and of each layer…"),
+            ("csv", "CSV of each layer…"),
+            ("json", "JSON bundle of the project…"),
+        ):
+            menu.addAction(text, lambda k=kind: self.ask_export(k))
+        self._menu_at(menu, self.top_bar.export)
+
+    def show_new_brush(self) -> None:
+        self._menu_at(self.new_brush.menu(), self.rack.new)
+
+    def show_survey(self) -> None:
+        if self._survey is None:
+            self._survey = SurveyDialog(self)
+        self._survey.refresh()
+        self._survey.show()
+        self._survey.raise_()
+
+    def _count_findings(self) -> None:
+        if self.session.has_room and self.session.room.box.size > 1 << 20:
+            self.top_bar.survey.setText("Survey")  # of large rooms only when asked for
+            return
+        count = len(self.session.handle.check())
+        self.top_bar.survey.setText(f"Survey {count}" if count else "Survey")
+        colour = look.name("buoy" if count else "ink")
+        self.top_bar.survey.setStyleSheet(f"QPushButton {{ color: {colour}; }}")
+
+    def show_sheets(self) -> None:
+        if not self.session.project.tilesets:
+            self.bring_in_sheet()
+            return
+        if self._slots is None:
+            self._slots = SlotsDialog(self)
+        self._slots.refresh()
+        self._slots.show()
+        self._slots.raise_()
+
+    def toggle_dark(self) -> None:
+        look.use_dark(not look.is_dark())
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            look.dress(app)
+        self._right.setStyleSheet(
+            f"#right {{ background: {look.name('panel')};"
+            f" border-left: 1px solid {look.name('line')}; }}"
+        )
+        self.top_bar.refresh()
+        self.in_hand.refresh()
+        self.rack.rebuild()
+        self._count_findings()
+        self.update()
+
+    # --- files ----------------------------------------------------------------------------
+
+    def new_project(self) -> None:
+        if self._may_leave():
+            handle = scripting.new(None, "Untitled")
+            handle.add_room("Room 1")
+            self.use(handle)
+
+    def ask_open(self) -> None:
+        if not self._may_leave():
+            return
+        folder = QFileDialog.getExistingDirectory(self, "Open a project folder")
+        if folder:
+            self.open(Path(folder))
+
+    def open(self, folder: Path) -> None:
+        """Open a project off the GUI thread; a folder that is not sound is said."""
+        run_task(
+            self,
+            f"Opening {folder.name}",
+            lambda step: scripting.open(folder, step),
+            self.use,
+            self.fail,
+        )
+
+    def save(self) -> bool:
+        if self.session.handle.folder is None:
+            return self.save_as()
+        return self._save_to(self.session.handle.folder)
+
+    def save_as(self) -> bool:
+        start = str(Path.home() / f"{self.session.handle.name}{SUFFIX}")
+        chosen, _ = QFileDialog.getSaveFileName(self, "Save the project as", start)
+        return self._save_to(Path(chosen)) if chosen else False
+
+    def _save_to(self, folder: Path) -> bool:
+        done: list[Path] = []
+        handle = self.session.handle
+        run_task(
+            self,
+            f"Saving {folder.name}",
+            lambda step: handle.save(folder, step),
+            done.append,
+            self.fail,
+        )
+        if done:
+            self.say(f"Saved {done[0]}")
+            self.top_bar.refresh()
+        return bool(done)
+
+    def ask_export(self, kind: str) -> None:
+        folder = QFileDialog.getExistingDirectory(self, "Export to a folder")
+        if folder:
+            self.export_to(kind, Path(folder))
+
+    def export_to(self, kind: str, folder: Path) -> None:
+        """Write the room (png, csv) or the project (json) into a folder."""
+        project = self.session.project
+        rooms = tuple(project.rooms) if kind == "json" else (self.session.room_name,)
+
+        def work(step: Any) -> int:
+            count = 0
+            for name, data in export_files(project, rooms, kind):
+                step(name)
+                (folder / name).write_bytes(data)
+                count += 1
+            return count
+
+        def done(count: int) -> None:
+            self.say(f"Wrote {count} file{'s' if count != 1 else ''} to {folder}")
+
+        run_task(self, f"Exporting {stem(project.name)}", work, done, self.fail)
+
+    def bring_in_sheet(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Bring in a tile sheet", "", "PNG (*.png)")
+        if path:
+            self.cut_sheet(Path(path))
+
+    def cut_sheet(self, path: Path) -> SheetDialog | None:
+        """Show the cut of a sheet; the tile set is made when it is confirmed."""
+        found: list[Any] = []
+        run_task(
+            self,
+            f"Reading {path.name}",
+            lambda step: SheetDialog.read(path),
+            found.append,
+            self.fail,
+        )
+        if not found:
+            return None
+        dialog = SheetDialog(self, path, *found[0])
+        dialog.open()
+        return dialog
+
+    def new_room(self) -> None:
+        ask_new_room(self)
+
+    def fail(self, sentence: str) -> None:
+        """Something could not be done: say it where it cannot be missed."""
+        self.say(sentence)
+
+    def _may_leave(self) -> bool:
+        if not self.session.handle.history.changed:
+            return True
+        box = QMessageBox(self)
+        box.setText(f"{self.session.handle.name} has changes that are not saved.")
+        box.setStandardButtons(
+            QMessageBox.StandardButton.Save
+            | QMessageBox.StandardButton.Discard
+            | QMessageBox.StandardButton.Cancel
+        )
+        answer = box.exec()
+        if answer == QMessageBox.StandardButton.Save:
+            return self.save()
+        return bool(answer == QMessageBox.StandardButton.Discard)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if event is not None and not self._may_leave():
+            event.ignore()
