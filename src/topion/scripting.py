@@ -343,7 +343,7 @@ def new(path: str | Path | None = None, name: str = "") -> ProjectHandle:
     title = name or (folder.name.removesuffix(SUFFIX) if folder else "Untitled")
     project = Project(title, bays=tuple(Bay(bay) for bay in BAYS))
     handle = ProjectHandle(project, None)
-    handle.add_brush(Lift(), "Ground")
+    handle.add_brush(Lift(), "Stamps")
     handle.history = History(project)
     if folder is not None:
         if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):

@@ -29,19 +29,24 @@ _DENSE = 4  # a window is woven whole if it holds at most so many times the cell
 
 
 def loom_of(project: Project) -> Loom:
-    """The compiled rule books of the project; made anew after the library changed."""
+    """The compiled rule books of the project; made anew after one of them changed."""
     cached = project.derived.get("loom")
-    if cached is None or cached[0] != project.library_revision:
-        books: dict[str, RuleBook] = {}
-        seeds: dict[str, int] = {}
-        for brush in project.brushes.values():
-            if brush.material and hasattr(brush, "book"):
-                books[brush.material] = brush.book()
-                seeds[brush.material] = getattr(brush, "seed", 0)
+    if cached is not None and cached[0] == project.library_revision:
+        loom: Loom = cached[2]
+        return loom
+    books: dict[str, RuleBook] = {}
+    seeds: dict[str, int] = {}
+    for brush in project.brushes.values():
+        if brush.material and hasattr(brush, "book"):
+            books[brush.material] = brush.book()
+            seeds[brush.material] = getattr(brush, "seed", 0)
+    made_of = (project.materials, project.tiles, books, seeds)
+    if cached is not None and cached[1] == made_of:  # something else of the library changed
+        loom = cached[2]
+    else:
         ids = {ref: number for number, ref in enumerate(project.tiles, 1)}
-        cached = (project.library_revision, Loom(project.materials, books, seeds, ids))
-        project.derived["loom"] = cached
-    loom: Loom = cached[1]
+        loom = Loom(project.materials, books, seeds, ids)
+    project.derived["loom"] = (project.library_revision, made_of, loom)
     return loom
 
 

@@ -44,7 +44,7 @@ def put_brush(project: Project, brush: Brush, bay: str = "") -> Edit:
     if old is None:
         bays = _with_card(project.bays, brush.name, bay or _BAY_OF_KIND.get(brush.kind, "Ground"))
         records.append(ItemRecord(("bays",), project.bays, bays))
-    if _looks(old) != _looks(brush):
+    if project.rooms and _looks(old) != _looks(brush):
         after = replace(
             project,
             brushes={**project.brushes, brush.name: brush},

@@ -43,7 +43,7 @@ def weave_of(tileset: TileSet, box: Box, taken: set[str]) -> Weave:
     places = {name: (y + i // 3, x + i % 3) for i, name in enumerate(_NINE)}
     if box.shape == (3, 5):
         places |= {name: (y + dy, x + 3 + dx) for name, (dy, dx) in _INNER}
-    block = {}
+    block: dict[str, tuple[Variant, ...]] = {}
     for name, at in places.items():
         ref = _ref(tileset, at)
         if ref is None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from functools import lru_cache
+from functools import lru_cache, partial
 from importlib import resources
 from pathlib import Path
 
@@ -22,34 +22,24 @@ INSIDE = cases_47()[-1]
 FRAMES = 4
 
 
-def pictures() -> Iterator[tuple[str, Rgba]]:
-    """(slot name, pixels) of every tile, in the order of the sheet."""
+def pictures() -> Iterator[tuple[str, Callable[[], Rgba]]]:
+    """(slot name, what draws it) of every tile, in the order of the sheet."""
     for mask in cases_47():
         for variant in range(_variants(mask)):
-            letter = "abcd"[variant]
-            inside = tiles.mud_inside(variant if mask == INSIDE else variant % 2)
-            yield (
-                f"mud {mask} {letter}",
-                inside if mask == INSIDE else tiles.shore(mask, inside, tiles.MUD, "mud shore", 3),
-            )
+            yield f"mud {mask} {'abcd'[variant]}", partial(_mud, mask, variant)
     for mask in cases_47():
         for variant in range(_variants(mask)):
-            inside = tiles.grass_inside(variant)
-            yield (
-                f"grass {mask} {'abcd'[variant]}",
-                inside
-                if mask == INSIDE
-                else tiles.shore(mask, inside, tiles.GRASS, "grass shore", 2),
-            )
+            yield f"grass {mask} {'abcd'[variant]}", partial(_grass, mask, variant)
     for mask in cases_47():
         for variant in range(3):
-            yield f"pan {mask} {'abc'[variant]}", tiles.pan(mask, variant)
+            yield f"pan {mask} {'abc'[variant]}", partial(tiles.pan, mask, variant)
     for mask in cases_47()[:-1]:
-        yield f"deep {mask} a", tiles.deep_edge(mask)
+        yield f"deep {mask} a", partial(tiles.deep_edge, mask)
     for look in ("water", "deep"):
         for variant in range(3):
             for frame in range(FRAMES):
-                yield f"{look} {'abc'[variant]} {frame}", tiles.water_inside(variant, frame, look)
+                draw_water = partial(tiles.water_inside, variant, frame, look)
+                yield f"{look} {'abc'[variant]} {frame}", draw_water
     drawn: tuple[tuple[str, Callable[[int, int], Rgba]], ...] = (
         ("boardwalk", tiles.boardwalk),
         ("brick", tiles.brick),
@@ -58,9 +48,20 @@ def pictures() -> Iterator[tuple[str, Rgba]]:
     for name, draw in drawn:
         for mask in _SIDES_16:
             for variant in range(3):
-                yield f"{name} {mask} {'abc'[variant]}", draw(mask, variant)
+                yield f"{name} {mask} {'abc'[variant]}", partial(draw, mask, variant)
     for variant in range(6):
-        yield f"cobbles {'abcdef'[variant]}", tiles.cobbles(variant)
+        yield f"cobbles {'abcdef'[variant]}", partial(tiles.cobbles, variant)
+
+
+def _mud(mask: int, variant: int) -> Rgba:
+    if mask == INSIDE:
+        return tiles.mud_inside(variant)
+    return tiles.shore(mask, tiles.mud_inside(variant % 2), tiles.MUD, "mud shore", 3)
+
+
+def _grass(mask: int, variant: int) -> Rgba:
+    inside = tiles.grass_inside(variant)
+    return inside if mask == INSIDE else tiles.shore(mask, inside, tiles.GRASS, "grass shore", 2)
 
 
 def _variants(mask: int) -> int:
@@ -72,7 +73,7 @@ def _variants(mask: int) -> int:
 
 def drawn_sheet() -> Rgba:
     """The whole sheet, drawn anew."""
-    found = [picture for _, picture in pictures()]
+    found = [draw() for _, draw in pictures()]
     rows = -(-len(found) // COLUMNS)
     sheet = np.zeros((rows * tiles.SIDE, COLUMNS * tiles.SIDE, 4), np.uint8)
     for number, picture in enumerate(found):

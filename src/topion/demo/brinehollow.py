@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from topion.brushes import ThingsBrush
 from topion.demo.art import tileset
 from topion.demo.library import brushes, prefabs
@@ -87,18 +89,13 @@ _MEADOWS: tuple[tuple[Ellipse, ...], ...] = (
 
 def _blob(ellipses: tuple[Ellipse, ...], grown: float = 0.0) -> Cells:
     """Cells whose middles lie in any of the ellipses, clipped to the room."""
-    height, width = SIZE
-    return tuple(
-        (y, x)
-        for y in range(height)
-        for x in range(width)
-        if any(
-            h + grown > 0
-            and w + grown > 0
-            and ((y - cy - 0.35) / (h + grown)) ** 2 + ((x - cx - 0.35) / (w + grown)) ** 2 <= 1
-            for cy, cx, h, w in ellipses
-        )
-    )
+    ys, xs = np.indices(SIZE)
+    inside = np.zeros(SIZE, bool)
+    for cy, cx, h, w in ellipses:
+        if h + grown > 0 and w + grown > 0:
+            off_y, off_x = (ys - cy - 0.35) / (h + grown), (xs - cx - 0.35) / (w + grown)
+            inside |= off_y**2 + off_x**2 <= 1
+    return tuple((int(y), int(x)) for y, x in np.argwhere(inside))
 
 
 def _carve(room: RoomHandle, ellipses: tuple[Ellipse, ...]) -> None:

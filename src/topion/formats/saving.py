@@ -55,8 +55,9 @@ def write_folder(
             _flush_folder(folder)
             finish_save(folder)
     except BaseException as problem:
-        for name in written:
-            (folder / (name + _ASIDE)).unlink(missing_ok=True)
+        if not (folder / PENDING).exists():  # once it is there, the new files are the truth
+            for name in written:
+                (folder / (name + _ASIDE)).unlink(missing_ok=True)
         if isinstance(problem, OSError):
             raise CannotSave(folder, problem) from None
         raise

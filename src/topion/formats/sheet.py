@@ -98,15 +98,17 @@ def _by_gutters(rgba: Rgba) -> Cut | None:
     for spacing in range(1, _MOST_GUTTER + 1):
         for margin in range(_MOST_GUTTER + 1):
             sides = [_best_side(lines, margin, spacing) for lines in blank]
-            if sides[0] and sides[1]:
+            if sides[0] and sides[1] and max(sides[0][2], sides[1][2]) >= 2:
                 score = sides[0][0] + sides[1][0]
                 if best is None or score > best[0] + 1e-9:
                     best = (score, Cut((sides[0][1], sides[1][1]), margin, spacing))
     return best[1] if best else None
 
 
-def _best_side(blank: NDArray[np.bool_], margin: int, spacing: int) -> tuple[float, int] | None:
-    """(score, side) of the tile that explains the blank lines of one axis."""
+def _best_side(
+    blank: NDArray[np.bool_], margin: int, spacing: int
+) -> tuple[float, int, int] | None:
+    """(score, side, count) of the tiles that explain the blank lines of one axis."""
     best = None
     for side in _SIDES:
         count = (len(blank) - margin + spacing) // (side + spacing)
@@ -121,7 +123,7 @@ def _best_side(blank: NDArray[np.bool_], margin: int, spacing: int) -> tuple[flo
         score = float((~blank[inside]).mean() - blank[inside].mean() * 0.5)
         score += float(gutter.sum()) / len(blank)
         if best is None or score > best[0] + 1e-9:
-            best = (score, side)
+            best = (score, side, count)
     return best
 
 

@@ -18,13 +18,18 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from topion.grid.hashing import hashed, unit
+from topion.grid.hashing import hashed, mixed
 
-_NEAR = np.array(
-    [(dy, dx) for dy in range(-2, 3) for dx in range(-2, 3) if abs(dy * dx) < 4], np.intp
+_NEAR = sorted(
+    ((dy, dx) for dy in range(-2, 3) for dx in range(-2, 3) if abs(dy * dx) < 4 and (dy or dx)),
+    key=lambda step: step[0] ** 2 + step[1] ** 2,
 )
+_STEPS_AT_ONCE = 4
+_DENSE_ROUNDS = 3  # of darts into whole cells, before squares are cut
 _MOST_CUTS = 24
 _LEAST = 1.0 + 1e-9  # a breath above 1, so that scaling cannot round below it
+_NOWHERE = 1e9
+_ODD = np.uint64(0x9E3779B97F4A7C15)
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,7 +45,7 @@ class PointTile:
 
 
 @lru_cache(maxsize=8)
-def point_tile(seed: int, period: int = 128, levels: int = 5) -> PointTile:
+def point_tile(seed: int, period: int = 64, levels: int = 5) -> PointTile:
     """The tile of a seed, made once and kept."""
     points = np.empty((0, 2))
     starts = [0]
@@ -66,131 +71,189 @@ def fill_torus(
 
     Returns (n, 2) points, those of `first` ahead.  `period` must be at least 5 radii.
     """
-    least = radius * _LEAST
-    cells = int(np.ceil(period / (least / np.sqrt(2.0))))
-    board = _Board(cells, period / cells, period, least)
+    cells = int(np.ceil(period / (radius * _LEAST / np.sqrt(2.0))))
+    side = period / cells
+    board = _Board(cells, (radius * _LEAST / side) ** 2)
     found = [np.empty((0, 2)) if first is None else first]
-    board.put(found[0])
-    squares = np.arange(cells * cells, dtype=np.intp)
-    corner = np.stack(np.divmod(squares, cells), axis=1) * board.side
-    size = board.side
-    for round_ in range(4 * _MOST_CUTS):
-        keep = board.is_free(squares)
-        squares, corner = squares[keep], corner[keep]
-        if not len(squares):
+    if first is not None:
+        inner = np.minimum(np.floor(first / side), cells - 1).astype(np.intp)
+        board.put(_home(inner[:, 0], inner[:, 1], cells), first[:, 0] / side, first[:, 1] / side)
+    squares = _Squares.whole(cells)
+    for round_ in range(_DENSE_ROUNDS + _MOST_CUTS):
+        squares = squares.kept(board.y.take(squares.home) > _NOWHERE / 2)
+        if round_ >= _DENSE_ROUNDS:
+            squares = squares.quartered()
+        if round_ >= _DENSE_ROUNDS - 1:
+            squares = squares.kept(~board.covers(squares))
+        if not len(squares.home):
             break
-        open_ = board.open_squares(squares, corner, size)
-        squares, corner = squares[open_], corner[open_]
-        darts = _darts(seed, round_, squares, corner, size)
-        sound = board.free_of_points(squares, darts)
-        at, new = board.winners(
-            squares[sound], darts[sound], hashed(seed ^ 1, at_bits(darts[sound]))
-        )
-        board.put_at(at, new)
-        found.append(new)
-        if round_ >= 2:
-            squares, corner, size = _quartered(squares, corner, size)
-        if size < board.side * 2.0**-_MOST_CUTS:
-            break
+        y, x, priority = squares.darts(seed, round_)
+        free = np.flatnonzero(~board.hits(squares.home, y, x))
+        home, y, x = board.winners(squares.home[free], y[free], x[free], priority[free])
+        board.put(home, y, x)
+        found.append(np.stack([y, x], axis=1) * side)
     return np.concatenate(found)
 
 
-def at_bits(points: NDArray[np.float64]) -> NDArray[np.uint64]:
-    """(n,) one number for each point, for hashing."""
-    bits = np.ascontiguousarray(points).view(np.uint64)
-    return np.asarray(bits[:, 0] ^ (bits[:, 1] >> np.uint64(7)) ^ (bits[:, 1] << np.uint64(31)))
+def _home(row: NDArray[np.intp], column: NDArray[np.intp], cells: int) -> NDArray[np.intp]:
+    """Index of a cell in the arrays of a board, which repeat two cells all round."""
+    return (row + 2) * (cells + 4) + column + 2
 
 
-def _darts(
-    seed: int,
-    round_: int,
-    squares: NDArray[np.intp],
-    corner: NDArray[np.float64],
-    size: float,
-) -> NDArray[np.float64]:
-    place = at_bits(corner).view(np.int64)
-    along = [unit(seed, squares, place, 2 * round_ + axis) for axis in (0, 1)]
-    return corner + size * np.stack(along, axis=1)
+@dataclass(frozen=True, eq=False)
+class _Squares:
+    """Parts of cells in which a point may still find room; lengths in cells."""
 
+    home: NDArray[np.intp]
+    y: NDArray[np.float64]
+    x: NDArray[np.float64]
+    number: NDArray[np.uint64]  # its own for each, for hashing
+    size: float = 1.0
 
-def _quartered(
-    squares: NDArray[np.intp], corner: NDArray[np.float64], size: float
-) -> tuple[NDArray[np.intp], NDArray[np.float64], float]:
-    half = size / 2
-    steps = np.array([(0, 0), (0, half), (half, 0), (half, half)])
-    return np.repeat(squares, 4), (corner[:, None] + steps).reshape(-1, 2), half
+    @classmethod
+    def whole(cls, cells: int) -> _Squares:
+        row, column = (axis.reshape(-1) for axis in np.indices((cells, cells)))
+        number = np.arange(cells * cells, dtype=np.uint64)
+        home = _home(row, column, cells)
+        return cls(home, row.astype(np.float64), column.astype(np.float64), number)
+
+    def kept(self, keep: NDArray[np.bool_]) -> _Squares:
+        at = np.flatnonzero(keep)
+        if len(at) == len(self.home):
+            return self
+        return _Squares(self.home[at], self.y[at], self.x[at], self.number[at], self.size)
+
+    def quartered(self) -> _Squares:
+        half = self.size / 2
+        return _Squares(
+            np.tile(self.home, 4),
+            np.concatenate([self.y, self.y, self.y + half, self.y + half]),
+            np.concatenate([self.x, self.x + half, self.x, self.x + half]),
+            np.concatenate([self.number * np.uint64(4) + np.uint64(k) for k in range(4)]),
+            half,
+        )
+
+    def darts(
+        self, seed: int, round_: int
+    ) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.uint64]]:
+        """One position in each square, and a priority that differs for each."""
+        key = mixed(self.number + mixed(np.uint64((seed * 64 + round_) & 0xFFFFFFFFFFFF)))
+        scale = self.size / (1 << 32)
+        y = self.y + (key >> np.uint64(32)).astype(np.float64) * scale
+        x = self.x + (key & np.uint64(0xFFFFFFFF)).astype(np.float64) * scale
+        return y, x, key * _ODD
 
 
 class _Board:
     """A torus of cells so small that each holds one point at the most."""
 
-    def __init__(self, cells: int, side: float, period: float, radius: float) -> None:
-        self.cells, self.side, self.period, self.radius = cells, side, period, radius
-        self.pitch = cells + 4  # two cells of the far side repeated all round
-        self.points = np.full((self.pitch * self.pitch, 2), 1e9)
-        self._near = _NEAR[:, 0] * self.pitch + _NEAR[:, 1]
+    def __init__(self, cells: int, radius_squared: float) -> None:
+        self.cells, self.least = cells, radius_squared
+        pitch = cells + 4
+        self.y = np.full(pitch * pitch, _NOWHERE)
+        self.x = np.full(pitch * pitch, _NOWHERE)
+        self.near = tuple(int(dy) * pitch + int(dx) for dy, dx in _NEAR)
+        index = np.arange(pitch) - 2
+        wrapped = index % cells
+        self._rim = np.flatnonzero((index < 0) | (index >= cells))
+        self._source, self._shift = wrapped + 2, (index - wrapped).astype(np.float64)
 
-    def _home(self, squares: NDArray[np.intp]) -> NDArray[np.intp]:
-        ys, xs = np.divmod(squares, self.cells)
-        return (ys + 2) * self.pitch + xs + 2
+    def put(self, home: NDArray[np.intp], y: NDArray[np.float64], x: NDArray[np.float64]) -> None:
+        self.y[home], self.x[home] = y, x
+        _repeat_rim(self.y, self._rim, self._source, self._shift, down=True)
+        _repeat_rim(self.x, self._rim, self._source, self._shift, down=False)
 
-    def put(self, points: NDArray[np.float64]) -> None:
-        cell = np.floor(points / self.side).astype(np.intp).clip(0, self.cells - 1)
-        self.put_at(cell[:, 0] * self.cells + cell[:, 1], points)
-
-    def put_at(self, squares: NDArray[np.intp], points: NDArray[np.float64]) -> None:
-        """Write points into their cells, and into the repeated rim."""
-        ys, xs = np.divmod(squares, self.cells)
-        for shift_y in (-self.cells, 0, self.cells):
-            for shift_x in (-self.cells, 0, self.cells):
-                y, x = ys + shift_y + 2, xs + shift_x + 2
-                here = (y >= 0) & (y < self.pitch) & (x >= 0) & (x < self.pitch)
-                if here.any():
-                    shift = np.array([shift_y, shift_x]) / self.cells * self.period
-                    self.points[y[here] * self.pitch + x[here]] = points[here] + shift
-
-    def is_free(self, squares: NDArray[np.intp]) -> NDArray[np.bool_]:
-        return self.points[self._home(squares), 0] > 1e8
-
-    def _near_points(self, squares: NDArray[np.intp]) -> NDArray[np.float64]:
-        return self.points.take(self._home(squares)[:, None] + self._near, axis=0)
-
-    def open_squares(
-        self, squares: NDArray[np.intp], corner: NDArray[np.float64], size: float
+    def hits(
+        self, home: NDArray[np.intp], y: NDArray[np.float64], x: NDArray[np.float64]
     ) -> NDArray[np.bool_]:
-        """Squares that no single disk covers wholly."""
-        off = np.abs(self._near_points(squares) - (corner + size / 2)[:, None])
-        far = off + size / 2  # to the farthest corner, each axis
-        return np.asarray(((far * far).sum(axis=2) >= self.radius**2).all(axis=1))
+        """Which darts fall closer than the radius to a point."""
+        return self._within(home, y, x, 0.0)
 
-    def free_of_points(
-        self, squares: NDArray[np.intp], darts: NDArray[np.float64]
+    def covers(self, squares: _Squares) -> NDArray[np.bool_]:
+        """Which squares lie wholly in the disk of one point."""
+        half = squares.size / 2
+        return self._within(squares.home, squares.y + half, squares.x + half, half)
+
+    def _within(
+        self,
+        home: NDArray[np.intp],
+        y: NDArray[np.float64],
+        x: NDArray[np.float64],
+        half: float,
     ) -> NDArray[np.bool_]:
-        off = self._near_points(squares) - darts[:, None]
-        return np.asarray(((off * off).sum(axis=2) >= self.radius**2).all(axis=1))
+        """Which squares of that half side lie in one disk, to their farthest corner.
+
+        Nearer cells decide most, so after every few of them the decided ones are left out.
+        """
+        found = np.zeros(len(home), bool)
+        left = np.arange(len(home))
+        for first in range(0, len(self.near), _STEPS_AT_ONCE):
+            hit = np.zeros(len(left), bool)
+            for step in self.near[first : first + _STEPS_AT_ONCE]:
+                near = home + step
+                off_y = self.y.take(near)
+                off_y -= y
+                off_x = self.x.take(near)
+                off_x -= x
+                if half:
+                    np.abs(off_y, out=off_y)
+                    np.abs(off_x, out=off_x)
+                    off_y += half
+                    off_x += half
+                off_y *= off_y
+                off_x *= off_x
+                off_y += off_x
+                hit |= off_y < self.least
+            found[left[hit]] = True
+            open_ = np.flatnonzero(~hit)
+            left, home, y, x = left[open_], home[open_], y[open_], x[open_]
+        return found
 
     def winners(
         self,
-        squares: NDArray[np.intp],
-        darts: NDArray[np.float64],
+        home: NDArray[np.intp],
+        y: NDArray[np.float64],
+        x: NDArray[np.float64],
         priority: NDArray[np.uint64],
-    ) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
+    ) -> tuple[NDArray[np.intp], NDArray[np.float64], NDArray[np.float64]]:
         """Of darts thrown at once, those with no better one closer than the radius."""
-        order = np.argsort(priority, kind="stable")
-        squares, darts = squares[order], darts[order]
-        squares, first = np.unique(squares, return_index=True)
-        darts = darts[first]
-        thrown = _Board(self.cells, self.side, self.period, self.radius)
-        thrown.put_at(squares, darts)
-        rank = np.full(self.pitch * self.pitch, np.iinfo(np.intp).max)
-        ys, xs = np.divmod(squares, self.cells)
-        for shift_y in (-self.cells, 0, self.cells):
-            for shift_x in (-self.cells, 0, self.cells):
-                y, x = ys + shift_y + 2, xs + shift_x + 2
-                here = (y >= 0) & (y < self.pitch) & (x >= 0) & (x < self.pitch)
-                rank[y[here] * self.pitch + x[here]] = first[here]
-        near = self._home(squares)[:, None] + self._near
-        off = thrown.points.take(near, axis=0) - darts[:, None]
-        close = (off * off).sum(axis=2) < self.radius**2
-        beaten = (close & (rank.take(near) < first[:, None])).any(axis=1)
-        return squares[~beaten], darts[~beaten]
+        order = np.argsort(priority, kind="stable")[::-1]  # of two in a cell the better is last
+        thrown = _Board(self.cells, self.least)
+        best = np.full(len(thrown.y), -1, np.intp)
+        best[home[order]] = order
+        best = best[best >= 0]
+        home, y, x, priority = home[best], y[best], x[best], priority[best]
+        rank = np.empty(len(home))
+        rank[np.argsort(priority, kind="stable")] = np.arange(len(home))
+        thrown.put(home, y, x)
+        ranks = np.full(len(thrown.y), np.inf)
+        ranks[home] = rank
+        _repeat_rim(ranks, thrown._rim, thrown._source, None, down=True)
+        beaten = np.zeros(len(home), bool)
+        for step in self.near:
+            near = home + step
+            off_y = thrown.y.take(near) - y
+            off_x = thrown.x.take(near) - x
+            close = off_y * off_y + off_x * off_x < self.least
+            beaten |= close & (ranks.take(near) < rank)
+        won = np.flatnonzero(~beaten)
+        return home[won], y[won], x[won]
+
+
+def _repeat_rim(
+    flat: NDArray[np.float64],
+    rim: NDArray[np.intp],
+    source: NDArray[np.intp],
+    shift: NDArray[np.float64] | None,
+    *,
+    down: bool,
+) -> None:
+    """Copy the far side into the rim of a square array, in place, moved by whole periods."""
+    pitch = len(source)
+    square = flat.reshape(pitch, pitch)
+    square[:, rim] = square[:, source[rim]]
+    if shift is not None and not down:
+        square[:, rim] += shift[rim]
+    square[rim] = square[source[rim]]
+    if shift is not None and down:
+        square[rim] += shift[rim][:, None]

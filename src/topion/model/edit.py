@@ -21,11 +21,16 @@ from topion.model.project import Address, Project
 
 
 class Dirty(NamedTuple):
-    """A part of the project that changed: a box of a layer, a whole room, or the library."""
+    """A part of the project that changed: a box of a layer, a whole room, or the library.
+
+    shelf, name : of an item outside the rooms, such as "brushes", "Mud".
+    """
 
     room: str = ""
     layer: str = ""
     box: Box | None = None
+    shelf: str = ""
+    name: str = ""
 
 
 class Record(Protocol):
@@ -167,7 +172,7 @@ class ItemRecord:
                 return Dirty(room, layer)
             case ("rooms" | "order", room):
                 return Dirty(room)
-        return Dirty()
+        return Dirty(shelf=self.address[0], name=self.address[-1])
 
 
 @dataclass(frozen=True)

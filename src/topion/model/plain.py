@@ -55,7 +55,7 @@ def to_plain(value: Any) -> Any:
         record: dict[str, Any] = {"kind": kind} if kind else {}
         for f in dataclasses.fields(value):
             item = getattr(value, f.name)
-            if not _is_default(f, item):
+            if f.name == "name" or not _is_default(f, item):
                 record[f.name] = to_plain(item)
         return record
     if isinstance(value, dict):

@@ -43,6 +43,7 @@ class Project:
     tiles: tuple[TileRef, ...] = ()
     bays: tuple[Bay, ...] = ()
     library_revision: int = 0
+    looks_revision: int = 0  # of what tiles look like: tile sets and the table of tiles
     derived: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
 
     def room(self, name: str) -> Room:
@@ -105,6 +106,8 @@ class Project:
                 raise UnknownName("address", "/".join(address), [])
         if address[0] in ("tilesets", "brushes", "prefabs", "materials", "tiles"):
             self.library_revision += 1
+        if address[0] in ("tilesets", "tiles"):
+            self.looks_revision += 1
 
     def _put_room(self, name: str, info: RoomInfo | None) -> None:
         if info is None:

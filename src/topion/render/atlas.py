@@ -74,11 +74,11 @@ def tile_picture(project: Project, ref: TileRef) -> Rgba:
 
 
 def atlas_of(project: Project, side: int) -> Atlas:
-    """The atlas of the project at that size, made anew after the library changed."""
+    """The atlas of the project at that size, made anew after a tile set changed."""
     cache: dict[int, tuple[int, Atlas]] = project.derived.setdefault("atlases", {})
     cached = cache.get(side)
-    if cached is None or cached[0] != project.library_revision:
-        cached = (project.library_revision, Atlas(project, side))
+    if cached is None or cached[0] != project.looks_revision:
+        cached = (project.looks_revision, Atlas(project, side))
         cache[side] = cached
     return cached[1]
 

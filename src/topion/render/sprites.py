@@ -15,8 +15,7 @@ from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
 from topion.model.room import Layer, Room
 from topion.render.pixels import Words, as_words, resized
-from topion.things.sowing import Sowing, sow
-from topion.things.sowings import sowing_of
+from topion.things.sowings import sown_in
 
 _SIZE_STEPS = 24  # sprites of a field share pictures: scales are rounded to 1/24
 _TURN_STEP_DEG = 5.0
@@ -44,7 +43,7 @@ def sprite_of(project: Project, prefab: Prefab, thing: Thing, px: float, cell_px
     cache: dict[object, Sprite] = project.derived.setdefault("sprites", {})
     scale = round(thing.scale * _SIZE_STEPS) / _SIZE_STEPS
     turn = round(thing.turn / _TURN_STEP_DEG) * _TURN_STEP_DEG % 360
-    key = (project.library_revision, prefab.name, scale, turn, thing.mirrored, px)
+    key = (id(prefab.picture), prefab.anchor_px, scale, turn, thing.mirrored, px)
     found = cache.get(key)
     if found is None:
         if len(cache) > 4096:
@@ -103,25 +102,18 @@ def things_in(project: Project, room: Room, layer_id: str, box: Box | None) -> I
     """Placed or sown things of a layer whose anchors lie in `box`, or all."""
     layer = room.layers[layer_id]
     if layer.info.kind == "field":
-        sowing = _sown_in(project, room, layer_id, box)
-        inside = np.ones(len(sowing), bool)
+        sowing = sown_in(project, room, layer_id, box)
+        rows = np.arange(len(sowing))
         if box is not None:
-            inside = ((sowing.positions >= box.lo) & (sowing.positions < box.hi)).all(axis=1)
-        yield from (sowing.thing(row) for row in np.flatnonzero(inside).tolist())
+            inside = (sowing.positions >= box.lo) & (sowing.positions < box.hi)
+            rows = np.flatnonzero(inside.all(axis=1))
+        yield from (sowing.thing(row) for row in rows.tolist())
         return
     for thing in layer.things.values():
         if box is None or all(
             a <= v < b for v, a, b in zip((thing.y, thing.x), box.lo, box.hi, strict=True)
         ):
             yield thing
-
-
-def _sown_in(project: Project, room: Room, layer_id: str, box: Box | None) -> Sowing:
-    """What the field sows at least in `box`: a window is enough unless things are counted."""
-    brush = project.brushes.get(room.layers[layer_id].info.brush)
-    if box is None or getattr(brush, "wanted", False):
-        return sowing_of(project, room, layer_id)
-    return sow(project, room, layer_id, box.grown(1).clipped(room.box))
 
 
 def overhang_cells(project: Project, room: Room) -> int:

@@ -12,7 +12,7 @@ from topion.model.project import Project
 from topion.model.room import FULL_DENSITY, Layer, Room
 from topion.model.tileset import TileRef
 from topion.things.ground import body_cells
-from topion.things.sowing import sow
+from topion.things.sowings import sown_in
 from topion.weaving.loom import Why
 
 _TURNS = ("", "turned 90°", "turned 180°", "turned 270°")
@@ -125,7 +125,7 @@ def _sown(
     brush: Any = project.brushes.get(layer.info.brush)
     name = layer.info.brush
     window = Box(cell, (cell[0] + 1, cell[1] + 1)).grown(_NEAR_CELLS)
-    sowing = sow(project, room, layer_id, window.clipped(room.box))
+    sowing = sown_in(project, room, layer_id, window)
     rows = sowing.at(*cell) if brush else []
     why = f"field “{layer.info.name}”, {density:.2f} dense here"
     if not rows:

@@ -88,7 +88,7 @@ class _Candidates:
 def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) -> Sowing:
     """The things of a field layer whose anchors stand in `window`, or in the whole room.
 
-    A wanted count is a matter of the whole room; with a window it is not applied.
+    Counts (wanted, at most) are a matter of the whole room; with a window they do not hold.
     """
     layer = room.layers[layer_id]
     brush: Any = project.brushes.get(layer.info.brush)
@@ -116,9 +116,14 @@ def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) 
             refused[reason] = refused.get(reason, 0) + int(bad.sum())
             keep[rows[bad]] = False
     wanted = len(keep)
-    if brush.wanted and window is None:
-        wanted = brush.wanted
-        _bound(keep, found.ranks / np.maximum(density, 1e-9), wanted)
+    if window is None and is_counted(project, brush):
+        order = found.ranks / np.maximum(density, 1e-9)
+        for number, most in _bounds(ground, names, brush.rules):
+            bound = keep & (kinds == number)
+            refused["too many"] = refused.get("too many", 0) + _bound(keep, bound, order, most)
+        if brush.wanted:
+            wanted = brush.wanted
+            _bound(keep, keep.copy(), order, wanted)
     tally = Tally(wanted, int(keep.sum()), tuple(refused.items()))
     return _dressed(brush, names, found.kept(keep), kinds[keep], density[keep], tally)
 
@@ -165,8 +170,9 @@ def _static_candidates(
     if not halo:
         return found, kinds, np.zeros(len(kinds), bool)
     crowded = _crowded(found, factors[kinds] * brush.spacing)
-    inside = ((found.points >= area.lo) & (found.points < area.hi)).all(axis=1)
-    return found.kept(inside), kinds[inside], crowded[inside]
+    inside = (found.points >= area.lo) & (found.points < area.hi)
+    rows = np.flatnonzero(inside.all(axis=1))
+    return found.kept(rows), kinds[rows], crowded[rows]
 
 
 def _in_window(tile: PointTile, spacing: float, area: Box, halo: float, seed: int) -> _Candidates:
@@ -237,11 +243,38 @@ def _refusals(
     return found
 
 
-def _bound(keep: NDArray[np.bool_], order: NDArray[np.float64], most: int) -> None:
-    """Keep at most `most`, those first in order; writes into `keep`."""
-    rows = np.flatnonzero(keep)
-    if len(rows) > most:
-        keep[rows[np.argsort(order[rows], kind="stable")[most:]]] = False
+def is_counted(project: Project, brush: Any) -> bool:
+    """Whether what stands in one place depends on how many stand in all others."""
+    if brush is None:
+        return False
+    prefabs = [project.prefabs[s.prefab] for s in brush.sown if s.prefab in project.prefabs]
+    rules = [*brush.rules, *(rule for prefab in prefabs for rule in prefab.rules)]
+    return bool(brush.wanted) or any(rule.kind == "at most" for rule in rules)
+
+
+def _bounds(
+    ground: Ground, names: tuple[str, ...], rules: tuple[Any, ...]
+) -> list[tuple[int, int]]:
+    """(kind, how many more of it the room may hold)."""
+    found = []
+    for number, name in enumerate(names):
+        prefab = ground.project.prefabs.get(name)
+        for rule in (*rules, *(prefab.rules if prefab else ())):
+            if rule.kind == "at most":
+                here = int((ground.standing.prefabs == name).sum())
+                found.append((number, max(0, rule.count - here)))  # type: ignore[attr-defined]
+    return found
+
+
+def _bound(
+    keep: NDArray[np.bool_], bound: NDArray[np.bool_], order: NDArray[np.float64], most: int
+) -> int:
+    """Keep at most so many of the `bound` ones, first in order; writes into `keep`."""
+    rows = np.flatnonzero(bound)
+    if len(rows) <= most:
+        return 0
+    keep[rows[np.argsort(order[rows], kind="stable")[most:]]] = False
+    return len(rows) - most
 
 
 def _dressed(

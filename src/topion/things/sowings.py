@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from topion.grid.boxes import Box
 from topion.model.project import Project
 from topion.model.room import Room
-from topion.things.sowing import Sowing, sow
+from topion.things.sowing import Sowing, is_counted, sow
 
 
 def sowing_of(project: Project, room: Room, layer_id: str) -> Sowing:
@@ -17,6 +18,14 @@ def sowing_of(project: Project, room: Room, layer_id: str) -> Sowing:
         cached = (stamp, sow(project, room, layer_id))
         cache[key] = cached
     return cached[1]
+
+
+def sown_in(project: Project, room: Room, layer_id: str, box: Box | None) -> Sowing:
+    """What the field sows at least in `box`; a window is enough unless things are counted."""
+    brush = project.brushes.get(room.layers[layer_id].info.brush)
+    if box is None or is_counted(project, brush):
+        return sowing_of(project, room, layer_id)
+    return sow(project, room, layer_id, box.grown(1).clipped(room.box))
 
 
 def _stamp(project: Project, room: Room, layer_id: str) -> object:

@@ -7,9 +7,8 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtCore import QEvent, QEventLoop, QPointF, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from topion.demo.brinehollow import brinehollow
@@ -21,6 +20,13 @@ from topion.view.window import Window
 Cell = tuple[float, float]
 
 
+def _wait(ms: int) -> None:
+    """Let the window live for a while."""
+    loop = QEventLoop()
+    QTimer.singleShot(ms, loop.quit)
+    loop.exec()
+
+
 class Player:
     """A hand that moves the pointer over the table of a window, cell by cell."""
 
@@ -28,7 +34,7 @@ class Player:
         self.window = window
 
     def settle(self, ms: int = 60) -> None:
-        QTest.qWait(ms)
+        _wait(ms)
 
     def _send(
         self,
@@ -79,7 +85,7 @@ class Player:
 
     def shot(self, path: Path, widget: QWidget | None = None) -> Path:
         """A picture of the window, or of a dialog over it."""
-        self.settle(120)
+        self.settle(250)
         (widget or self.window).grab().save(str(path))
         return path
 
@@ -152,7 +158,7 @@ def play_demo(out: Path) -> int:
     look.dress(app)
     window = Window(brinehollow())
     window.show()
-    QTest.qWaitForWindowExposed(window)
+    _wait(200)
     play(window, out)
     handle = window.session.handle
     folder = handle.save(out / "Brinehollow.topion")

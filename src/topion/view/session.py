@@ -114,7 +114,7 @@ class Session(QObject):
             return lift
         if brush.kind == "things" and self.cell_parts > 1:
             placed: Any = brush
-            return replace(placed, cell_parts=self.cell_parts)  # type: ignore[no-any-return]
+            return replace(placed, cell_parts=self.cell_parts)
         return brush
 
     def set_gesture(self, gesture: Gesture) -> None:

@@ -92,7 +92,7 @@ def run_task(
     shade.show()
     timer = QTimer()
     timer.setSingleShot(True)
-    timer.timeout.connect(lambda: (progress.show(), progress.raise_()))
+    timer.timeout.connect(progress.show)
     timer.start(_SHOW_AFTER_MS)
 
     def stop() -> None:

@@ -91,10 +91,7 @@ class CompiledBook:
         for bit, (dy, dx) in enumerate(OFFSETS_8):
             around[:, 2 + dy, 2 + dx] = masks >> bit & 1
         first = first_fits_plainly(self._patterns, around)
-        bytes_, rows = np.arange(256, dtype=np.uint8), np.empty((256, 256), np.uint16)
-        for mask in range(256):
-            rows[mask] = self._tiles(np.full(256, first[mask]), bytes_)
-        return rows
+        return self._tiles(first[:, None], np.arange(256, dtype=np.uint8)[None, :])
 
     def first_cards(self, around: MaterialIds) -> NDArray[np.int32]:
         """(n,) place in `cards` of the first that fits (n, 9) or (n, 25) neighbours, or -1."""

@@ -28,7 +28,8 @@ class SurveyDialog(QDialog):
         self.list = QListWidget()
         self.list.setAccessibleName("Findings")
         self.list.setStyleSheet(
-            f"QListWidget {{ background: {look.name('card')}; border: 1px solid {look.name('line')};"
+            f"QListWidget {{ background: {look.name('card')};"
+            f" border: 1px solid {look.name('line')};"
             f" border-radius: 4px; }} QListWidget::item {{ padding: 6px; }}"
             f" QListWidget::item:selected {{ background: {look.name('panel2')};"
             f" color: {look.name('ink')}; }}"

@@ -25,7 +25,7 @@ class AtCursor(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("At cursor")
         self.setToolTip("All that lies in the cell; click to select it and its layer")
-        self.setMinimumHeight(140)
+        self.setFixedHeight(212)
         self.setMouseTracking(True)
         self.items: list[Lying] = []
         self._cell: tuple[int, int] | None = None
@@ -60,7 +60,7 @@ class AtCursor(QWidget):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(248, 220)
+        return QSize(248, 212)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

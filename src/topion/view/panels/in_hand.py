@@ -33,7 +33,7 @@ class InHand(QWidget):
         self._tabs.setSpacing(2)
         self.tabs: dict[Hand, QPushButton] = {}
         for hand in ("left", "right"):
-            self._tabs.addWidget(self._tab(hand))  # type: ignore[arg-type]
+            self._tabs.addWidget(self._tab(hand))
         self._tabs.addStretch(1)
         self._layout.addLayout(self._tabs)
         self._title = QLabel()
@@ -48,6 +48,7 @@ class InHand(QWidget):
         self._layout.addLayout(self._body)
         self.tally = TallyBar()
         self._layout.addWidget(self.tally)
+        self._layout.addStretch(1)
         self.use(session)
 
     def use(self, session: Session) -> None:

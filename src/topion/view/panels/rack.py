@@ -31,7 +31,7 @@ from topion.view import look
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 
-CARD = QSize(88, 117)
+CARD = QSize(95, 117)
 _MIME = "application/x-topion-card"
 _DIGITS = "1234567890"
 

@@ -12,7 +12,7 @@ from topion.view import look
 from topion.view.session import Session
 
 _HEIGHT = 31
-_LEFT = 58
+_LEFT = 64
 _MOST_SHOWN = 400
 
 
@@ -128,7 +128,8 @@ class Ribbon(QWidget):
         tip = "Before all strokes"
         for number, rect in self._chips:
             if rect.contains(event.position()):
-                tip = f"{self.session.handle.history.edits[number - 1].label}: click to go back or on to it"
+                label = self.session.handle.history.edits[number - 1].label
+                tip = f"{label}: click to go back or on to it"
         self.setToolTip(tip)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:

@@ -8,7 +8,7 @@ from typing import Any
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QWidget
 
 from topion.model.brush import Setting
 from topion.view import look
@@ -215,19 +215,48 @@ class SettingRow(QWidget):
         self.line.addWidget(button)
 
     def _choice(self, choices: tuple[str, ...]) -> None:
-        box = QComboBox()
-        box.setAccessibleName(self.setting.label)
-        for choice in choices:
-            box.addItem(choice or "everything", choice)
-        box.setCurrentIndex(max(0, box.findData(self.value)))
+        """A few choices stand side by side, the chosen one bold; many are in a menu."""
 
-        def picked(index: int) -> None:
-            self.changed(box.itemData(index))
+        def pick(choice: str) -> None:
+            self.changed(choice)
             self.done()
 
-        box.activated.connect(picked)
-        self._shown = lambda value: box.setCurrentIndex(max(0, box.findData(value)))
-        self.line.addWidget(box, 1)
+        self.line.addStretch(1)
+        if len(choices) > 4:
+            self._choice_menu(choices, pick)
+            return
+        buttons = {choice: QPushButton(choice) for choice in choices}
+        for choice, button in buttons.items():
+            button.setObjectName("plain")
+            button.setAccessibleName(f"{self.setting.label}: {choice}")
+            button.clicked.connect(lambda _, c=choice: pick(c))
+            self.line.addWidget(button)
+
+        def shown(value: Any) -> None:
+            for choice, button in buttons.items():
+                button.setFont(look.font(13, bold=choice == value))
+                colour = look.name("ink" if choice == value else "soft")
+                weight = "bold" if choice == value else "normal"
+                button.setStyleSheet(f"color: {colour}; font-weight: {weight};")
+
+        shown(self.value)
+        self._shown = shown
+
+    def _choice_menu(self, choices: tuple[str, ...], pick: Callable[[str], None]) -> None:
+        button = QPushButton()
+        button.setObjectName("plain")
+        button.setAccessibleName(self.setting.label)
+        menu = QMenu(button)
+        for choice in choices:
+            menu.addAction(choice or "everything", lambda c=choice: pick(c))
+        button.setMenu(menu)
+
+        def shown(value: Any) -> None:
+            button.setText(f"{value or 'everything'} ▾")
+
+        shown(self.value)
+        self._shown = shown
+        self.line.addWidget(button)
 
     def _seed(self, _: Any) -> None:
         edit = QLineEdit(str(self.value))

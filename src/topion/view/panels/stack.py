@@ -179,7 +179,7 @@ class Stack(QWidget):
         painter.restore()
 
     def _thumb(self, layer_id: str, layer: Layer) -> QImage:
-        key = (id(layer), layer.revision, self.session.project.library_revision)
+        key = (id(layer), layer.revision, self.session.project.looks_revision)
         known = self._thumbs.get(layer_id)
         if known is None or known[0] != key:
             words = thumbnail(self.session.project, self.session.room, layer_id, _THUMB_PX)

@@ -30,7 +30,7 @@ def tick_every(camera: Camera, least_px: float) -> int:
 
 def draw_grid(painter: QPainter, camera: Camera, room: Room, view: QRectF) -> None:
     """Cell lines that fade out when cells get small, and stronger ones every eight cells."""
-    for every, full_px, strength in ((1, 26.0, 38), (8, 160.0, 52)):
+    for every, full_px, strength in ((1, 26.0, 34), (8, 160.0, 26)):
         px = camera.px * every
         share = min(1.0, max(0.0, (px - full_px / 3) / (full_px * 2 / 3)))
         if share <= 0:

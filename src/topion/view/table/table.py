@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import QWidget
 
 from topion.brushes.gestures import cell_of
 from topion.grid.boxes import Box
+from topion.model.edit import Dirty
 from topion.survey.at_cursor import lying_at
 from topion.view import look
 from topion.view.session import Hand, Session
@@ -144,7 +145,7 @@ class Table(QWidget):
         if self.chunks is None:
             return
         for part in dirty:
-            if not part.room or (part.room == self.session.room_name and part.box is None):
+            if self._shows_everywhere(part):
                 self.chunks.forget(None)
             elif part.room == self.session.room_name:
                 self.chunks.forget(part.box)
@@ -152,6 +153,15 @@ class Table(QWidget):
             self.open_room()
         self.ghost.forget()
         self._stale_ghost()
+
+    def _shows_everywhere(self, part: Dirty) -> bool:
+        """Whether a change may be seen in any chunk; a brush's own cells come as boxes."""
+        if part.room:
+            return part.room == self.session.room_name and part.box is None
+        if part.shelf == "brushes":
+            brush = self.session.project.brushes.get(part.name)
+            return brush is None or brush.kind == "field"
+        return part.shelf in ("tilesets", "prefabs")
 
     def _stale_ghost(self) -> None:
         self._ghost_key = None

@@ -1,0 +1,147 @@
+"""What each brush lays, where it lays it, and what it leaves alone."""
+
+import numpy as np
+import pytest
+
+from tests.rooms import SHEET, drawn, slots, small_project, small_room, tile
+from topion.brushes import Lift, Mosaic, Stamp, ThingsBrush
+from topion.brushes.gestures import Gesture
+from topion.brushes.slots import mosaic_of, stamp_of, weave_of
+from topion.errors import BadValue
+from topion.grid.boxes import Box
+from topion.weaving.rules import Variant
+
+SIGNS = {"Mud": "m", "Water": "w", "Stones": "s"}
+
+
+def small(rows, columns):
+    return small_room((rows, columns))
+
+
+def test_a_weave_lays_its_material_and_its_corners(room):
+    room.lay("Water", box=((1, 1), (3, 4)))
+    assert [row[:6] for row in drawn(room, SIGNS)[:5]] == [
+        "mmmmmm",
+        "mwwwwm",
+        "mwwwwm",
+        "mwwwwm",
+        "mmmmmm",
+    ]
+    shown = slots(room)
+    assert shown[1][1] == "2,0" and shown[2][2] == "2,4" and shown[3][4] == "3,0"
+
+
+def test_a_nib_widens_a_line_but_not_a_box():
+    room = small(9, 9)
+    brush = room.project.data.brushes["Water"]
+    room.project.add_brush(type(brush)(brush.name, brush.rules, nib=3))
+    room.lay("Water", line=((4, 2), (4, 4)))
+    assert drawn(room, SIGNS)[3:6] == ["mwwwwwmmm"] * 3
+    room.project.undo()
+    room.lay("Water", box=((4, 2), (4, 4)))
+    assert drawn(room, SIGNS)[3:6] == ["mmmmmmmmm", "mmwwwmmmm", "mmmmmmmmm"]
+
+
+def test_cells_beyond_the_room_are_left_out():
+    room = small(4, 4)
+    room.lay("Water", box=((-3, 2), (1, 9)))
+    assert drawn(room, SIGNS) == ["mmww", "mmww", "mmmm", "mmmm"]
+
+
+def test_laying_the_same_again_changes_nothing(room):
+    room.lay("Water", box=((1, 1), (5, 5)))
+    assert not room.lay("Water", box=((1, 1), (5, 5)))
+
+
+def test_a_mosaic_lays_the_same_tile_in_the_same_place(room):
+    room.lay("Stones", box=((0, 0), (9, 9)))
+    first = slots(room)
+    room.lay("Mud", box=((0, 0), (9, 9)))
+    room.lay("Stones", box=((0, 0), (9, 9)))
+    assert slots(room) == first and len({s for row in first[:10] for s in row[:10]}) == 4
+
+
+def test_a_turning_mosaic_lays_turned_tiles(room):
+    room.project.add_brush(Mosaic("Spun", (Variant(tile(0, 0)),), turns=True, mirrors=True))
+    room.lay("Spun", box=((0, 0), (15, 15)))
+    tiles = room.project.data.tiles
+    laid = {
+        tiles[t - 1][2:] for t in np.unique(room.data.layers["ground"].planes["tile"][:16, :16])
+    }
+    assert len(laid) == 8
+
+
+def test_a_stamp_lays_whole_blocks_that_join_and_stay_pinned(room):
+    block = ((tile(0, 0), tile(0, 1)), (None, tile(1, 1)))
+    room.project.add_brush(Stamp("Pair", block))
+    room.lay("Pair", line=((2, 2), (2, 5)))
+    shown = slots(room)
+    assert shown[2][2:6] == ["0,0", "0,1", "0,0", "0,1"]
+    assert (
+        shown[3][3] == shown[3][5] == "1,1" and drawn(room, SIGNS | {"Pair": "p"})[3][2:6] == "mpmp"
+    )
+    room.lay("Water", box=((1, 1), (1, 8)))
+    assert slots(room)[2][2] == "0,0"
+
+
+def test_a_locked_layer_takes_nothing_and_says_so(room):
+    room.set_layer("Ground", locked=True)
+    edit = room.lay("Water", cells=[(1, 1)])
+    assert not edit and edit.refused == ("layer Ground is locked",)
+    assert room.lay(Lift(), cells=[(1, 1)]).refused == ("layer Ground is locked",)
+
+
+def test_lifting_everything_or_only_what_one_brush_lays(room):
+    room.lay("Water", box=((0, 0), (2, 2)))
+    room.lay("Lamp", cells=[(1, 1), (8, 8)])
+    room.lift("Water", box=((0, 0), (2, 4)))
+    assert drawn(room, SIGNS)[0][:5] == "...mm" and len(room.things()) == 2
+    room.lift(box=((0, 0), (2, 4)))
+    assert drawn(room, SIGNS)[0][:5] == "....." and [t.cell for t in room.things()] == [(8, 8)]
+
+
+def test_lifting_takes_a_thing_whose_body_meets_the_cell(room):
+    room.lay("Cart", cells=[(10, 10)])
+    room.lift("Cart", cells=[(9, 11)])
+    assert room.things() == []
+
+
+def test_things_stand_once_in_a_spot_and_keep_clear_of_their_own_stroke(room):
+    room.lay("Bush", cells=[(3, 3), (3, 3)])
+    assert not room.lay("Bush", cells=[(3, 3)])
+    edit = room.lay("Lamp", line=((10, 0), (10, 12)))
+    assert [t.x for t in room.things() if t.prefab == "Lamp"] == [0, 3, 6, 9, 12]
+    assert edit.refused == ("8 refused",) and edit.label == "Lamp ×5"
+
+
+def test_things_stand_on_parts_of_cells(room):
+    brush = ThingsBrush("fine", "Bush", cell_parts=2)
+    marks = Gesture("drag").marks(np.array([[3.2, 4.3], [3.2, 4.8]]), None)
+    assert brush.positions(marks).tolist() == [[3.25, 4.25], [3.25, 4.75]]
+
+
+def test_a_turned_cart_stands_on_turned_cells(room):
+    room.project.add_brush(ThingsBrush("Cart turned", "Cart", turn=90))
+    room.lay("Cart turned", cells=[(10, 10)])
+    assert not room.verdict("Lamp", 11, 11).allowed and room.verdict("Lamp", 9, 14).allowed
+
+
+def test_an_explicit_layer_beats_the_home_of_a_brush(room):
+    room.add_layer("Upper", "tiles")
+    room.lay("Water", cells=[(2, 2)], layer="Upper")
+    assert room.material(2, 2, "Upper") == "Water" and room.material(2, 2, "Ground") == "Mud"
+
+
+def test_brushes_are_made_from_marked_slots():
+    project = small_project()
+    tileset = project.data.tilesets[SHEET]
+    stamp = stamp_of(tileset, Box((0, 0), (2, 3)), set())
+    assert stamp.name == "sheet 0,0" and len(stamp.block[0]) == 3
+    assert stamp_of(tileset, Box((0, 0), (2, 3)), {stamp.name}).name == "sheet 0,0 2"
+    assert len(mosaic_of(tileset, Box((4, 0), (6, 2)), set()).tiles) == 2
+    assert len(weave_of(tileset, Box((0, 0), (3, 5)), set()).rules.rules) == 13
+    assert len(weave_of(tileset, Box((0, 0), (3, 3)), set()).rules.rules) == 9
+    with pytest.raises(BadValue, match="3 × 3"):
+        weave_of(tileset, Box((0, 0), (2, 3)), set())
+    with pytest.raises(BadValue, match="at least one tile"):
+        stamp_of(tileset, Box((5, 0), (6, 2)), set())
