@@ -1,5 +1,7 @@
 """The panels round the table show and change the project through the history."""
 
+import itertools
+
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QAbstractButton, QLineEdit, QWidget
 
@@ -37,12 +39,8 @@ def test_digits_take_the_first_ten_cards(designer):
     assert designer.session.hands["left"] == designer.window.rack.cards[1].name
     designer.key(Qt.Key.Key_3, Qt.KeyboardModifier.ShiftModifier)
     assert designer.session.hands["right"] == designer.window.rack.cards[2].name
-    assert (
-        [c.digit for c in designer.window.rack.cards[:10]]
-        == list("123456789") + [designer.window.rack.cards[9].digit]
-        if len(designer.window.rack.cards) > 9
-        else True
-    )
+    digits = [c.digit for c in designer.window.rack.cards]
+    assert digits[:3] == ["1", "2", "3"] and not any(digits[10:])
 
 
 def test_typing_finds_brushes(designer):
@@ -302,13 +300,10 @@ def test_at_1280_by_800_no_control_is_cut(designer):
     bar = designer.window.top_bar
     shown = [w for w in bar.findChildren(QAbstractButton) if w.isVisible()]
     for widget in shown:
-        assert (
-            (widget.geometry().right() <= bar.width()
-            and widget.width() >= widget.minimumSizeHint().width() - 2)
-            or widget.objectName().startswith("segment")
-        )
+        assert widget.geometry().right() <= bar.width()
+        assert widget.width() >= widget.minimumSizeHint().width()
     spans = sorted((w.geometry().left(), w.geometry().right()) for w in shown)
-    assert all(a[1] < b[0] + 1 for a, b in zip(spans, spans[1:], strict=False))
+    assert all(a[1] < b[0] + 1 for a, b in itertools.pairwise(spans))
 
 
 def test_turning_mirroring_and_resetting_the_thing_in_hand(designer):

@@ -111,10 +111,10 @@ class TopBar(QWidget):
         self.option.clicked.connect(self.next_option)
         self.option.setFixedWidth(108)
         self.corners = QPushButton()
-        self.corners.setFixedWidth(64)
+        self.corners.setFixedWidth(74)
         self.corners.clicked.connect(self.toggle_corners)
         self.parts = QPushButton()
-        self.parts.setFixedWidth(66)
+        self.parts.setFixedWidth(72)
         self.parts.clicked.connect(self.next_parts)
         for button in (self.option, self.corners, self.parts):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
