@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QApplication
 
 from topion.brushes.gestures import GESTURES, Gesture
 from topion.render.pixels import as_words
-from topion.view.table.chunks import Chunks
+from topion.view.table.chunks import Chunks, cells_of
 from topion.view.table.compose import composed
 
 RIGHT = Qt.MouseButton.RightButton
@@ -241,7 +241,7 @@ def test_chunks_drawn_after_edits_equal_a_fresh_drawing(designer):
     designer.settle(60)
     fresh = Chunks(designer.session.project, designer.room.data)
     for key, image in chunks._kept.items():
-        assert fresh._draw(key, max(1, 512 // key[0])) == image
+        assert fresh._draw(key, cells_of(key[0])) == image
 
 
 def test_the_table_draws_the_very_pixels_of_the_core(designer):

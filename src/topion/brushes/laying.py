@@ -63,7 +63,8 @@ def tile_id(project: Project, ref: TileRef) -> int:
 def marked_cells(place: Place, marks: Marks, nib: int = 1) -> CellList:
     """The marked cells inside the room, widened by the nib where the pointer drew them."""
     cells = widened(marks.cells, nib) if marks.path is not None else marks.cells
-    return cells[place.room.box.holds(cells)]
+    inside = place.room.box.holds(cells)
+    return cells if inside.all() else cells[inside]
 
 
 @dataclass(frozen=True, eq=False)
@@ -79,8 +80,13 @@ class Laid:
 
     @classmethod
     def of_cells(cls, cells: CellList, shape: tuple[int, ...], material: int) -> Laid:
-        flat = np.sort(np.ravel_multi_index(tuple(cells.T), shape)).astype(np.intp)
+        flat = rising(np.asarray(np.ravel_multi_index(tuple(cells.T), shape), np.intp))
         return cls(flat, np.full(len(flat), material, np.uint16))
+
+
+def rising(flat: NDArray[np.intp]) -> NDArray[np.intp]:
+    """Sorted, unless it is already."""
+    return flat if (flat[1:] > flat[:-1]).all() else np.sort(flat)
 
 
 def lay(place: Place, layer_id: str, laid: Laid) -> tuple[Record, ...]:
@@ -110,7 +116,7 @@ def _woven_window(
     inner = tuple(slice(a - o, b - o) for a, b, o in zip(known.lo, known.hi, outer.lo, strict=True))
     window[inner] = material[known.slices]
     window[tuple((cells - outer.lo).T)] = laid.materials
-    woven = loom.padded(window, (box.lo[0], box.lo[1]))
+    woven = loom.padded(window, (box.lo[0], box.lo[1]), rim=known != outer)
     rows = np.arange(box.lo[0], box.hi[0], dtype=np.intp) * material.shape[1]
     flat = (rows[:, None] + np.arange(box.lo[1], box.hi[1])).reshape(-1)
     return flat, window[2:-2, 2:-2].reshape(-1), woven.reshape(-1)
@@ -147,7 +153,8 @@ def _record(
 ) -> tuple[Record, ...]:
     before = {name: plane.reshape(-1)[flat] for name, plane in layer.planes.items()}
     pinned = before["pinned"].copy()
-    at = np.searchsorted(flat, laid.flat)
+    whole = len(flat) == len(laid.flat)  # as for a box or a flood that fills the room
+    at = slice(None) if whole else np.searchsorted(flat, laid.flat)
     pinned[at] = 0 if laid.tiles is None else 1
     tiles = np.where(pinned, before["tile"], woven)
     if laid.tiles is not None:

@@ -42,7 +42,8 @@ class History:
             last = self.edits.pop()
             edit = Edit(edit.label, _folded(last.records + edit.records), edit.colour)
             self.at -= 1
-        self.edits.append(edit.sealed())
+        edit = edit.sealed()
+        self.edits.append(edit)
         self.at += 1
         self._merge_key = merge_key
         self._tell(edit)

@@ -27,9 +27,9 @@ class Box:
         """The smallest box round (n, ndim) cells; an empty box at the origin for none."""
         if not len(cells):
             return cls((0,) * cells.shape[1], (0,) * cells.shape[1])
-        return cls(
-            tuple(int(v) for v in cells.min(axis=0)),
-            tuple(int(v) + 1 for v in cells.max(axis=0)),
+        return cls(  # axis by axis: many times faster than over both at once
+            tuple(int(axis.min()) for axis in cells.T),
+            tuple(int(axis.max()) + 1 for axis in cells.T),
         )
 
     @property
@@ -73,7 +73,11 @@ class Box:
 
     def holds(self, cells: CellList) -> np.ndarray:
         """(n,) bool: which of (n, ndim) cells lie inside."""
-        return np.asarray(np.logical_and(cells >= self.lo, cells < self.hi).all(axis=1))
+        inside = np.ones(len(cells), bool)
+        for axis, lo, hi in zip(cells.T, self.lo, self.hi, strict=True):
+            inside &= axis >= lo
+            inside &= axis < hi
+        return inside
 
     def cells(self) -> CellList:
         """All its cells in array order, (n, ndim)."""

@@ -14,7 +14,7 @@ from scipy import ndimage
 from topion.grid.arrays import CellMask
 from topion.grid.boxes import Box
 
-_FIRST_HALF_SIDE = 64
+_FIRST_HALF_SIDE = 112
 _GROWTH = 4
 
 

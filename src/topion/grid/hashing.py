@@ -69,3 +69,11 @@ def variant_bytes(rows: ArrayLike, columns: ArrayLike) -> NDArray[np.uint8]:
 def variant_row(start: int, first: int, count: int) -> NDArray[np.uint8]:
     """The bytes of `count` cells from column `first` of the row that starts at `start`."""
     return _VARIANTS[start + first : start + first + count]
+
+
+_ROW_STARTS = variant_starts(np.arange(LONGEST_ROW)).reshape(-1, 1)
+
+
+def variant_window(top: int, left: int, height: int, steps: NDArray[np.intp]) -> NDArray[np.uint8]:
+    """(height · width, 1) bytes of a window; `steps` is arange(width)."""
+    return _VARIANTS.take((_ROW_STARTS[top : top + height] + (steps + left)).reshape(-1, 1))

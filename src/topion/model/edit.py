@@ -69,8 +69,12 @@ class CellsRecord:
     def box(self) -> Box:
         if not len(self.cells):
             return Box((0,) * len(self.shape), (0,) * len(self.shape))
-        axes = np.unravel_index(self.cells, self.shape)
-        return Box(tuple(int(a.min()) for a in axes), tuple(int(a.max()) + 1 for a in axes))
+        lo, hi, rest = [], [], self.cells
+        for pitch in np.cumprod(self.shape[:0:-1])[::-1].tolist():
+            axis, rest = np.divmod(rest, pitch)
+            lo.append(int(axis.min()))
+            hi.append(int(axis.max()) + 1)
+        return Box((*lo, int(rest.min())), (*hi, int(rest.max()) + 1))
 
     def dirty(self) -> Dirty:
         return Dirty(self.room, self.layer, self.box())
@@ -228,7 +232,8 @@ def cells_changed(
     keep = np.flatnonzero(differs)
     if not len(keep):
         return ()
-    keep = keep[np.argsort(cells[keep], kind="stable")]
+    if not (cells[1:] > cells[:-1]).all():
+        keep = keep[np.argsort(cells[keep], kind="stable")]
     planes = [p for p in before if not np.array_equal(before[p][keep], after[p][keep])]
     return (
         CellsRecord(

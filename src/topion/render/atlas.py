@@ -27,6 +27,8 @@ class Atlas:
                 pictures[number] = scaled[0]
                 if len(scaled) > 1:
                     self._frames[number] = (frame_ms, scaled)
+        self.opaque = (pictures >> 24 == 255).all(axis=(1, 2))  # (tiles + 1,)
+        self.opaque[list(self._frames)] = False  # further frames may be clear
         row = np.dtype((np.void, 4 * side))
         # (side, tiles): row k of every tile, each one item, so that a row of cells is one take
         self._rows = np.ascontiguousarray(pictures.transpose(1, 0, 2)).view(row)[..., 0]

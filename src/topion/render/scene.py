@@ -65,8 +65,13 @@ def lay_layer(
         _lay_sprite(out, placed, box, side, opacity)
 
 
-def tiles_in_box(layer: Layer, box: Box, project: Project, side: int) -> Words | None:
-    """The tiles of a layer as pixels, shifted by its offset; None if there are none."""
+def tiles_in_box(
+    layer: Layer, box: Box, project: Project, side: int, scratch: Words | None = None
+) -> Words | None:
+    """The tiles of a layer as pixels, shifted by its offset; None if there are none.
+
+    scratch : (h · side, w · side) memory to draw into, for those who draw many.
+    """
     tile = layer.planes["tile"]
     dy, dx = (round(v * side) for v in layer.info.offset)
     if dy or dx:
@@ -80,15 +85,22 @@ def tiles_in_box(layer: Layer, box: Box, project: Project, side: int) -> Words |
         return words[top : top + box.shape[0] * side, left : left + box.shape[1] * side]
     if not tile[box.clipped(Box.of_shape(tile.shape)).slices].any():
         return None
-    return _window(tile, box, project, side)
+    return _window(tile, box, project, side, scratch)
 
 
-def _window(tile: np.ndarray, box: Box, project: Project, side: int) -> Words:
-    ids = np.zeros(box.shape, np.uint16)
+def _window(
+    tile: np.ndarray, box: Box, project: Project, side: int, scratch: Words | None = None
+) -> Words:
     known = box.clipped(Box.of_shape(tile.shape))
+    out = scratch
+    if out is None:
+        out = np.empty((box.shape[0] * side, box.shape[1] * side), np.uint32)
+    if known == box:
+        atlas_of(project, side).into(out, tile[box.slices])
+        return out
+    ids = np.zeros(box.shape, np.uint16)
     inner = tuple(slice(a - o, b - o) for a, b, o in zip(known.lo, known.hi, box.lo, strict=True))
     ids[inner] = tile[known.slices]
-    out = np.empty((box.shape[0] * side, box.shape[1] * side), np.uint32)
     atlas_of(project, side).into(out, ids)
     return out
 

@@ -262,7 +262,7 @@ def _bounds(
         for rule in (*rules, *(prefab.rules if prefab else ())):
             if rule.kind == "at most":
                 here = int((ground.standing.prefabs == name).sum())
-                found.append((number, max(0, rule.count - here)))  # type: ignore[attr-defined]
+                found.append((number, max(0, rule.count - here)))
     return found
 
 

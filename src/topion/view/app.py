@@ -6,11 +6,11 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import Qt, QThread, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QPainter, QPaintEvent
+from PyQt6.QtCore import QPointF, Qt, QThread, QTimer, pyqtSignal
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QApplication, QMainWindow, QWidget
 
-_PAPER, _SOFT = QColor("#f1ede4"), QColor("#6b7479")
+_PAPER, _INK, _BUOY, _CARD = (QColor(name) for name in ("#f1ede4", "#22303a", "#cf4a25", "#fbfaf5"))
 
 
 def application() -> QApplication:
@@ -27,20 +27,28 @@ def application() -> QApplication:
 
 
 class Curtain(QWidget):
-    """What is seen until the core is loaded."""
+    """What is seen until the core is loaded: paper and our sign, no text, since the first
+    text would wait for all fonts of the machine.  Signals: painted(), once."""
 
-    def __init__(self, text: str) -> None:
+    painted = pyqtSignal()
+
+    def __init__(self) -> None:
         super().__init__()
-        self.text = text
+        self.setAccessibleName("Laying out the table")
+        self._seen = False
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), _PAPER)
-        painter.setPen(_SOFT)
-        font = QFont("Lato")
-        font.setPixelSize(15)
-        painter.setFont(font)
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.text)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.translate(self.width() / 2, self.height() / 2)
+        painter.setPen(QPen(_INK, 2))
+        for colour, tip in ((_BUOY, -28), (_CARD, 28)):
+            painter.setBrush(colour)
+            painter.drawPolygon(QPolygonF([QPointF(-28, 0), QPointF(0, tip), QPointF(28, 0)]))
+        if not self._seen:
+            self._seen = True
+            QTimer.singleShot(0, self.painted.emit)
 
 
 class _Loader(QThread):
@@ -84,11 +92,12 @@ class Start:
         self.shell = QMainWindow()
         self.shell.setWindowTitle("Topion")
         self.shell.resize(1280, 800)
-        self.shell.setCentralWidget(Curtain("Laying out the table…"))
+        curtain = Curtain()
+        self.shell.setCentralWidget(curtain)
         self.loader = _Loader(source)
         self.loader.loaded.connect(self._fill)
+        curtain.painted.connect(self.loader.start)
         self.shell.show()
-        QTimer.singleShot(0, self.loader.start)
 
     def _fill(self, handle: Any, problem: str) -> None:
         from topion.view import look

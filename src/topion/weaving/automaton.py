@@ -26,7 +26,7 @@ class _Step:
 
     class_of_code: NDArray[np.intp]  # (classes_per_cell ** 5,)
     sets: list[int]  # by class, the patterns whose row fits, as bits
-    next_state: NDArray[np.int32]  # (states before, classes), -1 where not yet asked for
+    next_state: NDArray[np.intp]  # (states before, classes), -1 where not yet asked for
     certain: int  # patterns that ask nothing of the rows below
 
 
@@ -60,7 +60,7 @@ class Automaton:
         sets = [int.from_bytes(bits.tobytes(), "little") for bits in distinct]
         below = self.patterns[:, row + 1 :].all(axis=(1, 2, 3))
         certain = sum(1 << int(p) for p in np.flatnonzero(below))
-        empty = np.full((1, len(sets)), -1, np.int32)
+        empty = np.full((1, len(sets)), -1, np.intp)
         return _Step(class_of_code.reshape(-1).astype(np.intp), sets, empty, certain)
 
     def first_fits(self, codes: list[NDArray[np.intp]]) -> NDArray[np.int32]:
@@ -78,14 +78,15 @@ class Automaton:
     def _strip(self, codes: list[NDArray[np.intp]]) -> NDArray[np.int32]:
         state: NDArray[np.intp] = np.zeros(len(codes[0]), np.intp)
         for number, (step, code) in enumerate(zip(self._steps, codes, strict=True)):
-            classes = step.class_of_code.take(code)
-            width = len(step.sets)
-            pair = state * width + classes
+            pair = step.class_of_code.take(code)
+            if number:
+                state *= len(step.sets)
+                pair += state
             following = step.next_state.reshape(-1).take(pair)
-            if (following < 0).any():
+            if following.min(initial=0) < 0:
                 self._fill(number, np.unique(pair[following < 0]))
                 following = step.next_state.reshape(-1).take(pair)
-            state = following.astype(np.intp)
+            state = following
         return self._winners().take(state)
 
     def _fill(self, number: int, pairs: NDArray[np.intp]) -> None:
@@ -110,7 +111,7 @@ class Automaton:
     def _grow(step: _Step, states: int) -> None:
         missing = states - len(step.next_state)
         if missing > 0:
-            more = np.full((max(missing, len(step.next_state)), len(step.sets)), -1, np.int32)
+            more = np.full((max(missing, len(step.next_state)), len(step.sets)), -1, np.intp)
             step.next_state = np.concatenate([step.next_state, more])
 
     def _winners(self) -> NDArray[np.int32]:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from topion.grid.arrays import BEYOND, MaterialIds, TileIds
-from topion.grid.hashing import hashed
+from topion.grid.hashing import hashed, variant_bytes
 from topion.grid.neighbours import OFFSETS_8
 from topion.model.tileset import TileRef
 from topion.weaving.automaton import (
@@ -32,6 +32,8 @@ from topion.weaving.rules import (
     oriented_marks,
     oriented_tile,
 )
+
+_DENSE = 0.25  # share of a window from which all of it is run through the automaton
 
 
 @dataclass(frozen=True, eq=False)
@@ -104,29 +106,40 @@ class CompiledBook:
     def weave(
         self,
         window: MaterialIds,
+        here: NDArray[np.bool_],
         at: tuple[NDArray[np.intp], NDArray[np.intp]],
-        variants: NDArray[np.uint8],
-    ) -> TileIds:
-        """(n,) tiles for cells `at` of a window that has a rim of two cells."""
-        ys, xs = at
+        tiles: TileIds,
+    ) -> None:
+        """Write the tiles of the cells `here` of a window that has a rim of two cells.
+
+        at : the rows and the columns of the window in the room.
+        """
         classes = self._class_of.take(window)
-        if self._automaton and len(self._automaton.rows):
+        if here.mean() > _DENSE and self._automaton and len(self._automaton.rows):
             try:
                 codes = row_codes(classes, self._automaton.classes)
-                rows = [codes[ys + row, xs] for row in self._automaton.rows]
-                return self._tiles(self._automaton.first_fits(rows), variants)
+                height = here.shape[0]
+                rows = [codes[row : row + height].reshape(-1) for row in self._automaton.rows]
+                first = self._automaton.first_fits(rows).reshape(here.shape)
+                woven = self._tiles(first, variant_bytes(at[0][:, None], at[1]))
+                np.copyto(tiles, woven, where=here)
+                return
             except TooManyStates:
                 self._automaton = None  # noise: from here on pattern by pattern
+        ys, xs = np.nonzero(here)
         around = np.stack(
             [classes[ys + r, xs + c] for r in range(SIDE) for c in range(SIDE)], axis=1
         )
-        return self._tiles(
-            first_fits_plainly(self._patterns, around.reshape(-1, SIDE, SIDE)), variants
+        tiles[ys, xs] = self._woven(
+            around.reshape(-1, SIDE, SIDE), variant_bytes(at[0][ys], at[1][xs])
         )
 
     def weave_around(self, around: MaterialIds, variants: NDArray[np.uint8]) -> TileIds:
         """(n,) tiles from (n, 9) or (n, 25) neighbours."""
-        classes = self._classes_around(around)
+        return self._woven(self._classes_around(around), variants)
+
+    def _woven(self, classes: NDArray[np.uint8], variants: NDArray[np.uint8]) -> TileIds:
+        """(n,) tiles from (n, 5, 5) classes."""
         if self._automaton and len(self._automaton.rows):
             try:
                 codes = row_codes(classes.reshape(-1, SIDE), self._automaton.classes)

@@ -14,15 +14,49 @@ import numpy as np
 from numpy.typing import NDArray
 
 from topion.grid.arrays import BEYOND, MaterialIds, TileIds
-from topion.grid.hashing import variant_bytes, variant_row, variant_starts
-from topion.grid.neighbours import window_offsets
+from topion.grid.hashing import variant_bytes, variant_row, variant_starts, variant_window
+from topion.grid.neighbours import OFFSETS_8, window_offsets
 from topion.model.tileset import TileRef
 from topion.weaving.card import Card, CompiledBook, compile_book
 from topion.weaving.rules import RuleBook
 
 _STRIP_CELLS = 1 << 17
+_SMALL_CELLS = 1 << 10
 _AROUND_8 = np.array([0, 1, 2, 3, 5, 6, 7, 8])  # of a 3×3 window, without its middle
 _INNER_8 = np.array([6, 7, 8, 11, 13, 16, 17, 18])  # the same of a 5×5 window
+
+
+@dataclass(frozen=True, eq=False)
+class _Scratch:
+    """Arrays that all strips of one weaving share; fresh memory would cost more than the work."""
+
+    mask: NDArray[np.uint8]
+    same: NDArray[np.bool_]
+    shifted: NDArray[np.uint64]
+    index: NDArray[np.int64]
+    woven: TileIds
+
+    @classmethod
+    def of(cls, count: int) -> _Scratch:
+        whole = count + -count % 8  # spare bytes, so that masks divide into words of eight
+        return cls(
+            np.zeros(whole, np.uint8),
+            np.zeros(whole, bool),
+            np.zeros(whole // 8, np.uint64),
+            np.zeros(count, np.int64),
+            np.zeros(count, np.uint16),
+        )
+
+    def first(self, count: int) -> tuple[np.ndarray, ...]:
+        """All five, for strips of `count` cells."""
+        whole = count + -count % 8
+        return (
+            self.mask[:whole],
+            self.same[:whole],
+            self.shifted[: whole // 8],
+            self.index[:count],
+            self.woven[:count],
+        )
 
 
 @dataclass(frozen=True)
@@ -67,6 +101,7 @@ class Loom:
             else:
                 self._general[material] = book
         self._flat_table = self._table.reshape(-1)
+        self._any_beyond_same = bool(self._beyond_same.any())
         self._is_general = np.zeros(1 << 16, bool)
         self._is_general[list(self._general)] = True
         sides = (book.reach for book in self._general.values())
@@ -80,20 +115,42 @@ class Loom:
         padded[2:-2, 2:-2] = material
         return self.padded(padded, (0, 0))
 
-    def padded(self, cells: MaterialIds, origin: tuple[int, int]) -> TileIds:
+    def padded(self, cells: MaterialIds, origin: tuple[int, int], rim: bool = True) -> TileIds:
         """(h, w) tiles of (h + 4, w + 4) materials; beyond the room stands BEYOND.
 
         origin : the cell of the room at the first tile, for the choice of variants.
+        rim : whether any of the cells may lie beyond the room.
         """
         height, width = cells.shape[0] - 4, cells.shape[1] - 4
+        if height * width <= _SMALL_CELLS and not self._general:
+            return self._small(cells, origin, height, width, rim)
         tiles = np.empty((height, width), np.uint16)
         rows = max(1, _STRIP_CELLS // (width + 4))
         starts = variant_starts(np.arange(origin[0], origin[0] + height))
+        scratch = _Scratch.of(min(rows, height) * (width + 4))
         for top in range(0, height, rows):
-            self._strip(cells, tiles, top, min(rows, height - top), starts, origin)
-        if self._beyond_same.any():
+            self._strip(cells, tiles, top, min(rows, height - top), starts, origin, scratch)
+        if rim and self._any_beyond_same:
             self._weave_rim(cells, tiles, origin)
         return tiles
+
+    def _small(
+        self, cells: MaterialIds, origin: tuple[int, int], height: int, width: int, rim: bool
+    ) -> TileIds:
+        """A dab: all neighbours in one look-up, through cached indices."""
+        near, steps = _window_index(height, width, cells.shape[1])
+        around = cells.reshape(-1).take(near)
+        centre = around[:, 8:]
+        same = around[:, :8] == centre
+        if rim and self._any_beyond_same and (around == BEYOND).any():
+            same |= (around[:, :8] == BEYOND) & self._beyond_same.take(centre, mode="clip")
+        mask = np.packbits(same, axis=1, bitorder="little")
+        index = centre.astype(np.intp)
+        index <<= 8
+        index |= mask
+        index <<= 8
+        index |= variant_window(origin[0], origin[1], height, steps)
+        return self._flat_table.take(index).reshape(height, width)
 
     def _strip(
         self,
@@ -103,43 +160,33 @@ class Loom:
         rows: int,
         starts: NDArray[np.intp],
         origin: tuple[int, int],
+        scratch: _Scratch,
     ) -> None:
         """Weave `rows` rows from `top`.  Works on flat runs, so that no compare has gaps."""
         pitch, width = cells.shape[1], tiles.shape[1]
         flat = cells[top + 1 : top + rows + 3].reshape(-1)  # one row of neighbours each side
         n = rows * pitch
         here = flat[pitch : pitch + n]
-        east = _equal(flat, pitch - 1, pitch, n + 1)  # [i]: cell i-1 like cell i
-        south = _equal(flat, 0, pitch, n + pitch)
-        south_east = _equal(flat, 0, pitch + 1, n + pitch - 1)
-        south_west = _equal(flat, 0, pitch - 1, n + pitch)
-        mask = np.zeros(n, np.uint8)
-        scratch = np.empty(n, np.uint8)
-        first_se = np.zeros(n, np.uint8)
-        first_se[1:] = south_east[: n - 1]
-        for bit, same in (
-            (1, first_se),
-            (2, south[:n]),
-            (4, south_west[1 : n + 1]),
-            (8, east[:n]),
-            (16, east[1 : n + 1]),
-            (32, south_west[pitch : pitch + n]),
-            (64, south[pitch : pitch + n]),
-            (128, _padded_to(south_east[pitch : pitch + n], n)),
-        ):
-            np.multiply(same, bit, out=scratch)
-            np.bitwise_or(mask, scratch, out=mask)
-        index = np.zeros(n, np.int64)
+        mask, same, shifted, index, woven = scratch.first(n)
+        words, bits = mask.view(np.uint64), same.view(np.uint64)
+        words[...] = 0
+        for bit, (dy, dx) in enumerate(OFFSETS_8):
+            start = pitch + dy * pitch + dx
+            first, last = max(0, -start), min(n, flat.size - start)
+            np.equal(here[first:last], flat[start + first : start + last], out=same[first:last])
+            # eight cells at once: each byte is 0 or 1, so a shift stays within its byte
+            np.left_shift(bits, np.uint64(bit), out=shifted)
+            np.bitwise_or(words, shifted, out=words)
         parts = index.view(np.uint8).reshape(n, 8)
         variants = parts[:, 0].reshape(rows, pitch)
         for row in range(rows):
             variants[row, 2:-2] = variant_row(int(starts[top + row]), origin[1], width)
-        parts[:, 1] = mask
+        parts[:, 1] = mask[:n]
         index.view(np.uint16).reshape(n, 4)[:, 1] = here
         index.reshape(rows, pitch)[:, :2] = 0  # the rim holds BEYOND, which has no table
         index.reshape(rows, pitch)[:, -2:] = 0
-        woven = self._flat_table.take(index, mode="clip").reshape(rows, pitch)
-        tiles[top : top + rows] = woven[:, 2:-2]
+        self._flat_table.take(index, mode="clip", out=woven)
+        tiles[top : top + rows] = woven.reshape(rows, pitch)[:, 2:-2]
         if self._general:
             self._strip_general(cells[top : top + rows + 4], tiles[top : top + rows], top, origin)
 
@@ -151,14 +198,15 @@ class Loom:
         if not present.any():
             return
         for material in np.unique(inner[present]):
-            ys, xs = np.nonzero(inner == material)
-            window = cells[ys.min() : ys.max() + 5, xs.min() : xs.max() + 5]
-            woven = self._general[int(material)].weave(
-                window,
-                (ys - ys.min(), xs - xs.min()),
-                variant_bytes(ys + top + origin[0], xs + origin[1]),
-            )
-            tiles[ys, xs] = woven
+            here = inner == material
+            rows, columns = np.flatnonzero(here.any(axis=1)), np.flatnonzero(here.any(axis=0))
+            lo, hi = (int(rows[0]), int(columns[0])), (int(rows[-1]) + 1, int(columns[-1]) + 1)
+            window = cells[lo[0] : hi[0] + 4, lo[1] : hi[1] + 4]
+            here = here[lo[0] : hi[0], lo[1] : hi[1]]
+            ys = np.arange(lo[0], hi[0]) + top + origin[0]
+            xs = np.arange(lo[1], hi[1]) + origin[1]
+            part = tiles[lo[0] : hi[0], lo[1] : hi[1]]
+            self._general[int(material)].weave(window, here, (ys, xs), part)
 
     def _weave_rim(self, cells: MaterialIds, tiles: TileIds, origin: tuple[int, int]) -> None:
         """Weave again what touches a side beyond which the room ends."""
@@ -252,23 +300,20 @@ def neighbourhoods(
     return around, ys, xs
 
 
+@lru_cache(maxsize=256)
+def _window_index(height: int, width: int, pitch: int) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """(n, 9) flat indices of the neighbours and, last, the cell itself, for each cell of a
+    window with a rim of two; and (width,) steps along a row."""
+    ys, xs = np.divmod(np.arange(height * width), width)
+    home = (ys + 2) * pitch + xs + 2
+    steps = [dy * pitch + dx for dy, dx in (*OFFSETS_8, (0, 0))]
+    return home[:, None] + np.array(steps), np.arange(width)
+
+
 @lru_cache(maxsize=64)
 def _flat_offsets(reach: int, width: int) -> NDArray[np.intp]:
     offsets = window_offsets(reach)
     return offsets[:, 0] * width + offsets[:, 1]
-
-
-def _equal(flat: MaterialIds, first: int, second: int, count: int) -> NDArray[np.uint8]:
-    """Whether cells `first + i` and `second + i` are alike, as far as both are there."""
-    count = min(count, flat.size - second)
-    return (flat[first : first + count] == flat[second : second + count]).view(np.uint8)
-
-
-def _padded_to(part: NDArray[np.uint8], count: int) -> NDArray[np.uint8]:
-    """`part`, with zeros behind it; the missing cells lie in the rim."""
-    if len(part) == count:
-        return part
-    return np.concatenate([part, np.zeros(count - len(part), np.uint8)])
 
 
 def _answer(material: str, book: CompiledBook, card: Card | None, byte: int) -> Why:

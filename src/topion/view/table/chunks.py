@@ -19,12 +19,17 @@ from topion.view.table.compose import composed
 CHUNK_PX = 512
 _MOST_CHUNKS = 320
 _BUDGET_S = 0.012  # of drawing new chunks within one frame
-Key = tuple[int, int, int]  # cell px, row, column
+Key = tuple[float, int, int]  # px of a cell, row, column
+
+
+def cells_of(side: float) -> int:
+    """How many cells a chunk holds along one side."""
+    return max(1, int(CHUNK_PX // side))
 
 
 class Chunks:
-    """The drawn squares of one room.  Cells smaller than a pixel share a chunk of 1 px cells,
-    drawn smaller."""
+    """The drawn squares of one room.  Where a pixel shows several cells, they are drawn at 1 px
+    each and then averaged, once."""
 
     def __init__(self, project: Project, room: Room) -> None:
         self.project, self.room = project, room
@@ -33,17 +38,20 @@ class Chunks:
         self._wanting = False
 
     def side_for(self, camera: Camera) -> int:
-        """The px a cell is drawn at for this zoom."""
+        """The whole px a cell is drawn at for this zoom."""
         return max(1, min(self.room.info.cell_px, round(camera.px)))
+
+    def _size_for(self, camera: Camera) -> float:
+        """The px a cell has in the chunks kept for this zoom; a power of ½ below 1."""
+        return camera.px if camera.px < 1 else self.side_for(camera)
 
     def paint(self, painter: QPainter, camera: Camera, view: QRectF) -> bool:
         """Draw what is in view; False if chunks are missing and another frame is wanted."""
-        side = self.side_for(camera)
-        cells = max(1, CHUNK_PX // side)
+        side = self._size_for(camera)
+        cells = cells_of(side)
         first, last = self._in_view(camera, view, cells)
         until = time.perf_counter() + _BUDGET_S
         complete = True
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, camera.px < 1)
         for row in range(first[0], last[0]):
             for column in range(first[1], last[1]):
                 key = (side, row, column)
@@ -83,12 +91,18 @@ class Chunks:
     def _draw(self, key: Key, cells: int) -> QImage:
         side, row, column = key
         box = self._box(row, column, cells)
-        image = composed(self.project, self.room, box, side)
+        image = composed(self.project, self.room, box, max(1, round(side)))
+        if side < 1:
+            image = image.scaled(
+                max(1, round(box.shape[1] * side)),
+                max(1, round(box.shape[0] * side)),
+                transformMode=Qt.TransformationMode.SmoothTransformation,
+            )
         self._kept[key] = image
         while len(self._kept) > _MOST_CHUNKS:
             old, _ = self._kept.popitem(last=False)
             self._animated.discard(old)
-        animated = atlas_of(self.project, side).animated
+        animated = atlas_of(self.project, max(1, round(side))).animated
         for _, layer in self.room.bottom_up("tiles"):
             if layer.info.shown and animated[layer.planes["tile"][box.slices]].any():
                 self._animated.add(key)
@@ -101,7 +115,7 @@ class Chunks:
         for (other, r, c), image in reversed(self._kept.items()):
             if other == side:
                 continue
-            wide = max(1, CHUNK_PX // other)
+            wide = cells_of(other)
             box, own = self._box(r, c, wide), self._box(row, column, cells)
             if box.clipped(own) == own:
                 source = QRectF(
@@ -124,7 +138,7 @@ class Chunks:
         touched = box.grown(reach)
         for key in list(self._kept):
             side, row, column = key
-            if self._box(row, column, max(1, CHUNK_PX // side)).meets(touched):
+            if self._box(row, column, cells_of(side)).meets(touched):
                 del self._kept[key]
                 self._animated.discard(key)
 

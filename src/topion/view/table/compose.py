@@ -12,6 +12,7 @@ from topion.grid.arrays import Rgba
 from topion.grid.boxes import Box
 from topion.model.project import Project
 from topion.model.room import Layer, Room
+from topion.render.atlas import atlas_of
 from topion.render.pixels import Words
 from topion.render.scene import tiles_in_box
 from topion.render.sprites import overhang_cells, placed_sprites, things_in
@@ -43,26 +44,47 @@ def pixmap_of(rgba: Rgba) -> QPixmap:
     return QPixmap.fromImage(image_of(rgba))
 
 
-def composed(project: Project, room: Room, box: Box, side: int, clear: bool = False) -> QImage:
+def composed(project: Project, room: Room, box: Box, side: int) -> QImage:
     """The cells of `box` at `side` px, all shown layers over the backdrop."""
-    height, width = box.shape[0] * side, box.shape[1] * side
-    image = QImage(max(1, width), max(1, height), _FORMAT)
-    image.fill(QColor(0, 0, 0, 0) if clear else QColor(room.info.backdrop))
+    words = np.empty((max(1, box.shape[0] * side), max(1, box.shape[1] * side)), np.uint32)
+    layers = [(i, layer) for i, layer in room.bottom_up() if layer.info.shown]
+    layers = [(i, layer) for i, layer in layers if layer.info.opacity > 0]
+    first = _lowest_seen(project, layers, box, side)
+    if first is None:
+        words[...] = QColor(room.info.backdrop).rgba()
+    else:  # an opaque layer hides the backdrop and all layers below it
+        atlas_of(project, side).into(words, first[1].planes["tile"][box.slices])
+        layers = layers[layers.index(first) + 1 :]
+    image = wrapped(words)
     painter = QPainter(image)
+    scratch = np.empty_like(words)
     reach = 0
-    for layer_id, layer in room.bottom_up():
-        if not layer.info.shown or layer.info.opacity <= 0:
-            continue
+    for layer_id, layer in layers:
         painter.setOpacity(layer.info.opacity)
         if layer.info.kind == "tiles":
-            words = tiles_in_box(layer, box, project, side)
-            if words is not None:
-                painter.drawImage(QPoint(0, 0), wrapped(words))
+            tiles = tiles_in_box(layer, box, project, side, scratch)
+            if tiles is not None:
+                painter.drawImage(QPoint(0, 0), wrapped(tiles))
         else:
             reach = reach or overhang_cells(project, room)
             _draw_things(painter, project, room, layer_id, layer, box.grown(reach), box, side)
     painter.end()
     return image
+
+
+def _lowest_seen(
+    project: Project, layers: list[tuple[str, Layer]], box: Box, side: int
+) -> tuple[str, Layer] | None:
+    """The uppermost tile layer that covers all of the box with opaque tiles."""
+    opaque = atlas_of(project, side).opaque
+    for found in reversed(layers):
+        info, planes = found[1].info, found[1].planes
+        if info.kind != "tiles" or info.opacity < 1 or any(info.offset):
+            continue
+        tile = planes["tile"][box.slices]
+        if tile.size and tile[0, 0] and tile[-1, -1] and opaque.take(tile).all():
+            return found
+    return None
 
 
 def _draw_things(

@@ -1,0 +1,1 @@
+"""Ratios of our own code against anchors timed in the same run: `./topion bench`."""
