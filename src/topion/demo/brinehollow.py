@@ -7,6 +7,7 @@ import numpy as np
 from topion.brushes import ThingsBrush
 from topion.demo.art import tileset
 from topion.demo.library import brushes, prefabs
+from topion.demo.marsh import add_marsh
 from topion.edit.history import History
 from topion.scripting import ProjectHandle, RoomHandle, new
 
@@ -39,6 +40,7 @@ def brinehollow() -> ProjectHandle:
     """The whole demo; its history starts with the strokes of Sluice Yard."""
     project = library()
     room = project.add_room(ROOM, SIZE, 16, LAYERS)  # type: ignore[arg-type]
+    add_marsh(project)
     project.history = History(project.data)
     _ground(room)
     _pans(room)

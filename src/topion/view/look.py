@@ -102,6 +102,9 @@ def _sheet() -> str:
         border: 1px solid {n["line"]}; border-radius: 4px; padding: 3px 6px;
         selection-background-color: {n["tidal"]}; }}
     QLineEdit:focus, QSpinBox:focus, QComboBox:focus {{ border-color: {n["tidal"]}; }}
+    QSpinBox::up-button, QSpinBox::down-button {{ width: 0; border: none; }}
+    QComboBox::drop-down {{ border: none; width: 20px; }}
+    QComboBox::down-arrow {{ image: none; }}
     QLineEdit#number {{ background: transparent; border: none; border-radius: 0;
         border-bottom: 1px dotted {n["soft"]}; padding: 0; }}
     QLineEdit#number:focus {{ border-bottom: 1px solid {n["tidal"]}; }}

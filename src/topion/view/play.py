@@ -11,7 +11,10 @@ from PyQt6.QtCore import QEvent, QEventLoop, QPointF, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from topion.demo.brinehollow import brinehollow
+from topion.demo.art import drawn_sheet
+from topion.demo.brinehollow import ROOM, brinehollow
+from topion.demo.marsh import ROOM as MARSH
+from topion.grid.boxes import Box
 from topion.pictures.png import png_bytes
 from topion.view import look
 from topion.view.app import application
@@ -136,18 +139,47 @@ def play(window: Window, out: Path, said: Callable[[str], Any] = print) -> list[
     session.undo()
     session.redo()
     shot("ribbon")
+    session.open_room(MARSH)
     table.camera.step = 2
-    table.centre_on((32, 48))
-    hand.hover((2, 2))
-    shot("far")
+    table.centre_on((144, 224))
+    hand.hover((120, 180))
+    hand.settle(400)
+    shot("eighth")
+    session.open_room(ROOM)
     table.camera.step = 5
     table.centre_on((36, 40))
     window.toggle_dark()
     session.take("left", "Cobbles")
     hand.hover((36, 50))
     shot("dark")
+    hand.settle(300)
     window.toggle_dark()
+    dialog = window.cut_sheet(sheet_file(out))
+    if dialog is not None:
+        hand.settle(200)
+        shot("sheet-cut", dialog)
+        dialog.reject()
+    window.show_sheets()
+    slots = window.sheets_dialog()
+    hand.settle(200)
+    slots.view.select(Box((9, 3), (11, 7)))
+    shot("sheet-slots", slots)
+    slots.close()
     return shots
+
+
+def sheet_file(out: Path) -> Path:
+    """A sheet as others would deliver it: the demo's tiles with a margin and spacing."""
+    side, columns = 16, 16
+    tiles = drawn_sheet().reshape(-1, side, 24, side, 4).transpose(0, 2, 1, 3, 4)
+    tiles = tiles.reshape(-1, side, side, 4)[: 12 * columns]
+    sheet = np.zeros((2 + 12 * 18 - 2, 2 + columns * 18 - 2, 4), np.uint8)
+    for number, tile in enumerate(tiles):
+        y, x = (1 + 18 * v for v in divmod(number, columns))
+        sheet[y : y + side, x : x + side] = tile
+    path = out / "coast tiles.png"
+    path.write_bytes(png_bytes(sheet))
+    return path
 
 
 def play_demo(out: Path) -> int:

@@ -316,11 +316,16 @@ class Window(QMainWindow):
         if not self.session.project.tilesets:
             self.bring_in_sheet()
             return
+        dialog = self.sheets_dialog()
+        dialog.refresh()
+        dialog.show()
+        dialog.raise_()
+
+    def sheets_dialog(self) -> SlotsDialog:
+        """The dialog behind Sheets, made when first asked for."""
         if self._slots is None:
             self._slots = SlotsDialog(self)
-        self._slots.refresh()
-        self._slots.show()
-        self._slots.raise_()
+        return self._slots
 
     def toggle_dark(self) -> None:
         look.use_dark(not look.is_dark())

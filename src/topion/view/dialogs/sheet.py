@@ -89,6 +89,7 @@ class SheetDialog(QDialog):
         tile.addStretch(1)
         form = QFormLayout()
         form.setVerticalSpacing(9)
+        form.setHorizontalSpacing(16)
         form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
         form.addRow("Name", self.name)
         form.addRow("Tile, px", tile)

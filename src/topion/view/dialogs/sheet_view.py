@@ -54,6 +54,12 @@ class SheetView(QWidget):
             self.grid = cut.grid_of((self.image.height(), self.image.width()))
         self.update()
 
+    def select(self, box: Box) -> None:
+        """Mark a block of slots."""
+        self.selection = box
+        self.update()
+        self.marked.emit(box)
+
     def _place(self) -> None:
         """Fit the sheet when it is first seen: whole steps where it is smaller than the view."""
         if self.image is None or self._zoom:
@@ -61,7 +67,7 @@ class SheetView(QWidget):
         share = min(
             (self.width() - 24) / self.image.width(), (self.height() - 24) / self.image.height()
         )
-        self._zoom = max(1.0, float(int(share))) if share >= 1 else share
+        self._zoom = max(1.0, int(share * 4) / 4) if share >= 1 else share
         self._origin = QPointF(
             (self.width() - self.image.width() * self._zoom) / 2,
             (self.height() - self.image.height() * self._zoom) / 2,
@@ -99,8 +105,10 @@ class SheetView(QWidget):
         if self.selection is not None:
             lo, hi = self.selection.lo, self.selection.hi
             rect = self.slot_rect(*lo).united(self.slot_rect(hi[0] - 1, hi[1] - 1))
-            painter.setBrush(look.ink("buoy", 40))
-            painter.setPen(QPen(look.ink("buoy"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(QColor(255, 255, 255, 230), 5))
+            painter.drawRect(rect)
+            painter.setPen(QPen(look.ink("buoy"), 2.4))
             painter.drawRect(rect)
 
     def _paint_checks(self, painter: QPainter, target: QRectF) -> None:
@@ -124,7 +132,8 @@ class SheetView(QWidget):
         pitch = min(cut.tile) * self._zoom
         if pitch < 3:
             return
-        painter.setPen(QPen(look.ink("buoy", 200 if pitch > 8 else 110), 1))
+        lines = QColor(20, 26, 30, 70) if self.selectable else look.ink("buoy", 190)
+        painter.setPen(QPen(lines, 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         first, last = self._seen_slots()
         shade = QColor(20, 26, 30, 110)

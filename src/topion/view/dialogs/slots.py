@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from topion.brushes.library import put_brush
@@ -13,8 +15,20 @@ from topion.model.tileset import TileSet
 from topion.view import look
 from topion.view.dialogs.sheet_view import SheetView
 
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+
 if TYPE_CHECKING:
     from topion.view.window import Window
+
+
+class SheetChoice(QComboBox):
+    """The sheets of the project; a plain ▾ shows that there are more."""
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setPen(look.ink("soft"))
+        painter.drawText(self.rect().adjusted(0, 0, -10, 0), _RIGHT, "▾")
 
 
 class SlotsDialog(QDialog):
@@ -25,7 +39,7 @@ class SlotsDialog(QDialog):
         self.main = window
         self.setWindowTitle("Sheets")
         self.resize(560, 600)
-        self.sheets = QComboBox()
+        self.sheets = SheetChoice()
         self.sheets.setAccessibleName("Sheet")
         self.sheets.activated.connect(lambda _: self._show_sheet())
         self.more = QPushButton("Bring in another…")

@@ -14,6 +14,7 @@ from topion.things.sowing import Tally
 from topion.things.sowings import sowing_of
 from topion.view import look
 from topion.view.panels.rows import SettingRow
+from topion.view.panels.swatches import Swatches
 from topion.view.session import Hand, Session
 from topion.view.table.overlay import hand_colour
 
@@ -26,6 +27,7 @@ class InHand(QWidget):
         self.session = session
         self.rows: dict[str, SettingRow] = {}
         self._brush_name = ""
+        self._pictured: Brush | None = None
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(12, 10, 12, 8)
         self._layout.setSpacing(2)
@@ -48,6 +50,8 @@ class InHand(QWidget):
         self._layout.addLayout(self._body)
         self.tally = TallyBar()
         self._layout.addWidget(self.tally)
+        self.swatches = Swatches()
+        self._layout.addWidget(self.swatches)
         self._layout.addStretch(1)
         self.use(session)
 
@@ -87,6 +91,7 @@ class InHand(QWidget):
             self._clear()
             self._summary.setText("Take a card from the rack below")
             self.tally.setVisible(False)
+            self.swatches.setVisible(False)
             return
         self._summary.setText(_said(brush))
         if name != self._brush_name:
@@ -99,6 +104,9 @@ class InHand(QWidget):
         for field, row in self.rows.items():
             row.show_value(getattr(brush, field))
         self._show_tally(brush)
+        if self._pictured is not brush:
+            self._pictured = brush
+            self.swatches.show_brush(session.project, brush)
 
     def _clear(self) -> None:
         self.rows.clear()
@@ -181,17 +189,20 @@ def _fact(label: str, value: str) -> QWidget:
     return row
 
 
+_WRAPPED = Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
+
+
 class TallyBar(QWidget):
     """Wanted, placed and refused of a field, as a bar and in words."""
 
     def __init__(self) -> None:
         super().__init__()
         self._tally = Tally()
-        self.setFixedHeight(62)
+        self.setFixedHeight(74)
         self.setAccessibleName("Tally")
 
     def sizeHint(self) -> QSize:
-        return QSize(240, 62)
+        return QSize(240, 74)
 
     def show_tally(self, tally: Tally) -> None:
         self._tally = tally
@@ -225,7 +236,6 @@ class TallyBar(QWidget):
             x += wide
         painter.setFont(look.font(12))
         painter.setPen(look.ink("soft"))
-        told = " · ".join(f"{count} {reason}" for reason, count in tally.refused)
-        metrics = painter.fontMetrics()
-        told = metrics.elidedText(told, Qt.TextElideMode.ElideRight, self.width())
-        painter.drawText(QRectF(0, 40, self.width(), 18), told)
+        told = " · ".join(f"{count}\u00a0{r}".replace(" ", "\u00a0") for r, count in tally.refused)
+        told = told.replace("\u00a0·\u00a0", " · ")
+        painter.drawText(QRectF(0, 39, self.width(), 34), _WRAPPED, told)

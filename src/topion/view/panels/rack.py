@@ -206,7 +206,7 @@ class Rack(QWidget):
     def use(self, session: Session) -> None:
         self.session = session
         self._pictures.clear()
-        session.hands_changed.connect(self._repaint)
+        session.hands_changed.connect(self._follow_hand)
         session.mode_changed.connect(self._repaint)
         session.changed.connect(self._on_changed)
         self.rebuild()
@@ -216,6 +216,14 @@ class Rack(QWidget):
         painter.fillRect(self.rect(), look.ink("panel2"))
         painter.setPen(look.ink("line"))
         painter.drawLine(0, 0, self.width(), 0)
+
+    def _follow_hand(self) -> None:
+        """Bring the card that was taken into view."""
+        self._repaint()
+        name = self.session.hands[self.session.shown_hand]
+        for card in self.cards:
+            if card.name == name:
+                self._scroll.ensureWidgetVisible(card, 40, 0)
 
     def _repaint(self) -> None:
         self.update()

@@ -1,0 +1,100 @@
+"""What a brush can lay, as small pictures: tiles of its rules, or prefabs with their weight."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtWidgets import QToolTip, QWidget
+
+from topion.model.brush import Brush
+from topion.model.project import Project
+from topion.render.atlas import tile_picture
+from topion.view import look
+from topion.view.table.compose import pixmap_of
+
+_PITCH, _SIDE, _TOP = 31, 27, 24
+_MOST = 40
+
+
+@dataclass(frozen=True)
+class Swatch:
+    picture: QPixmap
+    tip: str
+
+
+def swatches_of(project: Project, brush: Any) -> list[Swatch]:
+    """Up to forty of them, each picture once."""
+    found: dict[object, Swatch] = {}
+    if brush.kind in ("weave", "mosaic"):
+        for number, rule in enumerate(brush.book().rules, 1):
+            for variant in rule.variants:
+                if variant.tile not in found and len(found) < _MOST:
+                    tip = f"rule {number}, {rule.name} · slot {variant.tile.slot}"
+                    tip += f" · weight {variant.weight:g}"
+                    picture = pixmap_of(tile_picture(project, variant.tile))
+                    found[variant.tile] = Swatch(picture, tip)
+    elif brush.kind == "stamp":
+        for ref in brush.tiles_used()[:_MOST]:
+            found[ref] = Swatch(pixmap_of(tile_picture(project, ref)), f"slot {ref.slot}")
+    else:
+        sown = brush.sown if brush.kind == "field" else ()
+        weights = {s.prefab: f" · weight {s.weight:g}" for s in sown}
+        names = list(weights) or [getattr(brush, "prefab", "")]
+        for name in names:
+            if name in project.prefabs:
+                tip = f"{name}{weights.get(name, '')}"
+                tip += "".join(f"\n{rule.sentence()}" for rule in project.prefabs[name].rules)
+                found[name] = Swatch(pixmap_of(project.prefabs[name].picture.rgba), tip)
+    return list(found.values())
+
+
+class Swatches(QWidget):
+    """A grid of pictures with a heading; hovering tells which rule lays them."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._shown: list[Swatch] = []
+        self.setAccessibleName("What it lays")
+
+    def show_brush(self, project: Project, brush: Brush) -> None:
+        self._shown = swatches_of(project, brush)
+        self.setVisible(bool(self._shown))
+        self.setFixedHeight(_TOP + _PITCH * -(-len(self._shown) // self._columns()) + 6)
+        self.setAccessibleDescription("; ".join(s.tip.split("\n")[0] for s in self._shown))
+        self.update()
+
+    def _columns(self) -> int:
+        return 8
+
+    def sizeHint(self) -> QSize:
+        return QSize(8 * _PITCH, self.height())
+
+    def _rect(self, number: int) -> QRectF:
+        row, column = divmod(number, self._columns())
+        return QRectF(0.5 + column * _PITCH, _TOP + row * _PITCH, _SIDE, _SIDE)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setPen(look.ink("soft"))
+        painter.setFont(look.heading())
+        painter.drawText(QRectF(0, 4, self.width(), 16), "What it lays")
+        for number, swatch in enumerate(self._shown):
+            rect = self._rect(number)
+            painter.fillRect(rect, look.ink("panel2"))
+            size = swatch.picture.size().scaled(_SIDE, _SIDE, Qt.AspectRatioMode.KeepAspectRatio)
+            target = QRectF(0, 0, size.width(), size.height())
+            target.moveCenter(rect.center())
+            painter.drawPixmap(target, swatch.picture, QRectF(swatch.picture.rect()))
+            painter.setPen(QPen(look.ink("line")))
+            painter.drawRect(rect)
+
+    def event(self, event: Any) -> bool:
+        if isinstance(event, QHelpEvent):
+            for number, swatch in enumerate(self._shown):
+                if self._rect(number).contains(event.pos().toPointF()):
+                    QToolTip.showText(event.globalPos(), swatch.tip, self)
+                    return True
+        return super().event(event)
