@@ -47,7 +47,7 @@ def general_loom(rules: int) -> Loom:
         variants = (Variant(TileRef("sheet", str(number))),)
         rows = tuple(tuple(str(m) for m in row) for row in marks)
         made.append(
-            Rule(f"r{number}", rows, variants, turned=True, mirrored=True, tiles_turn=False)
+            Rule(f"r{number}", rows, variants, turned=True, mirrored=True, turns_tile=False)
         )
     books = {"m0": RuleBook(tuple(made))}
     ids = {TileRef("sheet", str(n)): n + 1 for n in range(rules)}

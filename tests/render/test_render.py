@@ -40,7 +40,7 @@ def test_scaling_down_averages():
     assert as_rgba(resized(words, 1, 1))[0, 0].tolist() == [100, 50, 25, 255]
 
 
-def test_an_atlas_copies_tiles_turned_and_mirrored():
+def test_an_atlas_copies_turns_tileed_and_mirrored():
     room = small_room((6, 6))
     turned = TileRef(SHEET, "0,0", 2, True)
     room.project.add_brush(Stamp("Turned", ((turned,),)))

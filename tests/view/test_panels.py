@@ -105,6 +105,7 @@ def test_a_double_click_resets_a_setting(designer):
 def test_the_tally_is_told(designer):
     designer.session.take("left", "Reeds")
     designer.room.lay("Reeds", box=((2, 2), (20, 28)))
+    designer.settle(120)
     tally = designer.room.tally("Reeds")
     text = designer.window.in_hand.tally.text()
     assert text.startswith(
@@ -173,9 +174,13 @@ def test_the_sheet_dialog_proposes_the_cut_and_brings_the_sheet_in(designer, tmp
     path.write_bytes(sheet_picture(side=16).png)
     dialog = designer.window.cut_sheet(path)
     assert (dialog.tile_w.value(), dialog.tile_h.value()) == (16, 16)
+    designer.qtbot.waitUntil(lambda: "in use" in dialog.told.text())
     assert "40 in use" in dialog.told.text() and "8 empty" in dialog.told.text()
     dialog.tile_w.setValue(32)
-    designer.settle(120)
+    designer.qtbot.waitUntil(
+        lambda: "in use" in dialog.told.text() and dialog.cut().tile == (16, 32)
+    )
+    designer.qtbot.waitUntil(lambda: "4 × 6" in dialog.told.text())
     assert "4 × 6 slots" in dialog.told.text()
     designer.qtbot.mouseClick(dialog.again, LEFT)
     designer.settle(120)

@@ -22,7 +22,7 @@ WIDE = card("#...o", ".....", "..#..", ".....", "o...#")
 def books(beyond="same"):
     general = (
         rule("wide", WIDE, (4, 0), turned=True, mirrored=True),
-        rule("by mud", card("...", "M#.", "..."), (4, 1), turned=True, tiles_turn=False),
+        rule("by mud", card("...", "M#.", "..."), (4, 1), turned=True, turns_tile=False),
         rule("strip", card(".o.", "#.#", ".o."), (4, 2), turned=True),
     )
     return {
@@ -55,7 +55,7 @@ def slow_tile(cells, y, x, name, these):
             marks = oriented_marks(r, way)
             if slow_fits(cells, y, x, marks, {name, *book.joins}, book.beyond):
                 ref = r.variants[0].tile
-                if not r.tiles_turn:
+                if not r.turns_tile:
                     return ref
                 return TileRef(ref.tileset, ref.slot, way.turn, way.mirrored)
     return book.last_resort

@@ -41,7 +41,7 @@ class Mosaic:
         return plain_rule(
             "any",
             tuple(
-                Variant(oriented_tile(plain, v.tile, w), v.weight) for v in self.tiles for w in ways
+                Variant(oriented_tile(v.tile, plain, w), v.weight) for v in self.tiles for w in ways
             ),
         )
 

@@ -55,7 +55,7 @@ class ThingsBrush:
             return Edit(self.name, (), self.colour, (f"layer {layer.info.name} is locked",))
         prefab = place.project.prefab(self.prefab)
         ground = Ground(place.project, place.room)
-        spots = Spots(prefab, self.positions(marks), self._turn(prefab), self._mirrored(prefab))
+        spots = Spots(prefab, self.positions(marks), self.turn_of(prefab), self.mirrored_of(prefab))
         ok = allowed_spots(ground, spots)
         fresh = [True] * len(ok) if marks.override else ok.tolist()
         number = max(layer.things, default=0) + 1
@@ -74,7 +74,8 @@ class ThingsBrush:
         record = ThingsRecord(place.room_name, layer_id, {}, laid)
         return Edit(label, (record,), self.colour, reasons)
 
-    def _turn(self, prefab: Prefab) -> float:
+    def turn_of(self, prefab: Prefab) -> float:
+        """The turn it gives to a prefab, as far as that may be turned."""
         match prefab.turns:
             case "none":
                 return 0.0
@@ -82,7 +83,8 @@ class ThingsBrush:
                 return round(self.turn / 90) % 4 * 90.0
         return self.turn % 360
 
-    def _mirrored(self, prefab: Prefab) -> bool:
+    def mirrored_of(self, prefab: Prefab) -> bool:
+        """Whether it mirrors a prefab, if that may be mirrored."""
         return self.mirrored and prefab.mirrors
 
     def _thing(self, prefab: Prefab, y: float, x: float, overridden: bool) -> Thing:
@@ -90,7 +92,7 @@ class ThingsBrush:
         if self.sway:
             place = float(unit(seed_of(self.prefab), round(y * 60), round(x * 60)))
             scale = round(scale * (1 + self.sway * (2 * place - 1)), 3)
-        turn, mirrored = self._turn(prefab), self._mirrored(prefab)
+        turn, mirrored = self.turn_of(prefab), self.mirrored_of(prefab)
         return Thing(self.prefab, y, x, turn, mirrored, scale, overridden)
 
     def summary(self) -> str:

@@ -63,7 +63,7 @@ def _rules_47(look: str, inside: tuple[Variant, ...] = ()) -> tuple[Rule, ...]:
         if mask == INSIDE and look == "mud":  # a shell or a pool is a rare find
             rare = {"c": 0.12, "d": 0.06}
             variants = tuple(Variant(v.tile, rare.get(v.tile.slot[-1], v.weight)) for v in variants)
-        rules.append(Rule(_name(mask), _card(mask, corners=True), variants, tiles_turn=False))
+        rules.append(Rule(_name(mask), _card(mask, corners=True), variants, turns_tile=False))
     return tuple(rules)
 
 
@@ -73,7 +73,7 @@ def _rules_16(look: str) -> tuple[Rule, ...]:
         key=lambda m: -bin(m).count("1"),
     )
     return tuple(
-        Rule(_name_16(mask), _card(mask, corners=False), _variants(look, mask), tiles_turn=False)
+        Rule(_name_16(mask), _card(mask, corners=False), _variants(look, mask), turns_tile=False)
         for mask in masks
     )
 
@@ -93,7 +93,7 @@ def _water(look: str) -> tuple[Variant, ...]:
 
 
 def _always(name: str, variants: tuple[Variant, ...]) -> tuple[Rule, ...]:
-    return (Rule(name, ((ANY,) * 3,) * 3, variants, tiles_turn=False),)
+    return (Rule(name, ((ANY,) * 3,) * 3, variants, turns_tile=False),)
 
 
 def brushes() -> Iterator[tuple[str, Brush]]:

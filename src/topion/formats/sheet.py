@@ -17,7 +17,8 @@ from topion.pictures.png import read_png_file
 
 _SIDES = (8, 10, 12, 14, 16, 18, 20, 21, 24, 28, 30, 32, 36, 40, 48, 56, 60, 64, 80, 96, 128, 256)
 _MOST_GUTTER = 8
-_LOOKED_AT_PX = 1024  # lines along an axis that are looked at
+_LOOKED_AT_PX = 256  # of each line, where tiles meet without a gutter
+_COARSE = 16  # every so many px of each line, to rule gutters out at once
 
 
 @dataclass(frozen=True, eq=False)
@@ -90,6 +91,8 @@ def propose_cut(rgba: Rgba) -> Cut | None:
 
 def _by_gutters(rgba: Rgba) -> Cut | None:
     background = rgba[0, 0] if rgba[0, 0, 3] else np.zeros(4, np.uint8)
+    if not _may_have_gutters(rgba, background):
+        return None
     clear = (rgba[..., 3] == 0) | (rgba == background).all(axis=2)
     blank = (clear.all(axis=1), clear.all(axis=0))
     if blank[0].all() or not (blank[0].any() or blank[1].any()):
@@ -103,6 +106,15 @@ def _by_gutters(rgba: Rgba) -> Cut | None:
                 if best is None or score > best[0] + 1e-9:
                     best = (score, Cut((sides[0][1], sides[1][1]), margin, spacing))
     return best[1] if best else None
+
+
+def _may_have_gutters(rgba: Rgba, background: NDArray[np.uint8]) -> bool:
+    """Whether any line looks blank when only some of its pixels are looked at."""
+    for part, axis in ((rgba[:, ::_COARSE], 1), (rgba[::_COARSE], 0)):
+        clear = (part[..., 3] == 0) | (part == background).all(axis=2)
+        if clear.all(axis=axis).any():
+            return True
+    return False
 
 
 def _best_side(

@@ -17,6 +17,7 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from topion.grid.hashing import hashed, mixed
 
@@ -42,6 +43,32 @@ class PointTile:
     period: float
     points: NDArray[np.float64]
     ranks: NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class PointPairs:
+    """Points of a tile that lie close to each other, also across its sides.
+
+    first, second : (m,) places in the tile.  step : (m, 2) which repeat of the tile the second
+    stands in, counted from that of the first.  gap : (m,) distances.
+    """
+
+    first: NDArray[np.intp]
+    second: NDArray[np.intp]
+    step: NDArray[np.intp]
+    gap: NDArray[np.float64]
+
+
+@lru_cache(maxsize=8)
+def point_pairs(seed: int, reach: float, period: int = 64) -> PointPairs:
+    """All pairs of the tile of a seed that are closer than `reach`, each once."""
+    tile = point_tile(seed, period)
+    pairs = cKDTree(tile.points, boxsize=tile.period).query_pairs(reach, output_type="ndarray")
+    first, second = pairs[:, 0], pairs[:, 1]
+    off = tile.points[second] - tile.points[first]
+    step = -np.round(off / tile.period).astype(np.intp)
+    gap = np.linalg.norm(off + step * tile.period, axis=1)
+    return PointPairs(first, second, step, gap)
 
 
 @lru_cache(maxsize=8)

@@ -40,7 +40,8 @@ def unknown_names(project: Project) -> Iterator[Finding]:
 
 def _names_used(brush: Any) -> Iterator[tuple[str, str]]:
     if brush.kind == "things":
-        yield ("prefab", brush.prefab)
+        placed = brush.prefab
+        yield ("prefab", placed)
     if brush.kind == "field":
         yield from (("prefab", sown.prefab) for sown in brush.sown)
     if brush.kind == "lift" and brush.only:

@@ -14,12 +14,11 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from topion.grid.arrays import Positions
 from topion.grid.boxes import Box
 from topion.grid.hashing import hashed, seed_of, unit
-from topion.grid.spacing import PointTile, point_tile
+from topion.grid.spacing import PointPairs, PointTile, point_pairs, point_tile
 from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import FULL_DENSITY, Layer, Room
@@ -80,9 +79,17 @@ class _Candidates:
     points: Positions  # (n, 2), cell corners at whole numbers
     ranks: NDArray[np.float64]
     keys: NDArray[np.uint64]  # one hash each, the same wherever the window lies
+    repeat: NDArray[np.intp]  # (n, 2) which repeat of the tile of points it stands in
+    place: NDArray[np.intp]  # (n,) its place in that tile
 
     def kept(self, keep: NDArray[Any]) -> _Candidates:
-        return _Candidates(self.points[keep], self.ranks[keep], self.keys[keep])
+        return _Candidates(
+            self.points[keep],
+            self.ranks[keep],
+            self.keys[keep],
+            self.repeat[keep],
+            self.place[keep],
+        )
 
 
 def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) -> Sowing:
@@ -169,7 +176,8 @@ def _static_candidates(
     kinds = _kinds(brush, found.keys)
     if not halo:
         return found, kinds, np.zeros(len(kinds), bool)
-    crowded = _crowded(found, factors[kinds] * brush.spacing)
+    pairs = _pairs_of(found, point_pairs(brush.seed, float(factors.max())), factors[kinds])
+    crowded = _crowded(found, pairs)
     inside = (found.points >= area.lo) & (found.points < area.hi)
     rows = np.flatnonzero(inside.all(axis=1))
     return found.kept(rows), kinds[rows], crowded[rows]
@@ -180,15 +188,15 @@ def _in_window(tile: PointTile, spacing: float, area: Box, halo: float, seed: in
     pitch = tile.period * spacing
     lo, hi = np.array(area.lo) - halo, np.array(area.hi) + halo
     first, last = np.floor(lo / pitch).astype(int), np.ceil(hi / pitch).astype(int)
-    points, ranks, keys = [], [], []
+    parts = []
     for ty in range(first[0], last[0]):
         for tx in range(first[1], last[1]):
             here = tile.points * spacing + np.array([ty, tx]) * pitch
             inside = np.flatnonzero(((here >= lo) & (here < hi)).all(axis=1))
-            points.append(here[inside])
-            ranks.append(tile.ranks[inside])
-            keys.append(hashed(seed, ty, tx, inside))
-    return _Candidates(np.concatenate(points), np.concatenate(ranks), np.concatenate(keys))
+            repeat = np.broadcast_to(np.array([ty, tx], np.intp), (len(inside), 2))
+            keys = hashed(seed, ty, tx, inside)
+            parts.append((here[inside], tile.ranks[inside], keys, repeat, inside))
+    return _Candidates(*(np.concatenate(part) for part in zip(*parts, strict=True)))
 
 
 def _kinds(brush: Any, keys: NDArray[np.uint64]) -> NDArray[np.intp]:
@@ -198,20 +206,40 @@ def _kinds(brush: Any, keys: NDArray[np.uint64]) -> NDArray[np.intp]:
     return np.searchsorted(edges, draw, side="right").clip(0, len(weights) - 1)
 
 
-def _crowded(found: _Candidates, spacings: NDArray[np.float64]) -> NDArray[np.bool_]:
+def _pairs_of(
+    found: _Candidates, near: PointPairs, factors: NDArray[np.float64]
+) -> NDArray[np.intp]:
+    """(m, 2) rows of candidates that stand closer than the larger of their spacings."""
+    lo = found.repeat.min(axis=0) - 1
+    span = found.repeat.max(axis=0) - lo + 2
+    size = int(max(found.place.max(), near.first.max(initial=0), near.second.max(initial=0))) + 1
+    rows = np.full((*span, size), -1, np.intp)
+    at = found.repeat - lo
+    rows[at[:, 0], at[:, 1], found.place] = np.arange(len(found.place))
+    pairs = []
+    for step in np.unique(near.step, axis=0):
+        mine = np.flatnonzero((near.step == step).all(axis=1))
+        inner = rows[1:-1, 1:-1, near.first[mine]]
+        y, x = 1 + int(step[0]), 1 + int(step[1])
+        other = rows[y : y + span[0] - 2, x : x + span[1] - 2, near.second[mine]]
+        gap = np.broadcast_to(near.gap[mine], inner.shape)
+        both = (inner >= 0) & (other >= 0)
+        a, b = inner[both], other[both]
+        close = gap[both] < np.maximum(factors[a], factors[b])
+        pairs.append(np.stack([a[close], b[close]], axis=1))
+    return np.concatenate(pairs) if pairs else np.empty((0, 2), np.intp)
+
+
+def _crowded(found: _Candidates, pairs: NDArray[np.intp]) -> NDArray[np.bool_]:
     """Which candidates give way, so that each pair keeps the larger of its two spacings."""
-    pairs = cKDTree(found.points).query_pairs(float(spacings.max()), output_type="ndarray")
-    gap = np.linalg.norm(found.points[pairs[:, 0]] - found.points[pairs[:, 1]], axis=1)
-    pairs = pairs[gap < spacings[pairs].max(axis=1)]
-    earlier = found.ranks[pairs[:, 0]] + found.keys[pairs[:, 0]] * 1e-24
-    later = found.ranks[pairs[:, 1]] + found.keys[pairs[:, 1]] * 1e-24
-    swap = earlier > later
+    order = found.ranks + found.keys * 1e-24
+    swap = order[pairs[:, 0]] > order[pairs[:, 1]]
     pairs[swap] = pairs[swap][:, ::-1]
-    stays = np.zeros(len(spacings), bool)
-    out = np.zeros(len(spacings), bool)
+    stays = np.zeros(len(order), bool)
+    out = np.zeros(len(order), bool)
     for _ in range(_ROUNDS):
         live = pairs[~out[pairs].any(axis=1)]
-        beaten = np.zeros(len(spacings), bool)
+        beaten = np.zeros(len(order), bool)
         beaten[live[:, 1]] = True
         stays |= ~out & ~beaten
         out[live[stays[live[:, 0]]][:, 1]] = True

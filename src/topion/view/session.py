@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any, Literal
 
+import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from topion.brushes import Lift
+from topion.brushes import Lift, ThingsBrush
 from topion.brushes.gestures import Gesture, GestureKind
 from topion.brushes.library import put_brush
 from topion.errors import TopionError
@@ -16,6 +17,8 @@ from topion.model.edit import Dirty, Edit
 from topion.model.room import Room
 from topion.scripting import ProjectHandle, flooded_cells
 from topion.survey.at_cursor import Lying
+from topion.things.ground import Ground, Spots
+from topion.things.verdict import Verdict, verdict
 
 Hand = Literal["left", "right"]
 
@@ -176,6 +179,18 @@ class Session(QObject):
             )
         except TopionError as problem:
             return Edit(brush.name, (), brush.colour, (str(problem),))
+
+    def verdict_at(self, hand: Hand, points: np.ndarray) -> Verdict | None:
+        """May the thing in that hand stand at the (1, 2) position?  None for other brushes."""
+        brush = self.in_hand(hand)
+        if not isinstance(brush, ThingsBrush) or not self.has_room:
+            return None
+        prefab = self.handle.data.prefabs.get(brush.prefab)
+        if prefab is None:
+            return None
+        positions = brush.positions(Gesture("drag").marks(points, None))
+        spots = Spots(prefab, positions, brush.turn_of(prefab), brush.mirrored_of(prefab))
+        return verdict(Ground(self.handle.data, self.room), spots)
 
     def apply(self, edit: Edit | None, merge_key: object = None) -> bool:
         """Put an Edit on; says why if it was refused whole."""

@@ -15,7 +15,9 @@ Work = Callable[[Callable[[str], None]], Any]
 _SHOW_AFTER_MS = 250
 
 
-class _Worker(QThread):
+class Worker(QThread):
+    """Runs `work(step)` on a thread; then `result` or `problem` is set.  Signals: stepped."""
+
     stepped = pyqtSignal(str)
 
     def __init__(self, work: Work, title: str) -> None:
@@ -84,7 +86,7 @@ def run_task(
 
     The window is held still but alive meanwhile; `step` raises Stopped after a press on Stop.
     """
-    worker = _Worker(work, title)
+    worker = Worker(work, title)
     progress = Progress(window, title)
     loop = QEventLoop()
     shade = QWidget(window)  # takes clicks, so that the project cannot change under the work

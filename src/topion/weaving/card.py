@@ -189,7 +189,7 @@ def _cards(name: str, book: RuleBook, seed: int, tile_ids: Mapping[TileRef, int]
     for number, rule in enumerate(book.rules, 1):
         spread = _spread(rule, order)
         for orientation in orientations(rule):
-            refs = tuple(oriented_tile(rule, v.tile, orientation) for v in rule.variants)
+            refs = tuple(oriented_tile(v.tile, rule, orientation) for v in rule.variants)
             yield Card(
                 name,
                 number,

@@ -35,7 +35,7 @@ class Rule:
     marks : rows of `same`, `open`, `any` or `is NAME`; the middle one is not looked at.
     turned : the card also holds in its three quarter turns.
     mirrored : the card, and its turns, also hold mirrored.
-    tiles_turn : the tile turns along with the card.
+    turns_tile : what it lays turns along with the card.
     """
 
     name: str
@@ -43,7 +43,7 @@ class Rule:
     variants: tuple[Variant, ...]
     turned: bool = False
     mirrored: bool = False
-    tiles_turn: bool = True
+    turns_tile: bool = True
 
     def __post_init__(self) -> None:
         side = len(self.marks)
@@ -87,7 +87,7 @@ class RuleBook:
         for rule in self.rules:
             for orientation in orientations(rule):
                 for variant in rule.variants:
-                    yield oriented_tile(rule, variant.tile, orientation)
+                    yield oriented_tile(variant.tile, rule, orientation)
         if self.last_resort:
             yield self.last_resort
 
@@ -118,8 +118,8 @@ def oriented_marks(rule: Rule, orientation: Orientation) -> list[list[str]]:
     return rows
 
 
-def oriented_tile(rule: Rule, tile: TileRef, orientation: Orientation) -> TileRef:
-    if not rule.tiles_turn:
+def oriented_tile(tile: TileRef, rule: Rule, orientation: Orientation) -> TileRef:
+    if not rule.turns_tile:
         return tile
     turn, mirrored = composed((tile.turn, tile.mirrored), orientation)
     return TileRef(tile.tileset, tile.slot, turn, mirrored)

@@ -19,12 +19,13 @@ from PyQt6.QtWidgets import (
 
 from topion.brushes.library import put_tileset
 from topion.errors import TopionError
-from topion.formats.sheet import count_slots, propose_cut, tileset_from
+from topion.formats.sheet import SlotCount, count_slots, propose_cut, tileset_from
 from topion.model.picture import Picture
 from topion.model.tileset import Cut
 from topion.pictures.png import read_png_file
 from topion.view import look
 from topion.view.dialogs.sheet_view import SheetView
+from topion.view.tasks import Worker
 
 if TYPE_CHECKING:
     from topion.view.window import Window
@@ -43,6 +44,8 @@ class SheetDialog(QDialog):
         super().__init__(window)
         self.main, self.path, self.sheet = window, path, sheet
         self.proposed = proposed
+        self._counting: Worker | None = None
+        self._old: list[Worker] = []
         self.setWindowTitle(f"Bring in {path.name}")
         self.resize(980, 640)
         self.view = SheetView()
@@ -152,10 +155,25 @@ class SheetDialog(QDialog):
             self.view.show_cut(None, None)
             self.told.setText("No whole tile of this size fits the sheet")
             return
-        count = count_slots(self.sheet.rgba, cut)
-        filled: Any = None
-        if rows * columns < 40_000:
-            filled = tileset_from(self.sheet, "sheet", cut, self.path.name).filled
+        self.view.show_cut(cut, None)
+        self.told.setText(f"{columns} × {rows} slots: counting…")
+        if self._counting is not None:  # that of an earlier cut; its answer is let fall
+            self._counting.finished.disconnect()
+            self._old.append(self._counting)
+        sheet, name = self.sheet, self.path.name
+
+        def count(step: Any) -> tuple[SlotCount, Any]:
+            return count_slots(sheet.rgba, cut), tileset_from(sheet, "sheet", cut, name).filled
+
+        self._counting = Worker(count, "Counting")
+        self._counting.finished.connect(lambda: self._show_count(cut))
+        self._counting.start()
+
+    def _show_count(self, cut: Cut) -> None:
+        if self._counting is None or self._counting.result is None:
+            return
+        count, filled = self._counting.result
+        rows, columns = filled.shape
         self.view.show_cut(cut, filled)
         words = [f"{columns} × {rows} slots: {count.slots} in use"]
         if count.empty:
@@ -165,6 +183,13 @@ class SheetDialog(QDialog):
         if self.proposed == cut:
             words.append("the cut was found in the picture itself")
         self.told.setText("\n".join(words))
+
+    def done(self, code: int) -> None:
+        """Close; a count that still runs is waited for."""
+        for worker in (*self._old, self._counting):
+            if worker is not None:
+                worker.wait()
+        super().done(code)
 
     def bring_in(self) -> None:
         name = self.name.text().strip() or self.path.stem

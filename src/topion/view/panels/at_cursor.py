@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
@@ -15,6 +16,7 @@ from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 
 _ROW = 44
+REFUSED = "refused"
 
 
 class AtCursor(QWidget):
@@ -41,6 +43,7 @@ class AtCursor(QWidget):
         session.cursor_moved.connect(self._soon)
         session.changed.connect(lambda _: self._soon())
         session.room_changed.connect(self._soon)
+        session.hands_changed.connect(self._soon)
         session.selection_changed.connect(self.update)
         self.refresh()
 
@@ -53,11 +56,21 @@ class AtCursor(QWidget):
         if self.session.cursor is not None:
             self._cell = self.session.cursor
         if self._cell is not None and self.session.has_room:
-            self.items = lying_at(self.session.project, self.session.room, self._cell)
+            self.items = self._refused(self._cell)
+            self.items += lying_at(self.session.project, self.session.room, self._cell)
         else:
             self.items = []
         self.setAccessibleDescription(", ".join(f"{i.name}: {i.why}" for i in self.items))
         self.update()
+
+    def _refused(self, cell: tuple[int, int]) -> list[Lying]:
+        """The thing in the left hand, if it may not stand here, and why."""
+        found = self.session.verdict_at("left", np.array([cell], np.float64))
+        if found is None or found.allowed:
+            return []
+        reason = found.reasons[0]
+        why = f"{reason.sentence}: {reason.measured}, wanted {reason.wanted}"
+        return [Lying(found.prefab, why, "", prefab=found.prefab, detail=REFUSED)]
 
     def sizeHint(self) -> QSize:
         return QSize(248, 212)
@@ -111,6 +124,7 @@ class AtCursor(QWidget):
             detail = painter.fontMetrics().elidedText(
                 item.detail, Qt.TextElideMode.ElideRight, int(wide - taken)
             )
+            painter.setPen(look.ink("buoy" if item.detail == REFUSED else "ink"))
             painter.drawText(QRectF(left + taken, row.top() + 4, wide - taken, 17), detail)
         painter.setPen(look.ink("soft"))
         painter.setFont(look.font(12))
@@ -141,7 +155,7 @@ class AtCursor(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:
             number = self._at(event.position().y())
-            if 0 <= number < len(self.items):
+            if 0 <= number < len(self.items) and self.items[number].layer:
                 self.session.select(self.items[number])
 
     def _at(self, y: float) -> int:

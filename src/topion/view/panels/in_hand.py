@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 from typing import Any
 
-from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
@@ -28,6 +28,10 @@ class InHand(QWidget):
         self.rows: dict[str, SettingRow] = {}
         self._brush_name = ""
         self._pictured: Brush | None = None
+        self._tally_soon = QTimer(self)  # after a stroke, not at each step of a slider
+        self._tally_soon.setSingleShot(True)
+        self._tally_soon.setInterval(40)
+        self._tally_soon.timeout.connect(self._show_tally)
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(12, 10, 12, 8)
         self._layout.setSpacing(2)
@@ -103,7 +107,8 @@ class InHand(QWidget):
                 self._body.addWidget(_fact(label, value))
         for field, row in self.rows.items():
             row.show_value(getattr(brush, field))
-        self._show_tally(brush)
+        self.tally.setVisible(brush.kind == "field")
+        self._tally_soon.start()
         if self._pictured is not brush:
             self._pictured = brush
             self.swatches.show_brush(session.project, brush)
@@ -138,14 +143,14 @@ class InHand(QWidget):
         if brush is not None:
             self.session.set_field(brush, field, value)
 
-    def _show_tally(self, brush: Brush) -> None:
+    def _show_tally(self) -> None:
         session = self.session
+        brush = session.project.brushes.get(self._brush_name)
         found = None
-        if brush.kind == "field" and session.has_room:
+        if brush is not None and brush.kind == "field" and session.has_room:
             for layer_id, layer in session.room.bottom_up("field"):
                 if layer.info.brush == brush.name:
                     found = sowing_of(session.project, session.room, layer_id).tally
-        self.tally.setVisible(brush.kind == "field")
         self.tally.show_tally(found or Tally())
 
 

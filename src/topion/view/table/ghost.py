@@ -2,19 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from PyQt6.QtGui import QImage
 
 from topion.brushes.gestures import Gesture, cell_of
-from topion.errors import TopionError
 from topion.grid.boxes import Box
 from topion.model.edit import Edit
 from topion.render.shadow import Shadow
 from topion.render.sprites import overhang_cells
-from topion.things.ground import Ground, Spots
-from topion.things.verdict import Verdict, verdict
+from topion.things.verdict import Verdict
 from topion.view.session import Hand, Session
 from topion.view.table.compose import composed
 
@@ -54,7 +50,7 @@ class Ghost:
         if self.too_large:
             return
         self.edit = session.plan(hand, points, gesture)
-        self.verdict = self._verdict(hand, points)
+        self.verdict = session.verdict_at(hand, points[-1:])
         if not self.edit:
             return
         box = Box((0, 0), (0, 0))
@@ -68,21 +64,6 @@ class Ghost:
                 self._shadow = Shadow(session.project, session.room_name)
             self._shadow.show(self.edit)
             self.image = composed(self._shadow.project, self._shadow.room, self.box, side)
-
-    def _verdict(self, hand: Hand, points: np.ndarray) -> Verdict | None:
-        """The verdict on a thing at the pointer."""
-        brush: Any = self.session.in_hand(hand)
-        if brush is None or brush.kind != "things":
-            return None
-        room = self.session.room
-        marks = Gesture("drag").marks(points[-1:], None)
-        try:
-            prefab = self.session.project.prefab(brush.prefab)
-        except TopionError:
-            return None
-        turn = brush.turn if prefab.turns != "none" else 0.0
-        spots = Spots(prefab, brush.positions(marks), turn, brush.mirrored and prefab.mirrors)
-        return verdict(Ground(self.session.project, room), spots)
 
 
 def marks_estimate(points: np.ndarray, gesture: Gesture) -> int:
