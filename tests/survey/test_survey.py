@@ -29,6 +29,21 @@ def test_a_rule_broken_since_placing_is_found_with_its_cell(room):
     assert [f.cell for f in found] == [(3, 3), (3, 4)] and "1" in found[0].sentence
 
 
+def test_rules_about_others_and_shared_cells_are_checked_for_standing_things(room):
+    room.lay("Bush", cells=[(5, 5), (9, 9)])
+    room.lay("Cart", cells=[(9, 9)], override=True)
+    room.lay("Lamp", cells=[(5, 6)])
+    from topion.things.rules import ClearOf
+
+    room.project.add_prefab(prefab("Bush", ClearOf(2, "Lamp")))
+    found = {(f.check, f.cell) for f in survey(room.project.data)}
+    assert found == {
+        ("rule broken: clear of", (5, 5)),
+        ("rule broken: kept cell", (9, 9)),
+        ("rule broken: keeps its cells", (9, 9)),
+    }
+
+
 def test_an_open_case_names_the_weave(room):
     book = RuleBook((rule("inside", card("###", "#.#", "###"), (0, 0)),), beyond="open")
     room.project.add_brush(Weave("Thin", book))

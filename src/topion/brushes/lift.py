@@ -10,11 +10,12 @@ import numpy as np
 from topion.brushes.laying import Laid, lay, marked_cells
 from topion.errors import UnknownName
 from topion.grid.arrays import CellList
+from topion.grid.boxes import Box
 from topion.model.brush import Marks, Place, Setting
 from topion.model.edit import Edit, Record, ThingsRecord, cells_changed
 from topion.model.project import Project
 from topion.model.room import Layer
-from topion.things.ground import body_cells
+from topion.things.ground import WIDEST_BODY, body_cells
 
 
 @dataclass(frozen=True)
@@ -102,10 +103,12 @@ def _thinned(place: Place, layer_id: str, layer: Layer, cells: CellList) -> tupl
 def _things_lifted(
     place: Place, layer_id: str, layer: Layer, cells: CellList, prefab: str
 ) -> tuple[Record, ...]:
-    marked = {(int(y), int(x)) for y, x in cells}
+    if not len(cells):
+        return ()
+    marked = set(map(tuple, cells.tolist()))
     gone = {
         number: thing
-        for number, thing in layer.things.items()
+        for number, thing in layer.things_near(Box.of_cells(cells), WIDEST_BODY).items()
         if (not prefab or thing.prefab == prefab)
         and marked.intersection(_body(place.project, thing))
     }

@@ -7,14 +7,15 @@ from typing import Any, ClassVar, Literal
 
 import numpy as np
 
-from topion.brushes.gestures import cell_of
+from topion.brushes.laying import locked_edit
 from topion.errors import BadValue
 from topion.grid.arrays import Positions
+from topion.grid.boxes import Box
 from topion.grid.hashing import seed_of, unit
 from topion.model.brush import Marks, Place, Setting
 from topion.model.edit import Edit, ThingsRecord
 from topion.model.prefab import Prefab, Thing
-from topion.things.ground import Ground, Spots, Standing, body_cells
+from topion.things.ground import Ground, Spots
 from topion.things.verdict import allowed_spots
 
 
@@ -52,20 +53,23 @@ class ThingsBrush:
     def plan(self, place: Place, marks: Marks) -> Edit:
         layer_id, layer = place.layer_for("things", self.layer)
         if layer.info.locked:
-            return Edit(self.name, (), self.colour, (f"layer {layer.info.name} is locked",))
+            return locked_edit(self, layer)
         prefab = place.project.prefab(self.prefab)
         ground = Ground(place.project, place.room)
         spots = Spots(prefab, self.positions(marks), self.turn_of(prefab), self.mirrored_of(prefab))
         ok = allowed_spots(ground, spots)
-        fresh = [True] * len(ok) if marks.override else ok.tolist()
-        number = max(layer.things, default=0) + 1
+        number = next(reversed(layer.things), 0) + 1  # things are kept in order of number
         laid: dict[int, Thing] = {}
-        for (y, x), allowed, may in zip(spots.positions.tolist(), ok.tolist(), fresh, strict=True):
-            thing = self._thing(prefab, y, x, not allowed)
-            if not may or _stands_already(layer.things, thing):
-                continue
-            if marks.override or _clear_of_own(place, prefab, thing, laid):
-                laid[number + len(laid)] = thing
+        own = _OwnStroke(ground, prefab, spots)
+        near = layer.things_near(Box.of_cells(spots.cells), 1.0).values()
+        there = {(t.prefab, round(t.y, 6), round(t.x, 6)) for t in near}
+        for row in np.flatnonzero(ok | marks.override).tolist():
+            y, x = spots.positions[row].tolist()
+            if (self.prefab, round(y, 6), round(x, 6)) in there:
+                continue  # copies never pile up in one spot
+            if marks.override or own.allows(row):
+                own.add(row)
+                laid[number + len(laid)] = self._thing(prefab, y, x, not ok[row])
         refused = len(ok) - len(laid)
         reasons = (f"{refused} refused",) if refused else ()
         if not laid:
@@ -116,38 +120,45 @@ def _snapped(path: Positions, parts: int) -> Positions:
     return np.round((np.floor(corner) + 0.5) / parts - 0.5, 6)
 
 
-def _stands_already(things: dict[int, Thing], new: Thing) -> bool:
-    """Whether the same prefab stands in the very same spot; copies never pile up."""
-    return any(
-        t.prefab == new.prefab and abs(t.y - new.y) < 1e-6 and abs(t.x - new.x) < 1e-6
-        for t in things.values()
-    )
+class _OwnStroke:
+    """What one stroke has laid so far: it keeps the prefab's rules also against itself."""
 
+    def __init__(self, ground: Ground, prefab: Prefab, spots: Spots) -> None:
+        self._positions = spots.positions
+        rules: tuple[Any, ...] = prefab.rules
+        like = {"", "anything", prefab.name, prefab.class_name}
+        gaps = [r.cells for r in rules if r.kind == "clear of" and r.of in like]
+        self._gap = max(gaps, default=0.0)
+        keeps = any(r.kind == "keeps its cells" for r in rules)
+        self._bodies = spots.bodies if keeps else None
+        here = int((ground.standing.prefabs == prefab.name).sum())
+        self._left = min((r.count - here for r in rules if r.kind == "at most"), default=1 << 30)
+        self._taken: set[tuple[int, ...]] = set()
+        self._near: dict[tuple[int, int], list[int]] = {}  # rows by square of the gap's side
 
-def _clear_of_own(place: Place, prefab: Prefab, new: Thing, laid: dict[int, Thing]) -> bool:
-    """Whether `new` keeps the prefab's rules also against what the same stroke laid."""
-    bodies: set[tuple[int, int]] | None = None
-    for rule in prefab.rules:
-        match rule.kind:
-            case "clear of":
-                own = Standing.of(place.project, ((("", n), t) for n, t in laid.items()))
-                near = own.positions[rule.concerns(own, prefab.name)]  # type: ignore[attr-defined]
-                off = near - np.array([new.y, new.x])
-                if len(off) and np.hypot(off[:, 0], off[:, 1]).min() < rule.cells - 1e-9:  # type: ignore[attr-defined]
-                    return False
-            case "keeps its cells":
-                bodies = {cell for t in laid.values() for cell in body_cells(prefab, t)}
-                if bodies.intersection(body_cells(prefab, new)):
-                    return False
-            case "at most":
-                standing = Ground(place.project, place.room).standing
-                here = int((standing.prefabs == prefab.name).sum())
-                if here + len(laid) >= rule.count:  # type: ignore[attr-defined]
-                    return False
-    return True
+    def _square(self, row: int) -> tuple[int, int]:
+        y, x = self._positions[row] // self._gap
+        return int(y), int(x)
 
+    def allows(self, row: int) -> bool:
+        if self._left <= 0:
+            return False
+        if self._bodies is not None and self._taken.intersection(self._body(row)):
+            return False
+        if self._gap:
+            sy, sx = self._square(row)
+            squares = ((sy + dy, sx + dx) for dy in (-1, 0, 1) for dx in (-1, 0, 1))
+            others = [r for square in squares for r in self._near.get(square, ())]
+            off = self._positions[others] - self._positions[row]
+            return not len(off) or float(np.hypot(*off.T).min()) >= self._gap - 1e-9
+        return True
 
-def cell_under(y: float, x: float) -> tuple[int, int]:
-    """The cell a position lies in."""
-    row, column = cell_of(np.array([[y, x]]))[0]
-    return int(row), int(column)
+    def add(self, row: int) -> None:
+        self._left -= 1
+        if self._bodies is not None:
+            self._taken.update(self._body(row))
+        if self._gap:
+            self._near.setdefault(self._square(row), []).append(row)
+
+    def _body(self, row: int) -> list[tuple[int, ...]]:
+        return [] if self._bodies is None else list(map(tuple, self._bodies[row].tolist()))

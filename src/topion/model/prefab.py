@@ -13,6 +13,7 @@ from topion.grid.arrays import CellList
 from topion.model.picture import Picture
 
 Turns = Literal["none", "quarters", "any"]
+WIDEST_FOOTPRINT = 32  # cells
 
 
 class PlacementRule(Protocol):
@@ -23,6 +24,12 @@ class PlacementRule(Protocol):
 
     def sentence(self) -> str:
         """The rule in plain words."""
+
+    def short(self) -> str:
+        """Two or three words for a tally of refusals."""
+
+    def reason(self, measured: object) -> tuple[str, str, str]:
+        """A refusal as a sentence, what was measured, and what is wanted."""
 
 
 @dataclass(frozen=True)
@@ -47,6 +54,9 @@ class Prefab:
         signs = set("".join(self.footprint))
         if len(widths) != 1 or not signs <= {"#", "."} or "#" not in signs:
             raise BadValue("the footprint", self.footprint, "equally long rows of # and .")
+        if max(len(self.footprint), *widths) > WIDEST_FOOTPRINT:
+            size = (len(self.footprint), *widths)
+            raise BadValue("the footprint", size, f"at most {WIDEST_FOOTPRINT} cells a side")
 
     @cached_property
     def offsets(self) -> CellList:

@@ -68,6 +68,24 @@ class Project:
     def material_name(self, material: int) -> str:
         return self.materials[material - 1] if 0 < material <= len(self.materials) else ""
 
+    def snapshot(self) -> Project:
+        """A copy that another thread may read while this project is edited.
+
+        Cell arrays are shared, so it may see a stroke half way; tables and things are its own.
+        """
+        rooms = {}
+        for name, room in list(self.rooms.items()):
+            layers = {
+                layer_id: Layer(layer.info, layer.planes, dict(layer.things), layer.revision)
+                for layer_id, layer in room.layers.items()
+            }
+            rooms[name] = Room(room.info, layers, room.order)
+        derived = {key: self.derived[key] for key in ("loom",) if key in self.derived}
+        shelves = (dict(self.tilesets), dict(self.brushes), dict(self.prefabs), rooms)
+        tables = (self.materials, self.tiles, self.bays)
+        revisions = (self.library_revision, self.looks_revision)
+        return Project(self.name, *shelves, *tables, *revisions, derived)
+
     # --- the one way in for records of an Edit -------------------------------------------
 
     def item(self, address: Address) -> Any:

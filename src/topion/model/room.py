@@ -76,6 +76,24 @@ class Layer:
     planes: dict[str, np.ndarray]
     things: dict[int, Thing] = field(default_factory=dict)
     revision: int = 0  # counts changes, so that derived data knows when it is stale
+    _spots: tuple[int, np.ndarray, np.ndarray] | None = field(
+        default=None, compare=False, repr=False
+    )
+
+    def spots(self) -> tuple[np.ndarray, np.ndarray]:
+        """Numbers (n,) and positions (n, 2) of its things, as arrays for looking things up."""
+        if self._spots is None or self._spots[0] != self.revision:
+            numbers = np.fromiter(self.things, np.intp, len(self.things))
+            at = np.array([(t.y, t.x) for t in self.things.values()], np.float64).reshape(-1, 2)
+            self._spots = (self.revision, numbers, at)
+        return self._spots[1], self._spots[2]
+
+    def things_near(self, box: Box, reach: float = 0.0) -> dict[int, Thing]:
+        """The things whose positions lie in `box` grown by `reach` cells, by number."""
+        numbers, at = self.spots()
+        lo, hi = np.array(box.lo) - reach, np.array(box.hi) + reach
+        near = numbers[((at >= lo) & (at < hi)).all(axis=1)]
+        return {number: self.things[number] for number in near.tolist()}
 
     @classmethod
     def empty(cls, info: LayerInfo, size: tuple[int, ...]) -> Layer:

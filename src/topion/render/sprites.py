@@ -109,11 +109,7 @@ def things_in(project: Project, room: Room, layer_id: str, box: Box | None) -> I
             rows = np.flatnonzero(inside.all(axis=1))
         yield from (sowing.thing(row) for row in rows.tolist())
         return
-    for thing in layer.things.values():
-        if box is None or all(
-            a <= v < b for v, a, b in zip((thing.y, thing.x), box.lo, box.hi, strict=True)
-        ):
-            yield thing
+    yield from (layer.things if box is None else layer.things_near(box)).values()
 
 
 def overhang_cells(project: Project, room: Room) -> int:

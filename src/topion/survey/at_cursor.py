@@ -11,7 +11,7 @@ from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import FULL_DENSITY, Layer, Room
 from topion.model.tileset import TileRef
-from topion.things.ground import body_cells
+from topion.things.ground import WIDEST_BODY, body_cells
 from topion.things.sowings import sown_in
 from topion.weaving.loom import Why
 
@@ -87,9 +87,8 @@ def _why_words(why: Why | None) -> str:
 
 def _things(project: Project, layer_id: str, layer: Layer, cell: tuple[int, int]) -> list[Lying]:
     found = []
-    for number, thing in layer.things.items():
-        if abs(thing.y - cell[0]) > 16 or abs(thing.x - cell[1]) > 16:
-            continue
+    here = Box(cell, (cell[0] + 1, cell[1] + 1))
+    for number, thing in layer.things_near(here, WIDEST_BODY).items():
         prefab = project.prefabs.get(thing.prefab)
         if cell in (body_cells(prefab, thing) if prefab else [thing.cell]):
             why = f"thing {number}{_thing_words(thing)}"

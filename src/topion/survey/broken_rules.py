@@ -7,34 +7,43 @@ from collections.abc import Iterator
 import numpy as np
 
 from topion.model.project import Project
+from topion.model.room import Room
 from topion.survey.finding import Finding
 from topion.things.ground import Ground, Spots
-from topion.things.verdict import verdict_reasons
+from topion.things.verdict import Reason, reasons_at
 
 
 def broken_rules(project: Project) -> Iterator[Finding]:
     for room in project.rooms.values():
-        for layer_id, layer in room.bottom_up("things"):
-            for number, thing in layer.things.items():
-                prefab = project.prefabs.get(thing.prefab)
-                if prefab is None:
-                    continue
-                ground = Ground(project, room, frozenset({(layer_id, number)}))
-                at = np.array([[thing.y, thing.x]])
-                for reason in verdict_reasons(
-                    ground, Spots(prefab, at, thing.turn, thing.mirrored)
-                ):
-                    if reason.rule == "inside":
-                        continue  # another check's
-                    told = f"{thing.prefab} · {reason.sentence}: "
-                    told += f"{reason.measured}, not {reason.wanted}"
-                    if thing.overridden:
-                        told += ", overridden when it was laid"
-                    yield Finding(
-                        f"rule broken: {reason.rule}",
-                        told,
-                        room.info.name,
-                        layer_id,
-                        thing.cell,
-                        number,
-                    )
+        ground = Ground(project, room)
+        broken = [found for spots in _standing_spots(ground) for found in _broken(ground, spots)]
+        for row, reasons in sorted(broken, key=lambda found: found[0]):
+            for reason in reasons:
+                if reason.rule != "inside":  # that is another check's
+                    yield _finding(ground, room, row, reason)
+
+
+def _standing_spots(ground: Ground) -> Iterator[Spots]:
+    """All things of the room, those alike together."""
+    groups: dict[tuple[str, float, bool], list[int]] = {}
+    for row, thing in enumerate(ground.standing.things):
+        groups.setdefault((thing.prefab, thing.turn, thing.mirrored), []).append(row)
+    for (name, turn, mirrored), members in groups.items():
+        rows = np.array(members, np.intp)
+        positions = ground.standing.positions[rows]
+        yield Spots(ground.project.prefabs[name], positions, turn, mirrored, rows)
+
+
+def _broken(ground: Ground, spots: Spots) -> Iterator[tuple[int, list[Reason]]]:
+    for place, reasons in reasons_at(ground, spots).items():
+        if spots.own is not None:
+            yield int(spots.own[place]), reasons
+
+
+def _finding(ground: Ground, room: Room, row: int, reason: Reason) -> Finding:
+    thing, (layer_id, number) = ground.standing.things[row], ground.standing.keys[row]
+    told = f"{thing.prefab} · {reason.sentence}: {reason.measured}, not {reason.wanted}"
+    if thing.overridden:
+        told += ", overridden when it was laid"
+    check = f"rule broken: {reason.rule}"
+    return Finding(check, told, room.info.name, layer_id, thing.cell, number)

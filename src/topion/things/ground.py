@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from topion.grid.arrays import CellList, Positions
-from topion.model.prefab import Prefab, Thing, turned_offsets
+from topion.model.prefab import WIDEST_FOOTPRINT, Prefab, Thing, turned_offsets
 from topion.model.project import Project
 from topion.model.room import Room
+
+WIDEST_BODY = WIDEST_FOOTPRINT + 1  # how far, in cells, a body may reach from its cell
 
 
 @dataclass(frozen=True, eq=False)
@@ -24,6 +27,20 @@ class Standing:
     positions: Positions  # (n, 2)
     prefabs: NDArray[np.object_]  # (n,) names
     classes: NDArray[np.object_]  # (n,) class names
+    _near: dict[str, tuple[NDArray[np.intp], cKDTree | None]] = field(default_factory=dict)
+
+    def near(self, what: str) -> tuple[NDArray[np.intp], cKDTree | None]:
+        """Rows of the things of a prefab or class, or of `anything`, and a tree over their
+        positions (None for no things); made once."""
+        found = self._near.get(what)
+        if found is None:
+            if what == "anything":
+                rows = np.arange(len(self.things))
+            else:
+                rows = np.flatnonzero((self.prefabs == what) | (self.classes == what))
+            found = (rows, cKDTree(self.positions[rows]) if len(rows) else None)
+            self._near[what] = found
+        return found
 
     @classmethod
     def of(cls, project: Project, pairs: Iterable[tuple[tuple[str, int], Thing]]) -> Standing:
@@ -37,42 +54,44 @@ class Standing:
             np.array([project.prefabs[t.prefab].class_name for t in things], object),
         )
 
-    def without(self, keys: set[tuple[str, int]]) -> Standing:
-        if not keys:
-            return self
-        keep = np.array([key not in keys for key in self.keys], bool)
-        return Standing(
-            tuple(key for key in self.keys if key not in keys),
-            tuple(t for key, t in zip(self.keys, self.things, strict=True) if key not in keys),
-            self.positions[keep],
-            self.prefabs[keep],
-            self.classes[keep],
-        )
-
 
 @dataclass(frozen=True, eq=False)
 class Ground:
-    """A room as placement rules see it; `left_out` are things that do not count."""
+    """A room as placement rules see it."""
 
     project: Project
     room: Room
-    left_out: frozenset[tuple[str, int]] = frozenset()
+
+    @property
+    def standing(self) -> Standing:
+        return self._whole.standing
+
+    @property
+    def kept_cells(self) -> Taken:
+        """Cells kept by things that want theirs alone."""
+        return self._whole.kept_cells
+
+    @property
+    def taken_cells(self) -> Taken:
+        """Cells in which anything stands."""
+        return self._whole.taken_cells
 
     @cached_property
-    def standing(self) -> Standing:
+    def _whole(self) -> _Kept:
+        """Everything that stands in the room, kept until that changes."""
         layers = self.room.bottom_up("things")
         key = ("standing", self.room.info.name)
         stamp = (
             self.project.library_revision,
             tuple((layer_id, id(layer), layer.revision) for layer_id, layer in layers),
         )
-        cached = self.project.derived.get(key)
-        if cached is None or cached[0] != stamp:
+        kept = self.project.derived.get(key)
+        if kept is None or kept.stamp != stamp:
             pairs = (((i, n), t) for i, layer in layers for n, t in layer.things.items())
-            cached = (stamp, Standing.of(self.project, pairs))
-            self.project.derived[key] = cached
-        standing: Standing = cached[1]
-        return standing.without(set(self.left_out))
+            kept = _Kept(stamp, self.project, Standing.of(self.project, pairs))
+            self.project.derived[key] = kept
+        found: _Kept = kept
+        return found
 
     def top_materials(self, cells: CellList) -> NDArray[np.uint16]:
         """(n,) the uppermost material in each of (n, 2) cells; 0 outside or where empty."""
@@ -86,34 +105,88 @@ class Ground:
         found[inside] = seen
         return found
 
-    @cached_property
-    def kept_cells(self) -> dict[tuple[int, int], int]:
-        """Cells kept by things that want theirs alone, with the row in `standing`."""
-        kept = {}
-        for row, thing in enumerate(self.standing.things):
-            prefab = self.project.prefabs[thing.prefab]
-            if any(rule.kind == "keeps its cells" for rule in prefab.rules):
-                kept.update(dict.fromkeys(body_cells(prefab, thing), row))
-        return kept
+
+@dataclass(frozen=True, eq=False)
+class Taken:
+    """Cells and who stands in them.  keys : (n,) rising; rows : (n,) in `standing`."""
+
+    keys: NDArray[np.int64]
+    rows: NDArray[np.intp]
+
+    def who(self, cells: CellList, own: NDArray[np.intp] | None = None) -> NDArray[np.intp]:
+        """(n, k) the row in `standing` of what stands in each of (n, k, 2) cells, or -1.
+
+        own : (n,) rows of those who ask; they do not count.
+        """
+        if not len(self.keys):
+            return np.full(cells.shape[:-1], -1, np.intp)
+        keys = _cell_keys(cells)
+        start = np.searchsorted(self.keys, keys)
+        found = np.full(keys.shape, -1, np.intp)
+        for step in (1, 0):  # where several stand in a cell, the second may be another
+            at = (start + step).clip(0, len(self.keys) - 1)
+            hit = self.keys[at] == keys
+            if own is not None:
+                hit &= self.rows[at] != own[:, None]
+            found[hit] = self.rows[at][hit]
+        return found
+
+
+@dataclass(eq=False)
+class _Kept:
+    """What is derived from the standing things of one room."""
+
+    stamp: object
+    project: Project
+    standing: Standing
 
     @cached_property
-    def taken_cells(self) -> dict[tuple[int, int], int]:
-        """Cells in which anything stands, with the row in `standing` of one that does."""
-        taken = {}
-        for row, thing in enumerate(self.standing.things):
-            prefab = self.project.prefabs[thing.prefab]
-            taken.update(dict.fromkeys(body_cells(prefab, thing), row))
-        return taken
+    def kept_cells(self) -> Taken:
+        return taken_by(self.project, self.standing, only_keepers=True)
+
+    @cached_property
+    def taken_cells(self) -> Taken:
+        return taken_by(self.project, self.standing, only_keepers=False)
+
+
+def _cell_keys(cells: CellList) -> NDArray[np.int64]:
+    """One number for each of (…, 2) cells."""
+    wide = cells.astype(np.int64)
+    return np.asarray((wide[..., 0] << 32) + wide[..., 1])
+
+
+def taken_by(project: Project, standing: Standing, *, only_keepers: bool) -> Taken:
+    """The cells that bodies meet, of all things or only of those that keep theirs."""
+    groups: dict[tuple[str, float, bool], list[int]] = {}
+    for row, thing in enumerate(standing.things):
+        groups.setdefault((thing.prefab, thing.turn, thing.mirrored), []).append(row)
+    keys, rows = [np.empty(0, np.int64)], [np.empty(0, np.intp)]
+    for (name, turn, mirrored), members in groups.items():
+        prefab = project.prefabs[name]
+        if only_keepers and not any(rule.kind == "keeps its cells" for rule in prefab.rules):
+            continue
+        offsets = turned_offsets(prefab, turn, mirrored)
+        corners = standing.positions[members][:, None] + offsets
+        lo, hi = (np.floor(corners + 1e-6), np.ceil(corners - 1e-6))
+        for y, x in ((lo, lo), (lo, hi), (hi, lo), (hi, hi)):  # the cells it meets in part
+            keys.append(_cell_keys(np.stack([y[..., 0], x[..., 1]], axis=-1)).reshape(-1))
+            rows.append(np.repeat(np.array(members, np.intp), len(offsets)))
+    every = np.unique(np.stack([np.concatenate(keys), np.concatenate(rows)], axis=1), axis=0)
+    return Taken(every[:, 0], every[:, 1])
 
 
 @dataclass(frozen=True, eq=False)
 class Spots:
-    """Places asked about at once: one prefab, many positions."""
+    """Places asked about at once: one prefab, many positions.
+
+    own : (n,) rows in the ground's `standing`, where it is asked of things that stand already.
+    """
 
     prefab: Prefab
     positions: Positions  # (n, 2)
     turn: float = 0.0
     mirrored: bool = False
+    own: NDArray[np.intp] | None = None
 
     @cached_property
     def cells(self) -> CellList:

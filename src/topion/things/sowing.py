@@ -23,7 +23,7 @@ from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import FULL_DENSITY, Layer, Room
 from topion.things.ground import Ground, Spots
-from topion.things.verdict import rule_answers
+from topion.things.verdict import OUTSIDE, rule_answers
 
 _ROUNDS = 3  # of giving way; each settles all but a few of the crowded places
 
@@ -263,7 +263,7 @@ def _refusals(
         if rule is not None:
             reason = rule.short()
         else:
-            outside = bool(bad.any()) and answer.measured[np.argmax(bad)] == "outside"
+            outside = bool(bad.any()) and answer.measured[np.argmax(bad)] == OUTSIDE
             reason = "outside" if outside else "cell taken"
         if bad.any() or rule is not None:
             found.append((reason, bad))

@@ -20,6 +20,13 @@ def sowing_of(project: Project, room: Room, layer_id: str) -> Sowing:
     return cached[1]
 
 
+def ready_sowing(project: Project, room: Room, layer_id: str) -> Sowing | None:
+    """What the field sows, if that is known already."""
+    cached = project.derived.get("sowings", {}).get((room.info.name, layer_id))
+    fresh = cached is not None and cached[0] == _stamp(project, room, layer_id)
+    return cached[1] if fresh and cached is not None else None
+
+
 def sown_in(project: Project, room: Room, layer_id: str, box: Box | None) -> Sowing:
     """What the field sows at least in `box`; a window is enough unless things are counted."""
     brush = project.brushes.get(room.layers[layer_id].info.brush)

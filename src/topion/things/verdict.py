@@ -15,6 +15,7 @@ from topion.things.rules.answer import Answer
 from topion.things.rules.keeps_cells import taken_answer
 
 SEARCH_RADIUS_CELLS = 8
+OUTSIDE = "outside"
 
 
 @dataclass(frozen=True)
@@ -63,7 +64,7 @@ def verdict(ground: Ground, spots: Spots) -> Verdict:
     """The verdict on the first of `spots`."""
     y, x = (float(v) for v in spots.positions[0])
     one = Spots(spots.prefab, spots.positions[:1], spots.turn, spots.mirrored)
-    reasons = tuple(verdict_reasons(ground, one))
+    reasons = tuple(reasons_at(ground, one).get(0, ()))
     nearest = _nearest_allowed(ground, spots, (y, x)) if reasons else None
     return Verdict(spots.prefab.name, y, x, reasons, nearest)
 
@@ -95,42 +96,31 @@ def _inside(ground: Ground, spots: Spots) -> Answer:
     inside = ground.room.box.holds(bodies.reshape(-1, 2)).reshape(bodies.shape[:2])
     answer = Answer.yes(len(bodies))
     answer.allowed[:] = inside.all(axis=1)
-    answer.measured[~answer.allowed] = "outside"
+    answer.measured[~answer.allowed] = OUTSIDE
     return answer
 
 
-def verdict_reasons(ground: Ground, one: Spots) -> list[Reason]:
-    """Every rule that the first of the spots breaks, with what was measured."""
-    reasons = []
-    for rule, answer in _answers(ground, one):
-        if not answer.allowed[0]:
-            row = int(answer.offender[0])
-            thing = ground.standing.keys[row] if row >= 0 else None
-            cell = (int(answer.cells[0, 0]), int(answer.cells[0, 1]))
-            reasons.append(_reason(rule, answer.measured[0], thing, cell if cell[0] >= 0 else None))
-    return reasons
+def reasons_at(ground: Ground, spots: Spots) -> dict[int, list[Reason]]:
+    """For each of the spots that breaks a rule, by row, all rules it breaks."""
+    found: dict[int, list[Reason]] = {}
+    for rule, answer in _answers(ground, spots):
+        for row in np.flatnonzero(~answer.allowed).tolist():
+            found.setdefault(row, []).append(_reason(ground, rule, answer, row))
+    return found
 
 
-def _reason(
-    rule: Any, measured: Any, thing: tuple[str, int] | None, cell: tuple[int, int] | None
-) -> Reason:
-    if rule is None and measured == "outside":
+def _reason(ground: Ground, rule: Any, answer: Answer, row: int) -> Reason:
+    measured, offender = answer.measured[row], int(answer.offender[row])
+    thing = ground.standing.keys[offender] if offender >= 0 else None
+    y, x = (int(v) for v in answer.cells[row])
+    cell = (y, x) if y >= 0 else None
+    if rule is not None:
+        sentence, told, wanted = rule.reason(measured)
+        return Reason(rule.kind, sentence, told, wanted, thing, cell)
+    if measured == OUTSIDE:
         return Reason("inside", "reaches beyond the room", "outside", "inside")
-    if rule is None:
-        return Reason(
-            "kept cell", f"the cell is kept by {measured}", str(measured), "free", thing, cell
-        )
-    match rule.kind:
-        case "clear of":
-            what = rule.of or "its like"
-            told, wanted = f"{measured:g}", f"{rule.cells:g} cells"
-            return Reason(rule.kind, f"too close to {what}", told, wanted, thing, cell)
-        case "on" | "not on":
-            words = ("" if rule.kind == "on" else "not ") + " or ".join(rule.materials)
-            return Reason(rule.kind, f"lies on {measured}", str(measured), words, None, cell)
-        case "at most":
-            return Reason(rule.kind, "too many in the room", str(measured), str(rule.count))
-    return Reason(rule.kind, f"{measured} stands here", str(measured), "free", thing, cell)
+    sentence = f"the cell is kept by {measured}"
+    return Reason("kept cell", sentence, str(measured), "free", thing, cell)
 
 
 def _nearest_allowed(

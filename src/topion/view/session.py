@@ -166,19 +166,33 @@ class Session(QObject):
 
     def plan(self, hand: Hand, points: Any, gesture: Gesture | None = None) -> Edit | None:
         """What the hand would lay along the pointer's way; None without a brush or room."""
+        marks = self.marks(hand, points, gesture or self.gesture)
+        return None if marks is None else self.plan_marks(hand, marks)
+
+    def marks(self, hand: Hand, points: np.ndarray, gesture: Gesture) -> Marks | None:
+        """The cells that the gesture marks for the brush of that hand."""
         brush = self.in_hand(hand)
         if brush is None or not self.has_room:
             return None
-        place = Place(self.handle.data, self.room_name, self.layer_id)
-        chosen = gesture or self.gesture
         try:
-            compared = flooded_cells(place, brush) if chosen.kind == "flood" else None
-            marks = chosen.marks(points, compared)
-            return brush.plan(
-                place, Marks(marks.cells, marks.path, marks.strength, self.overriding)
-            )
+            compared = flooded_cells(self._place(), brush) if gesture.kind == "flood" else None
+        except TopionError:  # no layer to flood; planning says so
+            compared = None
+        marks = gesture.marks(points, compared)
+        return Marks(marks.cells, marks.path, marks.strength, self.overriding)
+
+    def plan_marks(self, hand: Hand, marks: Marks) -> Edit | None:
+        """What the hand would lay on these marks; a refusal comes as an empty Edit."""
+        brush = self.in_hand(hand)
+        if brush is None or not self.has_room:
+            return None
+        try:
+            return brush.plan(self._place(), marks)
         except TopionError as problem:
             return Edit(brush.name, (), brush.colour, (str(problem),))
+
+    def _place(self) -> Place:
+        return Place(self.handle.data, self.room_name, self.layer_id)
 
     def verdict_at(self, hand: Hand, points: np.ndarray) -> Verdict | None:
         """May the thing in that hand stand at the (1, 2) position?  None for other brushes."""

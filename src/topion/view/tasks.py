@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QEventLoop, Qt, QThread, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from topion.errors import Stopped, TopionError
@@ -63,7 +64,6 @@ class Progress(QWidget):
         bar.setTextVisible(False)
         self.stop = QPushButton("Stop")
         self.stop.setToolTip("Stop this work; nothing is changed (Esc)")
-        self.stop.setShortcut("Esc")
         row = QHBoxLayout()
         row.addWidget(self.detail, 1)
         row.addWidget(self.stop)
@@ -73,6 +73,23 @@ class Progress(QWidget):
         layout.addLayout(row)
         self.resize(380, 96)
         self.move((parent.width() - 380) // 2, 80)
+
+
+class _Shade(QWidget):
+    """Takes clicks and keys, so that the project cannot change under the work.  Signals:
+    escaped()."""
+
+    escaped = pyqtSignal()
+
+    def __init__(self, window: QWidget) -> None:
+        super().__init__(window)
+        self.setGeometry(window.rect())
+        self.show()
+        self.grabKeyboard()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.escaped.emit()
 
 
 def run_task(
@@ -89,9 +106,7 @@ def run_task(
     worker = Worker(work, title)
     progress = Progress(window, title)
     loop = QEventLoop()
-    shade = QWidget(window)  # takes clicks, so that the project cannot change under the work
-    shade.setGeometry(window.rect())
-    shade.show()
+    shade = _Shade(window)
     timer = QTimer()
     timer.setSingleShot(True)
     timer.timeout.connect(progress.show)
@@ -102,12 +117,14 @@ def run_task(
         progress.detail.setText("stopping…")
 
     progress.stop.clicked.connect(stop)
+    shade.escaped.connect(stop)
     worker.stepped.connect(progress.detail.setText)
     worker.finished.connect(loop.quit)
     worker.start()
     loop.exec()
     worker.wait()
     timer.stop()
+    shade.releaseKeyboard()
     progress.deleteLater()
     shade.deleteLater()
     if worker.problem:

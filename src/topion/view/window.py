@@ -28,6 +28,7 @@ from topion.errors import TopionError
 from topion.formats.export import export_files
 from topion.formats.folder import SUFFIX, stem
 from topion.scripting import ProjectHandle
+from topion.survey import survey
 from topion.view import look
 from topion.view.dialogs.new_room import ask_new_room
 from topion.view.dialogs.sheet import SheetDialog
@@ -43,7 +44,7 @@ from topion.view.panels.stack import Stack
 from topion.view.panels.top_bar import TopBar
 from topion.view.session import Session
 from topion.view.table.table import Table
-from topion.view.tasks import run_task
+from topion.view.tasks import Worker, run_task
 
 _SAID_MS = 4200
 
@@ -65,6 +66,7 @@ class Window(QMainWindow):
         self.rack = Rack(self.session)
         self._survey: SurveyDialog | None = None
         self._slots: SlotsDialog | None = None
+        self._surveying: Worker | None = None
         self._lay_out()
         self.new_brush = NewBrush(self)
         self.keys = Keys(self)
@@ -304,10 +306,19 @@ class Window(QMainWindow):
         self._survey.raise_()
 
     def _count_findings(self) -> None:
-        if self.session.has_room and self.session.room.box.size > 1 << 20:
-            self.top_bar.survey.setText("Survey")  # of large rooms only when asked for
+        """Run the survey on a thread, over a snapshot; of changes meanwhile the last counts."""
+        if self._surveying is not None and self._surveying.isRunning():
+            self._count_soon.start()
             return
-        count = len(self.session.handle.check())
+        snapshot = self.session.project.snapshot()
+        self._surveying = Worker(lambda step: survey(snapshot), "Survey")
+        self._surveying.finished.connect(self._show_count)
+        self._surveying.start()
+
+    def _show_count(self) -> None:
+        if self._surveying is None or not isinstance(self._surveying.result, list):
+            return
+        count = len(self._surveying.result)
         self.top_bar.survey.setText(f"Survey {count}" if count else "Survey")
         colour = look.name("buoy" if count else "ink")
         self.top_bar.survey.setStyleSheet(f"QPushButton {{ color: {colour}; }}")
@@ -461,3 +472,8 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is not None and not self._may_leave():
             event.ignore()
+            return
+        self._count_soon.stop()
+        for worker in (self._surveying, self.in_hand.counting):
+            if worker is not None:
+                worker.wait()

@@ -27,10 +27,13 @@ class AtMost:
     def short(self) -> str:
         return "too many"
 
+    def reason(self, measured: object) -> tuple[str, str, str]:
+        return "too many in the room", str(measured), str(self.count)
+
     def check(self, ground: Ground, spots: Spots) -> Answer:
         answer = Answer.yes(len(spots.positions))
         here = int((ground.standing.prefabs == spots.prefab.name).sum())
-        if here >= self.count:
+        if here - (spots.own is not None) >= self.count:
             answer.allowed[:] = False
             answer.measured[:] = here
         return answer

@@ -9,7 +9,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from topion.errors import BadValue
-from topion.things.ground import Ground, Spots, Standing
+from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
 
 
@@ -31,35 +31,36 @@ class ClearOf:
     def short(self) -> str:
         return "too close"
 
-    def concerns(self, standing: Standing, prefab: str) -> np.ndarray:
-        """(m,) bool: which standing things must be kept clear of."""
-        if self.of == "anything":
-            return np.ones(len(standing.things), bool)
-        if not self.of:
-            return np.asarray(standing.prefabs == prefab, bool)
-        return np.asarray((standing.prefabs == self.of) | (standing.classes == self.of), bool)
+    def reason(self, measured: object) -> tuple[str, str, str]:
+        return f"too close to {self.of or 'its like'}", f"{measured:g}", f"{self.cells:g} cells"
 
     def check(self, ground: Ground, spots: Spots) -> Answer:
         answer = Answer.yes(len(spots.positions))
-        standing = ground.standing
-        rows = np.flatnonzero(self.concerns(standing, spots.prefab.name))
-        if not len(rows) or not len(spots.positions):
+        rows, tree = ground.standing.near(self.of or spots.prefab.name)
+        if tree is None or not len(spots.positions):
             return answer
-        gap, nearest = _nearest(standing.positions[rows], spots.positions)
+        own = None
+        if spots.own is not None:  # -1 where the rule does not look at the asker's own kind
+            at = np.searchsorted(rows, spots.own).clip(0, len(rows) - 1)
+            own = np.where(rows[at] == spots.own, at, -1)
+        gap, nearest = _nearest(tree, spots.positions, own)
         answer.allowed[:] = gap >= self.cells - 1e-9
         refused = ~answer.allowed
-        answer.measured[refused] = gap[refused].round(1)
+        answer.measured[refused] = np.floor(gap[refused] * 10) / 10
         answer.offender[refused] = rows[nearest[refused]]
         answer.cells[refused] = spots.cells[refused]
         return answer
 
 
-def _nearest(others: np.ndarray, spots: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """(n,) distance to, and row of, the nearest of the others."""
-    if len(others) * len(spots) > 4096:
-        gap, row = cKDTree(others).query(spots)
-        return np.asarray(gap), np.asarray(row)
-    off = spots[:, None] - others
-    squared = (off * off).sum(axis=2)
-    row = squared.argmin(axis=1)
-    return np.sqrt(squared[np.arange(len(spots)), row]), row
+def _nearest(
+    tree: cKDTree, spots: np.ndarray, own: np.ndarray | None
+) -> tuple[np.ndarray, np.ndarray]:
+    """(n,) distance to, and place in the tree of, the nearest; `own` places do not count."""
+    count = 1 if own is None else min(2, tree.n)
+    gap, row = tree.query(spots, k=[*range(1, count + 1)])
+    if own is None:
+        return np.asarray(gap[:, 0]), np.asarray(row[:, 0])
+    gap = np.where(row == own[:, None], np.inf, gap)
+    best = np.argmin(gap, axis=1)
+    at = np.arange(len(spots))
+    return np.asarray(gap[at, best]), np.asarray(row[at, best])

@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar
 
-from topion.things.ground import Ground, Spots
+import numpy as np
+
+from topion.things.ground import Ground, Spots, Taken
 from topion.things.rules.answer import Answer
 
 
@@ -21,22 +23,21 @@ class KeepsCells:
     def short(self) -> str:
         return "cell taken"
 
+    def reason(self, measured: object) -> tuple[str, str, str]:
+        return f"{measured} stands here", str(measured), "free"
+
     def check(self, ground: Ground, spots: Spots) -> Answer:
         return taken_answer(ground, ground.taken_cells, spots)
 
 
-def taken_answer(ground: Ground, taken: dict[tuple[int, int], int], spots: Spots) -> Answer:
+def taken_answer(ground: Ground, taken: Taken, spots: Spots) -> Answer:
     """Refuse spots whose body meets one of the `taken` cells."""
     answer = Answer.yes(len(spots.positions))
-    if not taken:
-        return answer
-    for row, body in enumerate(spots.bodies.tolist()):
-        for y, x in body:
-            if (y, x) in taken:
-                offender = taken[y, x]
-                answer.allowed[row] = False
-                answer.offender[row] = offender
-                answer.measured[row] = ground.standing.things[offender].prefab
-                answer.cells[row] = (y, x)
-                break
+    who = taken.who(spots.bodies, spots.own)
+    refused = np.flatnonzero((who >= 0).any(axis=1))
+    first = np.argmax(who[refused] >= 0, axis=1)
+    answer.allowed[refused] = False
+    answer.offender[refused] = who[refused, first]
+    answer.cells[refused] = spots.bodies[refused, first]
+    answer.measured[refused] = ground.standing.prefabs[answer.offender[refused]]
     return answer

@@ -24,6 +24,9 @@ class On:
     def short(self) -> str:
         return f"off the {'/'.join(m.lower() for m in self.materials)}"
 
+    def reason(self, measured: object) -> tuple[str, str, str]:
+        return f"lies on {measured}", str(measured), " or ".join(self.materials)
+
     def check(self, ground: Ground, spots: Spots) -> Answer:
         return _by_material(ground, spots, self.materials, wanted=True)
 
@@ -40,6 +43,9 @@ class NotOn:
 
     def short(self) -> str:
         return f"on {'/'.join(m.lower() for m in self.materials)}"
+
+    def reason(self, measured: object) -> tuple[str, str, str]:
+        return f"lies on {measured}", str(measured), f"not {' or '.join(self.materials)}"
 
     def check(self, ground: Ground, spots: Spots) -> Answer:
         return _by_material(ground, spots, self.materials, wanted=False)
@@ -60,7 +66,7 @@ def _by_material(
     answer.allowed[:] = fits.all(axis=1)
     refused = np.flatnonzero(~answer.allowed)
     first = np.argmin(fits[refused], axis=1)
-    for row, column in zip(refused[:64], first[:64], strict=True):
+    for row, column in zip(refused, first, strict=True):
         number = int(under[row * cells_each + column])
         answer.measured[row] = names[number - 1] if number else "nothing"
     answer.cells[refused] = bodies[refused, first]

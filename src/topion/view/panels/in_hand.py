@@ -5,18 +5,22 @@ from __future__ import annotations
 import dataclasses
 from typing import Any
 
+import numpy as np
 from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from topion.model.brush import Brush, Setting
-from topion.things.sowing import Tally
-from topion.things.sowings import sowing_of
+from topion.things.sowing import Tally, sow
+from topion.things.sowings import ready_sowing, sowing_of
 from topion.view import look
 from topion.view.panels.rows import SettingRow
 from topion.view.panels.swatches import Swatches
 from topion.view.session import Hand, Session
 from topion.view.table.overlay import hand_colour
+from topion.view.tasks import Worker
+
+_COUNTED_AT_ONCE = 8_000  # painted cells; larger fields are counted on a thread
 
 
 class InHand(QWidget):
@@ -28,6 +32,7 @@ class InHand(QWidget):
         self.rows: dict[str, SettingRow] = {}
         self._brush_name = ""
         self._pictured: Brush | None = None
+        self.counting: Worker | None = None
         self._tally_soon = QTimer(self)  # after a stroke, not at each step of a slider
         self._tally_soon.setSingleShot(True)
         self._tally_soon.setInterval(40)
@@ -108,7 +113,7 @@ class InHand(QWidget):
         for field, row in self.rows.items():
             row.show_value(getattr(brush, field))
         self.tally.setVisible(brush.kind == "field")
-        self._tally_soon.start()
+        self._tally_soon.start(40)
         if self._pictured is not brush:
             self._pictured = brush
             self.swatches.show_brush(session.project, brush)
@@ -146,12 +151,38 @@ class InHand(QWidget):
     def _show_tally(self) -> None:
         session = self.session
         brush = session.project.brushes.get(self._brush_name)
-        found = None
+        layer_ids = []
         if brush is not None and brush.kind == "field" and session.has_room:
-            for layer_id, layer in session.room.bottom_up("field"):
-                if layer.info.brush == brush.name:
-                    found = sowing_of(session.project, session.room, layer_id).tally
-        self.tally.show_tally(found or Tally())
+            fields = session.room.bottom_up("field")
+            layer_ids = [i for i, layer in fields if layer.info.brush == brush.name]
+        if not layer_ids:
+            self.tally.show_tally(Tally())
+            return
+        ready = ready_sowing(session.project, session.room, layer_ids[0])
+        density = session.room.layers[layer_ids[0]].planes["density"]
+        if ready is None and int(np.count_nonzero(density)) > _COUNTED_AT_ONCE:
+            self._count_aside(layer_ids[0])
+            return
+        sowing = ready or sowing_of(session.project, session.room, layer_ids[0])
+        self.tally.show_tally(sowing.tally)
+
+    def _count_aside(self, layer_id: str) -> None:
+        """Count a large field on a thread; of changes meanwhile the last one counts."""
+        if self.counting is not None and self.counting.isRunning():
+            self._tally_soon.start(200)
+            return
+        snapshot, room_name = self.session.project.snapshot(), self.session.room_name
+
+        def work(step: Any) -> Tally:
+            return sow(snapshot, snapshot.room(room_name), layer_id).tally
+
+        self.counting = Worker(work, "Counting")
+        self.counting.finished.connect(self._counted)
+        self.counting.start()
+
+    def _counted(self) -> None:
+        if self.counting is not None and isinstance(self.counting.result, Tally):
+            self.tally.show_tally(self.counting.result)
 
 
 def _default(brush: Brush, field: str) -> Any:

@@ -14,7 +14,7 @@ from topion.things.verdict import Verdict
 from topion.view.session import Hand, Session
 from topion.view.table.compose import composed
 
-MOST_GHOST_CELLS = 250_000  # beyond, only the outline is shown until the release
+MOST_GHOST_CELLS = 60_000  # beyond, only the outline is shown until the release
 _MOST_FLOODED_ROOM = 1 << 20
 
 
@@ -49,7 +49,11 @@ class Ghost:
             self.too_large = True
         if self.too_large:
             return
-        self.edit = session.plan(hand, points, gesture)
+        marks = session.marks(hand, points, gesture)
+        self.too_large = marks is not None and len(marks.cells) > MOST_GHOST_CELLS
+        if marks is None or self.too_large:
+            return
+        self.edit = session.plan_marks(hand, marks)
         self.verdict = session.verdict_at(hand, points[-1:])
         if not self.edit:
             return

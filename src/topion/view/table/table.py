@@ -211,6 +211,9 @@ class Table(QWidget):
             return
         hand = self._hand or "left"
         found = self.ghost.verdict
+        if self.ghost.too_large:
+            at = self.cell_centre(*points[-1]) + QPointF(14, 14)
+            overlay.label(painter, at, "many cells: shown when laid")
         if found is None:
             kind = self.session.gesture.kind
             overlay.draw_marks(painter, self.camera, self.session, hand, points, kind)
