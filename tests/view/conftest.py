@@ -82,6 +82,12 @@ class Designer:
         return max(set(found), key=found.count)
 
 
+@pytest.fixture(autouse=True)
+def state_of_its_own(tmp_path, monkeypatch) -> None:
+    """Journals of tests stay in the test's folder."""
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+
+
 @pytest.fixture
 def designer(qtbot) -> Designer:
     look.use_dark(False)

@@ -320,3 +320,18 @@ def test_turning_mirroring_and_resetting_the_thing_in_hand(designer):
     designer.key(Qt.Key.Key_Backspace)
     brush = designer.session.project.brushes["Cart"]
     assert (brush.turn, brush.mirrored) == (0, False)
+
+
+def test_strokes_come_back_in_the_window_after_a_crash(designer, tmp_path):
+    designer.handle.save(tmp_path / "Small.topion")
+    designer.window.open(tmp_path / "Small.topion")
+    first = designer.window.session
+    first.handle.room("Yard").lay("Water", box=((3, 3), (6, 6)))
+    designer.window.open(tmp_path / "Small.topion")
+    designer.settle(60)
+    again = designer.window.session
+    assert again.handle is not first.handle and again.handle.room("Yard").material(4, 4) == "Water"
+    assert "1 stroke that had not been saved came back" in designer.window._said.text()
+    designer.key(Qt.Key.Key_Z, CONTROL)
+    assert again.handle.room("Yard").material(4, 4) == "Mud"
+    again.handle.history.mark_saved()

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from topion.brushes import Lift, ThingsBrush
 from topion.brushes.gestures import Gesture, GestureKind
 from topion.brushes.library import put_brush
+from topion.edit.journal import Journal
 from topion.errors import TopionError
 from topion.model.brush import Brush, Marks, Place
 from topion.model.edit import Dirty, Edit
@@ -50,6 +51,8 @@ class Session(QObject):
         self.overriding = False
         self.selected: Lying | None = None
         self.cursor: tuple[int, int] | None = None
+        self.journal: Journal | None = None
+        self.recovered = self._start_journal()
         handle.history.listeners.append(self._tell)
         self._default_hands()
 
@@ -65,8 +68,28 @@ class Session(QObject):
     def has_room(self) -> bool:
         return self.room_name in self.handle.data.rooms
 
+    def _start_journal(self) -> int:
+        """Keep a journal of a project that has a folder; returns the strokes it brought back."""
+        folder = self.handle.folder
+        if folder is None:
+            return 0
+        self.journal = Journal(self.handle.history, folder)
+        return self.journal.start()
+
+    def saved(self) -> None:
+        """The project was written to its folder."""
+        if self.journal is not None and self.journal.folder == self.handle.folder:
+            self.journal.mark_saved()
+        else:
+            if self.journal is not None:
+                self.journal.close()
+            self._start_journal()
+        self.changed.emit(())
+
     def close(self) -> None:
         """Hear no more of the project."""
+        if self.journal is not None:
+            self.journal.close()
         if self._tell in self.handle.history.listeners:
             self.handle.history.listeners.remove(self._tell)
 
@@ -203,7 +226,9 @@ class Session(QObject):
         if prefab is None:
             return None
         positions = brush.positions(Gesture("drag").marks(points, None))
-        spots = Spots(prefab, positions, brush.turn_of(prefab), brush.mirrored_of(prefab))
+        turn = brush.turn_of(prefab)
+        mirrored = brush.mirrored_of(prefab)
+        spots = Spots(prefab, positions, turn, mirrored)
         return verdict(Ground(self.handle.data, self.room), spots)
 
     def apply(self, edit: Edit | None, merge_key: object = None) -> bool:

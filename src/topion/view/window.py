@@ -127,6 +127,10 @@ class Window(QMainWindow):
 
     def _hear(self) -> None:
         self.session.said.connect(self.say)
+        count = self.session.recovered
+        if count:
+            text = f"{count} stroke{'s' if count != 1 else ''} that had not been saved came back"
+            QTimer.singleShot(0, lambda: self.say(f"{text}; Ctrl+S keeps them"))
         self.session.changed.connect(lambda _: self._count_soon.start())
         self._count_soon.start()
 
@@ -399,8 +403,8 @@ class Window(QMainWindow):
             self.fail,
         )
         if done:
+            self.session.saved()
             self.say(f"Saved {done[0]}")
-            self.top_bar.refresh()
         return bool(done)
 
     def ask_export(self, kind: str) -> None:
@@ -473,6 +477,7 @@ class Window(QMainWindow):
         if event is not None and not self._may_leave():
             event.ignore()
             return
+        self.session.close()
         self._count_soon.stop()
         for worker in (self._surveying, self.in_hand.counting):
             if worker is not None:
