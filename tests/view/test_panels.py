@@ -172,7 +172,7 @@ def test_the_ribbon_lists_strokes_and_jumps(designer):
 def test_the_sheet_dialog_proposes_the_cut_and_brings_the_sheet_in(designer, tmp_path):
     path = tmp_path / "more.png"
     path.write_bytes(sheet_picture(side=16).png)
-    dialog = designer.window.cut_sheet(path)
+    dialog = designer.window.files.cut_sheet(path)
     assert (dialog.tile_w.value(), dialog.tile_h.value()) == (16, 16)
     designer.qtbot.waitUntil(lambda: "in use" in dialog.told.text())
     assert "40 in use" in dialog.told.text() and "8 empty" in dialog.told.text()
@@ -208,10 +208,10 @@ def test_a_marked_block_of_slots_is_laid_from_the_hand(designer):
 def test_broken_files_are_said_and_change_nothing(designer, tmp_path):
     path = tmp_path / "bad.png"
     path.write_bytes(b"\x89PNG\r\n\x1a\nnothing")
-    assert designer.window.cut_sheet(path) is None
+    assert designer.window.files.cut_sheet(path) is None
     assert "bad.png" in designer.window._said.text()
     (tmp_path / "p.topion").mkdir()
-    designer.window.open(tmp_path / "p.topion")
+    designer.window.files.open(tmp_path / "p.topion")
     assert "holds no project.json" in designer.window._said.text()
     assert designer.window.session.handle is designer.handle
 
@@ -223,9 +223,9 @@ def test_save_open_and_export_through_the_window(designer, tmp_path):
     designer.key(Qt.Key.Key_S, CONTROL)
     assert "•" not in designer.window.top_bar.project.text()
     for kind in ("png", "csv", "json"):
-        designer.window.export_to(kind, tmp_path)
+        designer.window.files.export_to(kind, tmp_path)
     assert {p.suffix for p in tmp_path.iterdir()} >= {".png", ".csv", ".json", ".topion"}
-    designer.window.open(tmp_path / "Small.topion")
+    designer.window.files.open(tmp_path / "Small.topion")
     assert designer.window.session.handle is not designer.handle
     designer.session = designer.window.session
     designer.handle = designer.session.handle
@@ -324,10 +324,10 @@ def test_turning_mirroring_and_resetting_the_thing_in_hand(designer):
 
 def test_strokes_come_back_in_the_window_after_a_crash(designer, tmp_path):
     designer.handle.save(tmp_path / "Small.topion")
-    designer.window.open(tmp_path / "Small.topion")
+    designer.window.files.open(tmp_path / "Small.topion")
     first = designer.window.session
     first.handle.room("Yard").lay("Water", box=((3, 3), (6, 6)))
-    designer.window.open(tmp_path / "Small.topion")
+    designer.window.files.open(tmp_path / "Small.topion")
     designer.settle(60)
     again = designer.window.session
     assert again.handle is not first.handle and again.handle.room("Yard").material(4, 4) == "Water"

@@ -54,9 +54,9 @@ class Keys:
         self._control: dict[Any, Callable[[], object]] = {
             key.Key_Z: lambda: window.session.undo(),
             key.Key_Y: lambda: window.session.redo(),
-            key.Key_S: window.save,
-            key.Key_O: window.ask_open,
-            key.Key_N: window.new_project,
+            key.Key_S: window.files.save,
+            key.Key_O: window.files.ask_open,
+            key.Key_N: window.files.new_project,
             key.Key_E: window.show_export,
             key.Key_B: window.show_new_brush,
             key.Key_L: window.stack.show_add_menu,

@@ -93,37 +93,54 @@ class Player:
         return path
 
 
+Shot = Callable[..., None]
+
+
 def play(window: Window, out: Path, said: Callable[[str], Any] = print) -> list[Path]:
-    """The session; returns the pictures it took."""
+    """The session, scene by scene; returns the pictures it took."""
     hand = Player(window)
-    session, table = window.session, window.table
     shots: list[Path] = []
 
     def shot(name: str, widget: QWidget | None = None) -> None:
         shots.append(hand.shot(out / f"{name}.png", widget))
         said(f"picture {shots[-1].name}")
 
-    table.camera.step = 5
-    table.centre_on((24, 40))
+    window.table.look_at((24, 40), 1.0)
     hand.settle(300)
-    # a stroke in progress, with its ghost
+    for scene in (_paint, _place, _build, _look_round):
+        scene(hand, shot)
+    _show_sheets(hand, shot, sheet_file(out))
+    return shots
+
+
+def _paint(hand: Player, shot: Shot) -> None:
+    """A stroke of grass in progress, with its ghost."""
+    session = hand.window.session
     session.take("right", "Water")
     session.take("left", "Salt grass")
-    in_hand: Any = session.project.brushes["Salt grass"]
-    session.set_field(in_hand, "nib", 3)
+    session.set_field(session.project.brushes["Salt grass"], "nib", 3)
     hand.press([(20, 42), (22, 46), (21, 50), (24, 54), (26, 57)])
     shot("stroke")
     hand.let_go()
-    # a refused lantern
+
+
+def _place(hand: Player, shot: Shot) -> None:
+    """A refused lantern, and a field in hand."""
+    session = hand.window.session
     session.take("left", "Lantern post")
     hand.hover((17, 46))
     shot("refused-lantern")
-    # the field in hand
+    hand.window.rack.show_bay("Fields")
     session.take("left", "Reed bed")
     hand.stroke((20, 38), (23, 40), (26, 37))
     hand.hover((25, 42))
     shot("field")
-    # box, line, flood, lift, pick
+    hand.window.rack.show_bay("Ground")
+
+
+def _build(hand: Player, shot: Shot) -> None:
+    """Box, line, lift, undo and redo."""
+    session = hand.window.session
     session.take("left", "Brine pan")
     hand.tap(Qt.Key.Key_B)
     hand.stroke((19, 50), (23, 57))
@@ -139,33 +156,39 @@ def play(window: Window, out: Path, said: Callable[[str], Any] = print) -> list[
     session.undo()
     session.redo()
     shot("ribbon")
-    session.open_room(MARSH)
-    table.camera.step = 2
-    table.centre_on((144, 224))
+
+
+def _look_round(hand: Player, shot: Shot) -> None:
+    """The marsh from afar, and the yard in the dark."""
+    window = hand.window
+    window.session.open_room(MARSH)
+    window.table.look_at((144, 224), 1 / 8)
     hand.hover((120, 180))
     hand.settle(400)
     shot("eighth")
-    session.open_room(ROOM)
-    table.camera.step = 5
-    table.centre_on((36, 40))
+    window.session.open_room(ROOM)
+    window.table.look_at((36, 40), 1.0)
     window.toggle_dark()
-    session.take("left", "Cobbles")
+    window.session.take("left", "Cobbles")
     hand.hover((36, 50))
-    shot("dark")
     hand.settle(300)
+    shot("dark")
     window.toggle_dark()
-    dialog = window.cut_sheet(sheet_file(out))
+
+
+def _show_sheets(hand: Player, shot: Shot, sheet: Path) -> None:
+    """A sheet with its cut, and slots that are marked."""
+    dialog = hand.window.files.cut_sheet(sheet)
     if dialog is not None:
-        hand.settle(200)
+        hand.settle(400)
         shot("sheet-cut", dialog)
         dialog.reject()
-    window.show_sheets()
-    slots = window.sheets_dialog()
+    hand.window.show_sheets()
+    slots = hand.window.sheets_dialog()
     hand.settle(200)
     slots.view.select(Box((9, 3), (11, 7)))
     shot("sheet-slots", slots)
     slots.close()
-    return shots
 
 
 def sheet_file(out: Path) -> Path:
@@ -196,7 +219,7 @@ def play_demo(out: Path) -> int:
     folder = handle.save(out / "Brinehollow.topion")
     for kind in ("png", "csv", "json"):
         (out / kind).mkdir(exist_ok=True)
-        window.export_to(kind, out / kind)
+        window.files.export_to(kind, out / kind)
     room = handle.room(next(iter(handle.rooms())))
     (out / "room.png").write_bytes(png_bytes(np.ascontiguousarray(room.render(1.0))))
     tally = room.tally("Reed bed")

@@ -3,37 +3,30 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import QEvent, QPoint, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
     QMainWindow,
     QMenu,
-    QMessageBox,
     QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
-from topion import scripting
 from topion.brushes.library import change_things, put_brush
 from topion.errors import TopionError
-from topion.formats.export import export_files
-from topion.formats.folder import SUFFIX, stem
 from topion.scripting import ProjectHandle
 from topion.survey import survey
 from topion.view import look
-from topion.view.dialogs.new_room import ask_new_room
-from topion.view.dialogs.sheet import SheetDialog
 from topion.view.dialogs.slots import SlotsDialog
 from topion.view.dialogs.survey import SurveyDialog
+from topion.view.files import Files
 from topion.view.keys import Keys
 from topion.view.new_brush import NewBrush
 from topion.view.panels.at_cursor import AtCursor
@@ -44,7 +37,7 @@ from topion.view.panels.stack import Stack
 from topion.view.panels.top_bar import TopBar
 from topion.view.session import Session
 from topion.view.table.table import Table
-from topion.view.tasks import Worker, run_task
+from topion.view.tasks import Worker
 
 _SAID_MS = 4200
 
@@ -68,6 +61,7 @@ class Window(QMainWindow):
         self._slots: SlotsDialog | None = None
         self._surveying: Worker | None = None
         self._lay_out()
+        self.files = Files(self)
         self.new_brush = NewBrush(self)
         self.keys = Keys(self)
         self.top_bar.project.clicked.connect(self.show_project_menu)
@@ -265,12 +259,12 @@ class Window(QMainWindow):
 
     def show_project_menu(self) -> None:
         menu = QMenu(self)
-        menu.addAction("New project\tCtrl+N", self.new_project)
-        menu.addAction("Open…\tCtrl+O", self.ask_open)
-        menu.addAction("Save\tCtrl+S", self.save)
-        menu.addAction("Save as…", self.save_as)
+        menu.addAction("New project\tCtrl+N", self.files.new_project)
+        menu.addAction("Open…\tCtrl+O", self.files.ask_open)
+        menu.addAction("Save\tCtrl+S", self.files.save)
+        menu.addAction("Save as…", self.files.save_as)
         menu.addSeparator()
-        menu.addAction("Bring in a tile sheet…", self.bring_in_sheet)
+        menu.addAction("Bring in a tile sheet…", self.files.bring_in_sheet)
         menu.addAction("Take slots from a sheet…\tF6", self.show_sheets)
         menu.addSeparator()
         menu.addAction("Undo\tCtrl+Z", self.session.undo)
@@ -285,7 +279,7 @@ class Window(QMainWindow):
                 action.setCheckable(True)
                 action.setChecked(name == self.session.room_name)
         menu.addSeparator()
-        menu.addAction("New room…", self.new_room)
+        menu.addAction("New room…", self.files.new_room)
         menu.addAction("Show all of it\tHome", self.table.fit)
         self._menu_at(menu, self.top_bar.room)
 
@@ -296,7 +290,7 @@ class Window(QMainWindow):
             ("csv", "CSV of each layer…"),
             ("json", "JSON bundle of the project…"),
         ):
-            menu.addAction(text, lambda k=kind: self.ask_export(k))
+            menu.addAction(text, lambda k=kind: self.files.ask_export(k))
         self._menu_at(menu, self.top_bar.export)
 
     def show_new_brush(self) -> None:
@@ -329,7 +323,7 @@ class Window(QMainWindow):
 
     def show_sheets(self) -> None:
         if not self.session.project.tilesets:
-            self.bring_in_sheet()
+            self.files.bring_in_sheet()
             return
         dialog = self.sheets_dialog()
         dialog.refresh()
@@ -357,124 +351,14 @@ class Window(QMainWindow):
         self._count_findings()
         self.update()
 
-    # --- files ----------------------------------------------------------------------------
-
-    def new_project(self) -> None:
-        if self._may_leave():
-            handle = scripting.new(None, "Untitled")
-            handle.add_room("Room 1")
-            self.use(handle)
-
-    def ask_open(self) -> None:
-        if not self._may_leave():
-            return
-        folder = QFileDialog.getExistingDirectory(self, "Open a project folder")
-        if folder:
-            self.open(Path(folder))
-
-    def open(self, folder: Path) -> None:
-        """Open a project off the GUI thread; a folder that is not sound is said."""
-        run_task(
-            self,
-            f"Opening {folder.name}",
-            lambda step: scripting.open(folder, step),
-            self.use,
-            self.fail,
-        )
-
-    def save(self) -> bool:
-        if self.session.handle.folder is None:
-            return self.save_as()
-        return self._save_to(self.session.handle.folder)
-
-    def save_as(self) -> bool:
-        start = str(Path.home() / f"{self.session.handle.name}{SUFFIX}")
-        chosen, _ = QFileDialog.getSaveFileName(self, "Save the project as", start)
-        return self._save_to(Path(chosen)) if chosen else False
-
-    def _save_to(self, folder: Path) -> bool:
-        done: list[Path] = []
-        handle = self.session.handle
-        run_task(
-            self,
-            f"Saving {folder.name}",
-            lambda step: handle.save(folder, step),
-            done.append,
-            self.fail,
-        )
-        if done:
-            self.session.saved()
-            self.say(f"Saved {done[0]}")
-        return bool(done)
-
-    def ask_export(self, kind: str) -> None:
-        folder = QFileDialog.getExistingDirectory(self, "Export to a folder")
-        if folder:
-            self.export_to(kind, Path(folder))
-
-    def export_to(self, kind: str, folder: Path) -> None:
-        """Write the room (png, csv) or the project (json) into a folder."""
-        project = self.session.project
-        rooms = tuple(project.rooms) if kind == "json" else (self.session.room_name,)
-
-        def work(step: Any) -> int:
-            count = 0
-            for name, data in export_files(project, rooms, kind):
-                step(name)
-                (folder / name).write_bytes(data)
-                count += 1
-            return count
-
-        def done(count: int) -> None:
-            self.say(f"Wrote {count} file{'s' if count != 1 else ''} to {folder}")
-
-        run_task(self, f"Exporting {stem(project.name)}", work, done, self.fail)
-
-    def bring_in_sheet(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Bring in a tile sheet", "", "PNG (*.png)")
-        if path:
-            self.cut_sheet(Path(path))
-
-    def cut_sheet(self, path: Path) -> SheetDialog | None:
-        """Show the cut of a sheet; the tile set is made when it is confirmed."""
-        found: list[Any] = []
-        run_task(
-            self,
-            f"Reading {path.name}",
-            lambda step: SheetDialog.read(path),
-            found.append,
-            self.fail,
-        )
-        if not found:
-            return None
-        dialog = SheetDialog(self, path, *found[0])
-        dialog.open()
-        return dialog
-
-    def new_room(self) -> None:
-        ask_new_room(self)
+    # --- closing ---------------------------------------------------------------------------
 
     def fail(self, sentence: str) -> None:
         """Something could not be done: say it where it cannot be missed."""
         self.say(sentence)
 
-    def _may_leave(self) -> bool:
-        if not self.session.handle.history.changed:
-            return True
-        box = QMessageBox(self)
-        box.setText(f"{self.session.handle.name} has changes that are not saved.")
-        box.setStandardButtons(
-            QMessageBox.StandardButton.Save
-            | QMessageBox.StandardButton.Discard
-            | QMessageBox.StandardButton.Cancel
-        )
-        answer = box.exec()
-        if answer == QMessageBox.StandardButton.Save:
-            return self.save()
-        return bool(answer == QMessageBox.StandardButton.Discard)
-
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        if event is not None and not self._may_leave():
+        if event is not None and not self.files.may_leave():
             event.ignore()
             return
         self.session.close()

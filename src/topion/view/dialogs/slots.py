@@ -43,7 +43,7 @@ class SlotsDialog(QDialog):
         self.sheets.setAccessibleName("Sheet")
         self.sheets.activated.connect(lambda _: self._show_sheet())
         self.more = QPushButton("Bring in another…")
-        self.more.clicked.connect(window.bring_in_sheet)
+        self.more.clicked.connect(window.files.bring_in_sheet)
         self.view = SheetView()
         self.view.selectable = True
         self.view.setToolTip("Drag to mark slots; wheel zooms, middle drag moves")

@@ -123,6 +123,11 @@ class Table(QWidget):
         self.camera.top = round(middle.y() - (cell[0] + 0.5) * self.camera.px)
         self._stale_ghost()
 
+    def look_at(self, cell: tuple[int, int], zoom: float) -> None:
+        """Bring a cell to the middle at one of the zoom steps."""
+        self.camera.step = STEPS.index(zoom)
+        self.centre_on(cell)
+
     def view_rect(self) -> QRectF:
         """The part of the widget in which the room is seen."""
         return QRectF(self.rect()).adjusted(overlay.RULER_LEFT, overlay.RULER_TOP, 0, 0)

@@ -1,0 +1,137 @@
+"""What the window does with files: projects, exports, sheets, and leaving unsaved work."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtWidgets import QFileDialog, QMessageBox
+
+from topion import scripting
+from topion.formats.export import export_files
+from topion.formats.folder import SUFFIX, stem
+from topion.view.dialogs.new_room import ask_new_room
+from topion.view.dialogs.sheet import SheetDialog
+from topion.view.tasks import run_task
+
+if TYPE_CHECKING:
+    from topion.view.window import Window
+
+
+class Files:
+    """Long work runs off the GUI thread; what fails is said in the window."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+
+    def new_project(self) -> None:
+        if self.may_leave():
+            handle = scripting.new(None, "Untitled")
+            handle.add_room("Room 1")
+            self.window.use(handle)
+
+    def ask_open(self) -> None:
+        if not self.may_leave():
+            return
+        folder = QFileDialog.getExistingDirectory(self.window, "Open a project folder")
+        if folder:
+            self.open(Path(folder))
+
+    def open(self, folder: Path) -> None:
+        """Open a project off the GUI thread; a folder that is not sound is said."""
+        run_task(
+            self.window,
+            f"Opening {folder.name}",
+            lambda step: scripting.open(folder, step),
+            self.window.use,
+            self.window.fail,
+        )
+
+    def save(self) -> bool:
+        if self.window.session.handle.folder is None:
+            return self.save_as()
+        return self._save_to(self.window.session.handle.folder)
+
+    def save_as(self) -> bool:
+        start = str(Path.home() / f"{self.window.session.handle.name}{SUFFIX}")
+        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the project as", start)
+        return self._save_to(Path(chosen)) if chosen else False
+
+    def _save_to(self, folder: Path) -> bool:
+        done: list[Path] = []
+        handle = self.window.session.handle
+        run_task(
+            self.window,
+            f"Saving {folder.name}",
+            lambda step: handle.save(folder, step),
+            done.append,
+            self.window.fail,
+        )
+        if done:
+            self.window.session.saved()
+            self.window.say(f"Saved {done[0]}")
+        return bool(done)
+
+    def ask_export(self, kind: str) -> None:
+        folder = QFileDialog.getExistingDirectory(self.window, "Export to a folder")
+        if folder:
+            self.export_to(kind, Path(folder))
+
+    def export_to(self, kind: str, folder: Path) -> None:
+        """Write the room (png, csv) or the project (json) into a folder."""
+        project = self.window.session.project
+        rooms = tuple(project.rooms) if kind == "json" else (self.window.session.room_name,)
+
+        def work(step: Any) -> int:
+            count = 0
+            for name, data in export_files(project, rooms, kind):
+                step(name)
+                (folder / name).write_bytes(data)
+                count += 1
+            return count
+
+        def done(count: int) -> None:
+            self.window.say(f"Wrote {count} file{'s' if count != 1 else ''} to {folder}")
+
+        run_task(self.window, f"Exporting {stem(project.name)}", work, done, self.window.fail)
+
+    def bring_in_sheet(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(
+            self.window, "Bring in a tile sheet", "", "PNG (*.png)"
+        )
+        if path:
+            self.cut_sheet(Path(path))
+
+    def cut_sheet(self, path: Path) -> SheetDialog | None:
+        """Show the cut of a sheet; the tile set is made when it is confirmed."""
+        found: list[Any] = []
+        run_task(
+            self.window,
+            f"Reading {path.name}",
+            lambda step: SheetDialog.read(path),
+            found.append,
+            self.window.fail,
+        )
+        if not found:
+            return None
+        dialog = SheetDialog(self.window, path, *found[0])
+        dialog.open()
+        return dialog
+
+    def new_room(self) -> None:
+        ask_new_room(self.window)
+
+    def may_leave(self) -> bool:
+        if not self.window.session.handle.history.changed:
+            return True
+        box = QMessageBox(self.window)
+        box.setText(f"{self.window.session.handle.name} has changes that are not saved.")
+        box.setStandardButtons(
+            QMessageBox.StandardButton.Save
+            | QMessageBox.StandardButton.Discard
+            | QMessageBox.StandardButton.Cancel
+        )
+        answer = box.exec()
+        if answer == QMessageBox.StandardButton.Save:
+            return self.save()
+        return bool(answer == QMessageBox.StandardButton.Discard)
