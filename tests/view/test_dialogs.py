@@ -1,0 +1,207 @@
+"""Dialogs: sheets, slots, new rooms, new brushes, survey."""
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtWidgets import QApplication, QFileDialog
+
+from tests.rooms import sheet_picture
+from topion.grid.boxes import Box
+from topion.model.tileset import Cut
+from topion.pictures.png import png_bytes
+from topion.view.dialogs.new_room import NewRoom, ask_new_room
+from topion.view.dialogs.sheet_view import SheetView
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def view(qtbot):
+    made = SheetView()
+    qtbot.addWidget(made)
+    made.resize(600, 500)
+    sheet = sheet_picture(side=16)
+    made.show_sheet(sheet)
+    made.show_cut(Cut((16, 16)), None)
+    made.selectable = True
+    made.show()
+    qtbot.waitExposed(made)
+    return made
+
+
+def drag(qtbot, view, a, b):
+    start, end = (view.slot_rect(*at).center().toPoint() for at in (a, b))
+    qtbot.mousePress(view, LEFT, pos=start)
+    qtbot.mouseMove(view, end)
+    qtbot.mouseRelease(view, LEFT, pos=end)
+
+
+@pytest.mark.parametrize(
+    ("a", "b"), [((1, 1), (3, 4)), ((3, 4), (1, 1)), ((1, 4), (3, 1)), ((2, 2), (2, 2))]
+)
+def test_slots_are_marked_from_any_corner(qtbot, view, a, b):
+    with qtbot.waitSignal(view.marked):
+        drag(qtbot, view, a, b)
+    lo = (min(a[0], b[0]), min(a[1], b[1]))
+    hi = (max(a[0], b[0]) + 1, max(a[1], b[1]) + 1)
+    assert view.selection == Box(lo, hi)
+
+
+def test_a_mark_stays_inside_the_sheet(qtbot, view):
+    qtbot.mousePress(view, LEFT, pos=view.slot_rect(4, 6).center().toPoint())
+    qtbot.mouseMove(view, QPoint(599, 499))
+    qtbot.mouseRelease(view, LEFT, pos=QPoint(599, 499))
+    assert view.selection == Box((4, 6), (6, 8))
+
+
+def test_the_sheet_zooms_to_the_pointer_and_moves(qtbot, view):
+    at = view.slot_rect(2, 3).center()
+    place = QPointF(view.mapToGlobal(at.toPoint()))
+    event = QWheelEvent(at, place, QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+                        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+    before = view.slot_rect(2, 3)
+    QApplication.sendEvent(view, event)
+    after = view.slot_rect(2, 3)
+    assert after.width() > before.width() and (after.center() - at).manhattanLength() < 1
+    middle = Qt.MouseButton.MiddleButton
+    qtbot.mousePress(view, middle, pos=QPoint(100, 100))
+    qtbot.mouseMove(view, QPoint(140, 90))
+    qtbot.mouseRelease(view, middle, pos=QPoint(140, 90))
+    assert (view.slot_rect(2, 3).center() - after.center()).toPoint() == QPoint(40, -10)
+
+
+def test_the_cut_is_drawn_over_the_sheet(view):
+    plain = view.grab().toImage()
+    view.show_cut(Cut((32, 32), 0, 0), None)
+    assert view.grab().toImage() != plain
+    assert view.grid == (3, 4)
+
+
+def test_a_cut_that_fits_no_tile_cannot_be_brought_in(designer, tmp_path):
+    path = tmp_path / "s.png"
+    path.write_bytes(sheet_picture(side=16).png)
+    dialog = designer.window.files.cut_sheet(path)
+    dialog.tile_w.setValue(400)
+    designer.qtbot.waitUntil(lambda: "No whole tile" in dialog.told.text())
+    assert not dialog.make.isEnabled()
+    dialog.propose()
+    designer.qtbot.waitUntil(lambda: dialog.make.isEnabled())
+    dialog.reject()
+
+
+def test_a_taken_name_is_said_in_the_dialog(designer, tmp_path):
+    path = tmp_path / "s.png"
+    path.write_bytes(sheet_picture(side=16).png)
+    dialog = designer.window.files.cut_sheet(path)
+    dialog.name.setText("sheet")
+    dialog.bring_in()
+    assert "already a tile set named “sheet”" in dialog.problem.text() and dialog.isVisible()
+    dialog.reject()
+    assert list(designer.session.project.tilesets) == ["sheet"]
+
+
+def test_a_sheet_without_regular_tiles_starts_from_a_common_size(designer, tmp_path):
+    path = tmp_path / "odd.png"
+    path.write_bytes(png_bytes(np.random.default_rng(2).integers(0, 255, (37, 41, 4), np.uint8)))
+    dialog = designer.window.files.cut_sheet(path)
+    assert dialog.cut() == Cut((16, 16)) and not dialog.again.isEnabled()
+    dialog.reject()
+
+
+def test_slots_become_a_mosaic_and_a_weave(designer):
+    dialog = designer.window.sheets_dialog()
+    designer.window.show_sheets()
+    dialog.view.select(Box((4, 0), (5, 3)))
+    assert not dialog.buttons["weave"].isEnabled()
+    designer.qtbot.mouseClick(dialog.buttons["mosaic"], LEFT)
+    assert designer.session.hands["left"] == "sheet mosaic"
+    dialog.view.select(Box((0, 0), (3, 3)))
+    designer.qtbot.mouseClick(dialog.buttons["weave"], LEFT)
+    assert designer.session.hands["left"] == "sheet weave"
+    designer.stroke((5, 5), (5, 9))
+    assert designer.material((5, 7)) == "sheet weave"
+    dialog.close()
+
+
+def test_an_empty_block_is_refused_in_the_dialog(designer):
+    dialog = designer.window.sheets_dialog()
+    designer.window.show_sheets()
+    dialog.view.select(Box((5, 0), (6, 2)))
+    dialog.take("left")
+    assert "at least one tile" in dialog.told.text()
+    dialog.view.selection = None
+    dialog.take("left")
+    dialog.close()
+
+
+def test_a_project_without_sheets_asks_for_one(designer, monkeypatch):
+    asked = []
+    monkeypatch.setattr(
+        QFileDialog, "getOpenFileName", lambda *a, **k: asked.append(a[1]) or ("", "")
+    )
+    designer.window.files.new_project()
+    designer.window.show_sheets()
+    assert asked == ["Bring in a tile sheet"]
+    designer.window.session.handle.history.mark_saved()
+
+
+def test_a_new_room_takes_the_cell_size_of_the_last(designer):
+    dialog = ask_new_room(designer.window)
+    assert isinstance(dialog, NewRoom) and dialog.cell.value() == 4
+    assert dialog.name.text() == "Room 1"
+    dialog.width_cells.setValue(9)
+    dialog.height_cells.setValue(7)
+    dialog.make()
+    assert designer.room.size == (7, 9)
+
+
+def test_the_survey_of_a_sound_project_says_so(designer):
+    designer.window.show_survey()
+    assert designer.window._survey.told.text() == "Nothing found: all is well"
+    designer.window._survey.close()
+
+
+def test_the_count_of_findings_stands_in_the_top_bar(designer):
+    designer.room.lay("Lamp", cells=[(3, 3), (3, 4)], override=True)
+    designer.qtbot.waitUntil(
+        lambda: designer.window.top_bar.survey.text() == "Survey 2", timeout=5000
+    )
+    designer.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    designer.qtbot.waitUntil(
+        lambda: designer.window.top_bar.survey.text() == "Survey", timeout=5000
+    )
+
+
+def test_file_dialogs_that_are_closed_change_nothing(designer, monkeypatch):
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: ("", ""))
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: "")
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: ("", ""))
+    files = designer.window.files
+    files.bring_in_sheet()
+    files.ask_open()
+    files.ask_export("png")
+    designer.window.new_brush.ask_picture()
+    assert files.save() is False and not designer.handle.history.changed
+
+
+def test_saving_where_nothing_can_be_written_is_said(designer, tmp_path):
+    (tmp_path / "blocked").write_text("a file")
+    designer.handle.folder = tmp_path / "blocked" / "P.topion"
+    assert designer.window.files.save() is False
+    assert "cannot be saved" in designer.window._said.text()
+
+
+def test_a_broken_picture_makes_no_thing(designer, tmp_path):
+    path = tmp_path / "bad.png"
+    path.write_bytes(b"nothing")
+    designer.window.new_brush.thing_from(path)
+    assert "bad.png is not a PNG" in designer.window._said.text().replace(":", "")
+    assert "bad" not in designer.session.project.prefabs
+
+
+def test_the_new_brush_menu_offers_a_field_only_for_a_thing_in_hand(designer):
+    for name, offered in (("Water", False), ("Bush", True)):
+        designer.session.take("left", name)
+        actions = {a.text(): a for a in designer.window.new_brush.menu().actions()}
+        assert actions["Field of the thing in hand"].isEnabled() is offered
