@@ -27,7 +27,7 @@ class AtCursor(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("At cursor")
         self.setToolTip("All that lies in the cell; click to select it and its layer")
-        self.setFixedHeight(212)
+        self.setFixedHeight(196)
         self.setMouseTracking(True)
         self.items: list[Lying] = []
         self._cell: tuple[int, int] | None = None
@@ -73,7 +73,7 @@ class AtCursor(QWidget):
         return [Lying(found.prefab, why, "", prefab=found.prefab, detail=REFUSED)]
 
     def sizeHint(self) -> QSize:
-        return QSize(248, 212)
+        return QSize(248, 196)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

@@ -38,7 +38,7 @@ class InHand(QWidget):
         self._tally_soon.setInterval(40)
         self._tally_soon.timeout.connect(self._show_tally)
         self._layout = QVBoxLayout(self)
-        self._layout.setContentsMargins(12, 10, 12, 8)
+        self._layout.setContentsMargins(12, 6, 12, 4)
         self._layout.setSpacing(2)
         self._tabs = QHBoxLayout()
         self._tabs.setSpacing(2)
