@@ -14,7 +14,7 @@ from topion.scripting import ProjectHandle, RoomHandle, new
 ROOM = "Sluice Yard"
 SIZE = (64, 96)
 LAYERS = (
-    ("Water", "tiles"),
+    ("Sea", "tiles"),
     ("Ground", "tiles"),
     ("Cover", "tiles"),
     ("Pans", "tiles"),
@@ -54,7 +54,8 @@ def brinehollow() -> ProjectHandle:
 
 def _ground(room: RoomHandle) -> None:
     height, width = SIZE
-    room.lay("Water", box=((0, 0), (height - 1, width - 1)))
+    # the sea lies below all ground and shows through its worn edges
+    room.lay("Water", box=((0, 0), (height - 1, width - 1)), layer="Sea")
     room.lay("Mud", box=((0, 0), (height - 1, width - 1)))
     for way in _CHANNELS:
         _carve(room, way)
@@ -101,7 +102,7 @@ def _blob(ellipses: tuple[Ellipse, ...], grown: float = 0.0) -> Cells:
 
 
 def _carve(room: RoomHandle, ellipses: tuple[Ellipse, ...]) -> None:
-    room.lift("Mud", cells=_blob(ellipses))
+    room.lay("Water", cells=_blob(ellipses))
 
 
 def _pans(room: RoomHandle) -> None:

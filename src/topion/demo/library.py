@@ -101,11 +101,11 @@ def brushes() -> Iterator[tuple[str, Brush]]:
     yield "Ground", Weave("Mud", RuleBook(_rules_47("mud")), "Ground", "#94744e", 11, 2)
     yield (
         "Ground",
-        Weave("Water", RuleBook(_always("open water", _water("water"))), "Water", "#3b7f88"),
+        Weave("Water", RuleBook(_always("open water", _water("water"))), "Ground", "#3b7f88"),
     )
     yield (
         "Ground",
-        Weave("Deep water", RuleBook(_rules_47("deep", _water("deep"))), "Water", "#2a6070", 5, 3),
+        Weave("Deep water", RuleBook(_rules_47("deep", _water("deep"))), "Ground", "#2a6070", 5, 3),
     )
     yield "Ground", Weave("Salt grass", RuleBook(_rules_47("grass")), "Cover", "#7f8a4a", 3, 2)
     stones = _variants("cobbles", "") or tuple(

@@ -12,7 +12,7 @@ from topion.scripting import ProjectHandle
 ROOM = "Outer Marsh"
 SIZE = (288, 448)
 _LAYERS = (
-    ("Water", "tiles"),
+    ("Sea", "tiles"),
     ("Ground", "tiles"),
     ("Cover", "tiles"),
     ("Boardwalk", "tiles"),
@@ -39,6 +39,7 @@ def add_marsh(project: ProjectHandle) -> None:
     ys, xs = np.indices(SIZE)
     creek = np.abs(ys - 150 - 46 * np.sin(xs / 61.0) - 17 * np.sin(xs / 19.0 + 1.3)) / 60.0
     ground = np.minimum(ground, 0.2 + creek)
+    room.lay("Water", box=whole, layer="Sea")
     room.lay("Water", box=whole)
     room.lay("Mud", cells=_cells(ground > 0.34))
     room.lay("Deep water", cells=_cells(ground < 0.27))

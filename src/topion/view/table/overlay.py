@@ -14,6 +14,7 @@ from topion.things.verdict import Verdict
 from topion.view import look
 from topion.view.session import Hand, Session
 from topion.view.table.camera import Camera
+from topion.view.table.compose import image_of
 
 RULER_LEFT, RULER_TOP = 30, 22
 _TICKS = (1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1024, 2048)
@@ -183,6 +184,7 @@ def draw_verdict(
         _outline(painter, here, look.ink("tidal"))
         return
     buoy, tidal = look.ink("buoy"), look.ink("tidal")
+    _pale_thing(painter, camera, session, found)
     _outline(painter, here, buoy)
     for reason in found.reasons:
         if reason.thing is None:
@@ -207,6 +209,22 @@ def draw_verdict(
         painter.drawRect(spot.adjusted(2, 2, -2, -2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
     _callout(painter, session, found, here, view)
+
+
+def _pale_thing(painter: QPainter, camera: Camera, session: Session, found: Verdict) -> None:
+    """The refused thing where it was asked for, half there."""
+    prefab = session.project.prefabs.get(found.prefab)
+    if prefab is None:
+        return
+    height, width = prefab.picture.size_px
+    seat = camera.rect_of(found.y, found.x, found.y + 1, found.x + 1)
+    zoom = camera.zoom
+    top = seat.bottom() - prefab.anchor_px[0] * zoom
+    left = seat.center().x() - prefab.anchor_px[1] * zoom
+    painter.setOpacity(0.5)
+    target = QRectF(left, top, width * zoom, height * zoom)
+    painter.drawImage(target, image_of(prefab.picture.rgba))
+    painter.setOpacity(1.0)
 
 
 def _callout(
