@@ -116,3 +116,12 @@ def test_a_thumbnail_of_a_large_room_stays_small():
     room = small_room((900, 700))
     assert max(thumbnail(room.project.data, room.data, "ground", 100).shape) <= 100
     assert atlas_of(room.project.data, 1).side == 1
+
+
+def test_from_afar_things_are_dots_of_their_own_colour():
+    room = small_room((20, 20))
+    room.lay("Bush", cells=[(4, 7)])
+    near = room.render(1, layer="Things")[4 * SIDE + 2, 7 * SIDE + 2]
+    far = room.render(0.25, layer="Things")
+    assert np.argwhere(far[..., 3]).tolist() == [[4, 7]]
+    assert np.abs(far[4, 7].astype(int) - near).max() <= 2

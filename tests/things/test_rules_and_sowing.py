@@ -250,3 +250,11 @@ def test_kept_cells_are_free_of_sown_things():
     room.lay("Stone", cells=[(10, 10), (11, 10)])
     room.lay("Reeds", box=((0, 0), (39, 47)))
     assert not {t.cell for t in room.sown("Reeds")} & {(10, 10), (11, 10)}
+
+
+def test_a_field_too_fine_to_sow_says_so_and_takes_no_memory():
+    room = small_room((1200, 1200))
+    room.project.add_brush(FieldBrush("Dust", (Sown("Bush"),), spacing=0.1, density=1.0))
+    room.lay("Dust", box=((0, 0), (1199, 1199)))
+    tally = room.tally("Dust")
+    assert tally.placed == 0 and "sown at once" in tally.refused[0][0]

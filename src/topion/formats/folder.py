@@ -317,6 +317,8 @@ def read_things(data: bytes, file: str) -> dict[int, Thing]:
     lines: tuple[_ThingLine, ...] = read_record(tuple[_ThingLine, ...], data, file)
     things: dict[int, Thing] = {}
     for number, line in enumerate(lines):
+        if not 0 < line.id < 1 << 31:
+            raise BadFile(file, f"{line.id} is no number for a thing", f"line {number + 2}")
         if line.id in things:
             raise BadFile(file, f"thing {line.id} is listed twice", f"line {number + 2}")
         values = {key: getattr(line, key) for key in Thing.__dataclass_fields__}

@@ -14,6 +14,7 @@ from topion.model.picture import Picture
 
 Turns = Literal["none", "quarters", "any"]
 WIDEST_FOOTPRINT = 32  # cells
+FARTHEST_CELL = 1e6
 
 
 class PlacementRule(Protocol):
@@ -85,6 +86,15 @@ class Thing:
     scale: float = 1.0
     overridden: bool = False
     properties: dict[str, str] = field(default_factory=dict, hash=False)
+
+    def __post_init__(self) -> None:
+        for name in ("y", "x"):
+            if not abs(getattr(self, name)) <= FARTHEST_CELL:
+                raise BadValue(f"a thing's {name}", getattr(self, name), "within the room's reach")
+        if not 0.01 <= self.scale <= 100:
+            raise BadValue("a thing's scale", self.scale, "0.01 to 100")
+        if not abs(self.turn) <= 36_000:
+            raise BadValue("a thing's turn", self.turn, "degrees")
 
     @property
     def cell(self) -> tuple[int, int]:

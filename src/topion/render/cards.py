@@ -17,6 +17,7 @@ from topion.model.project import Project
 from topion.model.room import Layer, LayerInfo, Room, RoomInfo
 from topion.render.atlas import mean_colours
 from topion.render.scene import render_room
+from topion.render.sprites import mean_colour
 
 SCRAP = (4, 5)  # cells
 _BLOB = ((0, 3), (1, 1), (1, 2), (1, 3), (2, 1), (2, 2), (2, 3), (2, 4), (3, 2))
@@ -108,21 +109,6 @@ def _marks(brush: Brush, size: tuple[int, int]) -> Marks:
     return Marks(np.array(_BLOB, np.intp))
 
 
-def _mean_colour(project: Project, prefab: str) -> int:
-    """One word for a prefab: the mean of its solid pixels."""
-    cache: dict[str, tuple[Any, int]] = project.derived.setdefault("mean prefabs", {})
-    known = project.prefabs.get(prefab)
-    if known is None:
-        return 0xFFCF4A25
-    found = cache.get(prefab)
-    if found is None or found[0] is not known.picture:
-        solid = known.picture.rgba[known.picture.rgba[..., 3] > 200][:, :3]
-        red, green, blue = solid.mean(axis=0).astype(int) if len(solid) else (128, 128, 128)
-        found = (known.picture, int(0xFF << 24 | red << 16 | green << 8 | blue))
-        cache[prefab] = found
-    return found[1]
-
-
 def thumbnail(project: Project, room: Room, layer_id: str, most_px: int) -> np.ndarray:
     """(h, w) premultiplied words of one layer, about one pixel for every few cells."""
     layer = room.layers[layer_id]
@@ -141,5 +127,5 @@ def thumbnail(project: Project, room: Room, layer_id: str, most_px: int) -> np.n
     for thing in layer.things.values():
         y, x = (v // step for v in thing.cell)
         if 0 <= y < height and 0 <= x < width:
-            out[y : y + 2, x : x + 2] = _mean_colour(project, thing.prefab)
+            out[y : y + 2, x : x + 2] = mean_colour(project, thing.prefab)
     return out

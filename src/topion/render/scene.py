@@ -11,7 +11,14 @@ from topion.model.project import Project
 from topion.model.room import Layer, Room
 from topion.render.atlas import atlas_of
 from topion.render.pixels import Words, as_rgba, filled, lay_over, resized
-from topion.render.sprites import Placed, overhang_cells, placed_sprites, things_in
+from topion.render.sprites import (
+    DOT_PX,
+    Placed,
+    dots_in,
+    overhang_cells,
+    placed_sprites,
+    things_in,
+)
 
 MOST_PX = 1 << 27
 
@@ -57,6 +64,12 @@ def lay_layer(
         tiles = tiles_in_box(layer, box, project, side)
         if tiles is not None:
             lay_over(out, tiles, opacity)
+        return
+    if side <= DOT_PX:
+        dots = np.zeros_like(out)
+        ys, xs, words = dots_in(project, room, layer_id, box, side)
+        dots[ys, xs] = words
+        lay_over(out, dots, opacity)
         return
     reach = overhang_cells(project, room)
     for placed in placed_sprites(

@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image
 
 from topion.grid.arrays import Rgba
@@ -19,6 +21,7 @@ from topion.things.sowings import sown_in
 
 _SIZE_STEPS = 24  # sprites of a field share pictures: scales are rounded to 1/24
 _TURN_STEP_DEG = 5.0
+DOT_PX = 2  # cells up to this size show their things as dots
 
 
 @dataclass(frozen=True, eq=False)
@@ -118,3 +121,41 @@ def overhang_cells(project: Project, room: Room) -> int:
     for prefab in project.prefabs.values():
         reach = max(reach, max(prefab.picture.size_px) / room.info.cell_px)
     return math.ceil(reach * 2)
+
+
+def mean_colour(project: Project, prefab: str) -> int:
+    """One word for a prefab: the mean of its solid pixels."""
+    cache: dict[str, tuple[Any, int]] = project.derived.setdefault("mean prefabs", {})
+    known = project.prefabs.get(prefab)
+    if known is None:
+        return 0xFFCF4A25
+    found = cache.get(prefab)
+    if found is None or found[0] is not known.picture:
+        solid = known.picture.rgba[known.picture.rgba[..., 3] > 200][:, :3]
+        red, green, blue = solid.mean(axis=0).astype(int) if len(solid) else (128, 128, 128)
+        found = (known.picture, int(0xFF << 24 | red << 16 | green << 8 | blue))
+        cache[prefab] = found
+    return found[1]
+
+
+def dots_in(
+    project: Project, room: Room, layer_id: str, box: Box, side: int
+) -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.uint32]]:
+    """Things of a layer as single pixels of a picture of `box`: (n,) rows, columns, words.
+
+    For cells of one or two px, where a sprite would be a pixel or two itself.
+    """
+    layer = room.layers[layer_id]
+    if layer.info.kind == "field":
+        sowing = sown_in(project, room, layer_id, box)
+        at = sowing.positions
+        colours = np.array([mean_colour(project, name) for name in sowing.names], np.uint32)
+        words = colours[sowing.prefabs] if len(at) else np.empty(0, np.uint32)
+    else:
+        _, at = layer.spots()
+        known = [mean_colour(project, thing.prefab) for thing in layer.things.values()]
+        words = np.array(known, np.uint32)
+    shifted = (at + 0.5 + np.array(layer.info.offset) - np.array(box.lo)) * side
+    ys, xs = np.floor(shifted).astype(np.intp).T
+    shown = (ys >= 0) & (xs >= 0) & (ys < box.shape[0] * side) & (xs < box.shape[1] * side)
+    return ys[shown], xs[shown], words[shown]

@@ -25,6 +25,8 @@ from topion.model.room import FULL_DENSITY, Layer, Room
 from topion.things.ground import Ground, Spots
 from topion.things.verdict import OUTSIDE, rule_answers
 
+MOST_SOWN = 4_000_000  # candidates of one field; beyond, a wider spacing is wanted
+_POINTS_EACH = 0.7  # candidates in a square of one spacing
 _ROUNDS = 3  # of giving way; each settles all but a few of the crowded places
 
 
@@ -103,6 +105,11 @@ def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) 
     area = painted if window is None else painted.clipped(window)
     if brush is None or not area.size:
         return _nothing(brush)
+    estimate = int(area.size * _POINTS_EACH / brush.spacing**2)
+    if estimate > MOST_SOWN:
+        return _nothing(
+            brush, Tally(estimate, 0, ((f"over the {MOST_SOWN:,} sown at once", estimate),))
+        )
     names = tuple(sown.prefab for sown in brush.sown)
     found, kinds, crowded = _static_candidates(brush, area)
     density = _density_at(layer, found.points)
@@ -144,7 +151,7 @@ def _painted_box(layer: Layer) -> Box:
     return Box((int(rows[0]), int(columns[0])), (int(rows[-1]) + 1, int(columns[-1]) + 1))
 
 
-def _nothing(brush: Any) -> Sowing:
+def _nothing(brush: Any, tally: Tally | None = None) -> Sowing:
     none = np.empty(0)
     names = tuple(sown.prefab for sown in brush.sown) if brush else ()
     return Sowing(
@@ -156,7 +163,7 @@ def _nothing(brush: Any) -> Sowing:
         none.astype(bool),
         none,
         none,
-        Tally(brush.wanted if brush else 0, 0, (("too close", 0),)),
+        tally or Tally(brush.wanted if brush else 0, 0, (("too close", 0),)),
     )
 
 

@@ -15,7 +15,13 @@ from topion.model.room import Layer, Room
 from topion.render.atlas import atlas_of
 from topion.render.pixels import Words
 from topion.render.scene import tiles_in_box
-from topion.render.sprites import overhang_cells, placed_sprites, things_in
+from topion.render.sprites import (
+    DOT_PX,
+    dots_in,
+    overhang_cells,
+    placed_sprites,
+    things_in,
+)
 
 _FORMAT = QImage.Format.Format_ARGB32_Premultiplied
 
@@ -65,6 +71,11 @@ def composed(project: Project, room: Room, box: Box, side: int) -> QImage:
             tiles = tiles_in_box(layer, box, project, side, scratch)
             if tiles is not None:
                 painter.drawImage(QPoint(0, 0), wrapped(tiles))
+        elif side <= DOT_PX:
+            scratch[...] = 0
+            ys, xs, dots = dots_in(project, room, layer_id, box, side)
+            scratch[ys, xs] = dots
+            painter.drawImage(QPoint(0, 0), wrapped(scratch))
         else:
             reach = reach or overhang_cells(project, room)
             _draw_things(painter, project, room, layer_id, layer, box.grown(reach), box, side)
