@@ -2,12 +2,16 @@
 
 import itertools
 
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QAbstractButton, QLineEdit, QWidget
+import numpy as np
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QLineEdit, QWidget
 
 from tests.rooms import sheet_picture
+from topion import scripting
 from topion.view import look
 from topion.view.panels.rows import Track
+from topion.view.window import Window
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
@@ -59,6 +63,21 @@ def test_moving_a_card_is_an_edit(designer):
     designer.key(Qt.Key.Key_Z, CONTROL)
     designer.settle(80)
     assert [c.name for c in designer.window.rack.cards] == order
+
+
+def test_a_card_dropped_on_another_takes_its_place(designer):
+    order = [c.name for c in designer.window.rack.cards]
+    data = QMimeData()
+    data.setData("application/x-topion-card", order[3].encode())
+    target = card(designer, order[1])
+    actions, none = Qt.DropAction.MoveAction, Qt.KeyboardModifier.NoModifier
+    at = QPointF(20, 20)
+    enter = QDragEnterEvent(at.toPoint(), actions, data, Qt.MouseButton.LeftButton, none)
+    QApplication.sendEvent(target, enter)
+    assert enter.isAccepted()
+    QApplication.sendEvent(target, QDropEvent(at, actions, data, Qt.MouseButton.LeftButton, none))
+    designer.settle(80)
+    assert [c.name for c in designer.window.rack.cards][1:3] == [order[3], order[1]]
 
 
 def test_pulling_a_slider_is_one_edit_and_changes_card_and_room(designer):
@@ -335,3 +354,26 @@ def test_strokes_come_back_in_the_window_after_a_crash(designer, tmp_path):
     designer.key(Qt.Key.Key_Z, CONTROL)
     assert again.handle.room("Yard").material(4, 4) == "Mud"
     again.handle.history.mark_saved()
+
+
+def test_a_second_window_on_a_project_only_looks(designer, qtbot, tmp_path):
+    folder = designer.handle.save(tmp_path / "Small.topion")
+    designer.window.files.open(folder)
+    second = Window(scripting.open(folder))
+    qtbot.addWidget(second)
+    second.show()
+    qtbot.wait(60)
+    assert "open in another window" in second._said.text()
+    session = second.session
+    before = session.handle.room("Yard").render(1).tobytes()
+    session.take("left", "Water")
+    assert session.apply(session.plan("left", np.array([[3.0, 3.0]]))) is False
+    session.undo()
+    assert second.files.save() is False and "another name" in second._said.text()
+    assert session.handle.room("Yard").render(1).tobytes() == before
+    designer.window.files.open(folder)
+    first = designer.window.session
+    first.take("left", "Water")
+    assert first.apply(first.plan("left", np.array([[3.0, 3.0]])))
+    first.handle.history.mark_saved()
+    second.session.close()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from topion.errors import TopionError
 from topion.model.edit import Dirty, Edit, ItemRecord, Record
 from topion.model.project import Project
 
@@ -23,6 +24,7 @@ class History:
     at: int = 0
     saved_at: int | None = 0
     listeners: list[Listener] = field(default_factory=list)
+    refusal: TopionError | None = None  # why nothing may be changed, while that is so
     _merge_key: object = None
 
     def apply(self, edit: Edit, merge_key: object = None) -> bool:
@@ -33,6 +35,8 @@ class History:
         """
         if not edit:
             return False
+        if self.refusal is not None:
+            raise self.refusal
         self._write(edit.records)
         merges = merge_key is not None and merge_key == self._merge_key and self.at > 0
         del self.edits[self.at :]
@@ -59,6 +63,8 @@ class History:
         """Move the playhead so that `at` Edits are on; False if there are not so many."""
         if not 0 <= at <= len(self.edits) or at == self.at:
             return False
+        if self.refusal is not None:
+            raise self.refusal
         self._merge_key = None
         while self.at > at:
             edit = self.edits[self.at - 1].inverted()

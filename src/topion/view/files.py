@@ -48,9 +48,13 @@ class Files:
         )
 
     def save(self) -> bool:
-        if self.window.session.handle.folder is None:
+        handle = self.window.session.handle
+        if handle.history.refusal is not None:
+            self.window.fail(f"{handle.history.refusal}; save it under another name")
+            return False
+        if handle.folder is None:
             return self.save_as()
-        return self._save_to(self.window.session.handle.folder)
+        return self._save_to(handle.folder)
 
     def save_as(self) -> bool:
         start = str(Path.home() / f"{self.window.session.handle.name}{SUFFIX}")
@@ -72,19 +76,19 @@ class Files:
             self.window.say(f"Saved {done[0]}")
         return bool(done)
 
-    def ask_export(self, kind: str) -> None:
+    def ask_export(self, kind: str, scale: float = 1.0) -> None:
         folder = QFileDialog.getExistingDirectory(self.window, "Export to a folder")
         if folder:
-            self.export_to(kind, Path(folder))
+            self.export_to(kind, Path(folder), scale)
 
-    def export_to(self, kind: str, folder: Path) -> None:
+    def export_to(self, kind: str, folder: Path, scale: float = 1.0) -> None:
         """Write the room (png, csv) or the project (json) into a folder."""
         project = self.window.session.project
         rooms = tuple(project.rooms) if kind == "json" else (self.window.session.room_name,)
 
         def work(step: Any) -> int:
             count = 0
-            for name, data in export_files(project, rooms, kind):
+            for name, data in export_files(project, rooms, kind, scale):
                 step(name)
                 (folder / name).write_bytes(data)
                 count += 1

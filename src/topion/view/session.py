@@ -12,6 +12,7 @@ from topion.brushes import Lift, ThingsBrush
 from topion.brushes.gestures import Gesture, GestureKind
 from topion.brushes.library import put_brush
 from topion.edit.journal import Journal
+from topion.edit.lock import OnlyLooking, ProjectLock
 from topion.errors import TopionError
 from topion.model.brush import Brush, Marks, Place
 from topion.model.edit import Dirty, Edit
@@ -52,6 +53,7 @@ class Session(QObject):
         self.selected: Lying | None = None
         self.cursor: tuple[int, int] | None = None
         self.journal: Journal | None = None
+        self._lock: ProjectLock | None = None
         self.recovered = self._start_journal()
         handle.history.listeners.append(self._tell)
         self._default_hands()
@@ -73,6 +75,13 @@ class Session(QObject):
         folder = self.handle.folder
         if folder is None:
             return 0
+        if self._lock is not None:
+            self._lock.release()
+        self._lock = ProjectLock(folder)
+        if not self._lock.take():
+            self.handle.history.refusal = OnlyLooking(self.handle.name)
+            return 0
+        self.handle.history.refusal = None
         self.journal = Journal(self.handle.history, folder)
         return self.journal.start()
 
@@ -90,6 +99,8 @@ class Session(QObject):
         """Hear no more of the project."""
         if self.journal is not None:
             self.journal.close()
+        if self._lock is not None:
+            self._lock.release()
         if self._tell in self.handle.history.listeners:
             self.handle.history.listeners.remove(self._tell)
 
@@ -235,7 +246,11 @@ class Session(QObject):
         """Put an Edit on; says why if it was refused whole."""
         if edit is None:
             return False
-        done = self.handle.history.apply(edit, merge_key)
+        try:
+            done = self.handle.history.apply(edit, merge_key)
+        except TopionError as problem:  # only looking
+            self.said.emit(str(problem))
+            return False
         if not done and edit.refused:
             self.said.emit(f"{edit.label}: {edit.refused[0]}")
         return done
@@ -258,9 +273,17 @@ class Session(QObject):
             self.said.emit(str(problem))
 
     def undo(self) -> None:
-        if not self.handle.history.undo():
+        if not self.jump(self.handle.history.at - 1):
             self.said.emit("Nothing to undo")
 
     def redo(self) -> None:
-        if not self.handle.history.redo():
+        if not self.jump(self.handle.history.at + 1):
             self.said.emit("Nothing to redo")
+
+    def jump(self, at: int) -> bool:
+        """Move the playhead; a refusal is said and counts as done."""
+        try:
+            return self.handle.history.jump(at)
+        except TopionError as problem:
+            self.said.emit(str(problem))
+            return True

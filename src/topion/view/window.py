@@ -121,7 +121,9 @@ class Window(QMainWindow):
 
     def _hear(self) -> None:
         self.session.said.connect(self.say)
-        count = self.session.recovered
+        refusal, count = self.session.handle.history.refusal, self.session.recovered
+        if refusal is not None:
+            QTimer.singleShot(0, lambda: self.say(str(refusal)))
         if count:
             text = f"{count} stroke{'s' if count != 1 else ''} that had not been saved came back"
             QTimer.singleShot(0, lambda: self.say(f"{text}; Ctrl+S keeps them"))
@@ -285,11 +287,11 @@ class Window(QMainWindow):
 
     def show_export(self) -> None:
         menu = QMenu(self)
-        for kind, text in (
-            ("png", "PNG of the room and of each layer…"),
-            ("csv", "CSV of each layer…"),
-            ("json", "JSON bundle of the project…"),
-        ):
+        pictures = menu.addMenu("PNG of the room and of each layer")
+        for scale in (0.25, 0.5, 1.0, 2.0, 4.0):
+            if pictures is not None:
+                pictures.addAction(f"{scale:g}×…", lambda s=scale: self.files.ask_export("png", s))
+        for kind, text in (("csv", "CSV of each layer…"), ("json", "JSON bundle of the project…")):
             menu.addAction(text, lambda k=kind: self.files.ask_export(k))
         self._menu_at(menu, self.top_bar.export)
 

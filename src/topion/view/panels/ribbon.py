@@ -117,10 +117,10 @@ class Ribbon(QWidget):
             return
         for number, rect in self._chips:
             if rect.contains(event.position()):
-                self.session.handle.history.jump(number)
+                self.session.jump(number)
                 return
         if self._chips and event.position().x() < self._chips[0][1].left():
-            self.session.handle.history.jump(self._chips[0][0] - 1)
+            self.session.jump(self._chips[0][0] - 1)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -146,4 +146,4 @@ class Ribbon(QWidget):
             event.ignore()
             return
         history = self.session.handle.history
-        history.jump(history.at + step)
+        self.session.jump(history.at + step)
