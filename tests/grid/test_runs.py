@@ -43,7 +43,7 @@ def test_large_rooms_cross_the_strips_unharmed():
         (b"3*0\n1*2*0\n", 2, "two \\*"),
         (b"3*0\n3*9\n", 2, "holds 9, but the highest known is 4"),
         (b"3*0\n999999*0\n", 2, "too long"),
-        (b"3*0\n-3*0\n", 2, "does not belong"),
+        (b"3*0\n-3*0\n", 2, "holds b'-', but only numbers"),
     ],
 )
 def test_a_broken_row_names_its_line_and_the_reason(text, line, reason):

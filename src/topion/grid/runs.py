@@ -14,6 +14,10 @@ from numpy.typing import NDArray
 from topion.grid.arrays import TileIds
 
 _STAR, _BLANK, _END, _ZERO = (ord(c) for c in "* \n0")
+_BAD = 1
+_SIGNS = np.full(256, _BAD, np.uint8)
+_SIGNS[_ZERO : _ZERO + 10] = 0
+_SIGNS[[_STAR, _BLANK, _END]] = (_STAR, _BLANK, _END)
 _STRIP_CELLS = 1 << 18
 _STRIP_BYTES = 1 << 18
 _LONGEST_NUMBER = 5
@@ -37,7 +41,8 @@ def _digit_table() -> NDArray[np.uint8]:
     return table
 
 
-_DIGITS = _digit_table()
+# by number of digits: (65536, digits) letters, leading places 0
+_DIGITS = {k: np.ascontiguousarray(_digit_table()[:, -k:]) for k in range(1, _LONGEST_NUMBER + 1)}
 
 
 def rows_to_text(cells: TileIds) -> Iterator[bytes]:
@@ -60,13 +65,20 @@ def _strip_to_text(strip: TileIds, width: int) -> bytes:
     first = np.flatnonzero(starts_run)
     counts = np.diff(first, append=flat.size)
     values = flat[first].astype(np.intp)
-    letters = np.zeros((len(first), 2 * _LONGEST_NUMBER + 2), np.uint8)
-    letters[:, :_LONGEST_NUMBER] = _DIGITS[counts]
-    letters[:, _LONGEST_NUMBER] = _STAR
-    letters[counts == 1, : _LONGEST_NUMBER + 1] = 0
-    letters[:, _LONGEST_NUMBER + 1 : -1] = _DIGITS[values]
-    letters[:, -1] = np.where((first + counts) % width == 0, _END, _BLANK)
+    long = _digits_of(int(counts.max()))  # no wider than the largest numbers need
+    wide = _digits_of(int(values.max()))
+    letters = np.empty((len(first), long + wide + 2), np.uint8)
+    letters[:, :long] = _DIGITS[long].take(counts, axis=0)
+    letters[:, long] = _STAR
+    letters[counts == 1, : long + 1] = 0
+    letters[:, long + 1 : -1] = _DIGITS[wide].take(values, axis=0)
+    letters[:, -1] = _BLANK
+    letters[(first + counts) % width == 0, -1] = _END
     return letters[letters != 0].tobytes()
+
+
+def _digits_of(number: int) -> int:
+    return len(str(number))
 
 
 def text_to_rows(
@@ -100,24 +112,21 @@ def text_to_rows(
 def _strip_to_rows(strip: NDArray[np.uint8], cells: TileIds, row: int, highest: int) -> int:
     """Decode whole lines into `cells` from `row` on; returns the next row."""
     height, width = cells.shape
-    marks = np.flatnonzero(strip < _ZERO)
-    signs = strip[marks]
-    lines_before = np.cumsum(signs == _END)
-    lines = int(lines_before[-1])
+    signs_at = _SIGNS.take(strip)  # 0 for digits
+    marks = np.flatnonzero(signs_at)
+    signs = signs_at[marks]
 
     def line_of(number: int) -> int:
-        return row + 1 + int(lines_before[number - 1] if number else 0)
+        return row + 1 + int((signs[:number] == _END).sum())
 
-    _refuse_first(
-        ~np.isin(signs, (_STAR, _BLANK, _END)), line_of, "holds a sign that does not belong there"
-    )
-    lengths = np.diff(marks, prepend=-1) - 1
-    bad_letters = np.flatnonzero(strip > ord("9"))
-    if len(bad_letters):
+    bad = np.flatnonzero(signs == _BAD)
+    if len(bad):
+        letter = bytes(strip[marks[bad[0]]][None])
         raise BadRows(
-            line_of(int(np.searchsorted(marks, bad_letters[0]))),
-            f"holds {bytes(strip[bad_letters[:1]])!r}, but only numbers, * and blanks belong there",
+            line_of(int(bad[0])),
+            f"holds {letter!r}, but only numbers, * and blanks belong there",
         )
+    lengths = np.diff(marks, prepend=-1) - 1
     _refuse_first(lengths < 1, line_of, "misses a number")
     _refuse_first(lengths > _LONGEST_NUMBER, line_of, "holds a number that is too long")
     numbers = _numbers(strip, marks, lengths)
@@ -125,14 +134,15 @@ def _strip_to_rows(strip: NDArray[np.uint8], cells: TileIds, row: int, highest: 
     _refuse_first(is_count[1:] & is_count[:-1], line_of, "holds two * in a row")
     counts = np.ones(len(numbers), np.int64)
     counts[1:][is_count[:-1]] = numbers[:-1][is_count[:-1]]
+    values = numbers
     if is_count.any():
-        values, counts, signs = numbers[~is_count], counts[~is_count], signs[~is_count]
-    else:
-        values = numbers
-    _check_rows(values, counts, signs, width, row, highest)
+        kept = np.flatnonzero(~is_count)
+        values, counts, signs = numbers[kept], counts[kept], signs[kept]
+    lines = _check_rows(values, counts, signs, width, row, highest)
     if row + lines > height:
         raise BadRows(height + 1, f"has more than the {height} rows declared")
-    cells[row : row + lines] = np.repeat(values.astype(np.uint16), counts).reshape(lines, width)
+    out = cells[row : row + lines].reshape(-1)
+    out[...] = np.repeat(values.astype(np.uint16), counts)
     return row + lines
 
 
@@ -158,7 +168,8 @@ def _check_rows(
     width: int,
     row: int,
     highest: int,
-) -> None:
+) -> int:
+    """Check sums and values of whole lines; returns how many lines there are."""
     ends = np.flatnonzero(signs == _END)
     sums = np.diff(np.cumsum(counts)[ends], prepend=0)
     wrong = np.flatnonzero(sums != width)
@@ -170,3 +181,4 @@ def _check_rows(
         first = int(too_high[0])
         line = row + 1 + int(np.searchsorted(ends, first))
         raise BadRows(line, f"holds {values[first]}, but the highest known is {highest}")
+    return len(ends)

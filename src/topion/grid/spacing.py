@@ -26,7 +26,7 @@ _NEAR = sorted(
     key=lambda step: step[0] ** 2 + step[1] ** 2,
 )
 _STEPS_AT_ONCE = 4
-_DENSE_ROUNDS = 3  # of darts into whole cells, before squares are cut
+_DENSE_ROUNDS = 5  # of darts into whole cells, before squares are cut
 _MOST_CUTS = 24
 _LEAST = 1.0 + 1e-9  # a breath above 1, so that scaling cannot round below it
 _NOWHERE = 1e9
