@@ -211,17 +211,16 @@ class Loom:
     def _weave_rim(self, cells: MaterialIds, tiles: TileIds, origin: tuple[int, int]) -> None:
         """Weave again what touches a side beyond which the room ends."""
         height, width = tiles.shape
-        rim = np.zeros((height, width), bool)
-        if (cells[1, 1:-1] == BEYOND).any():
-            rim[0] = True
-        if (cells[-2, 1:-1] == BEYOND).any():
-            rim[-1] = True
-        if (cells[1:-1, 1] == BEYOND).any():
-            rim[:, 0] = True
-        if (cells[1:-1, -2] == BEYOND).any():
-            rim[:, -1] = True
-        ys, xs = np.nonzero(rim)
-        if len(ys):
+        rows, columns = np.arange(height), np.arange(width)
+        sides = (  # whether the room ends there, and the cells along it
+            ((cells[1, 1:-1] == BEYOND).any(), np.zeros_like(columns), columns),
+            ((cells[-2, 1:-1] == BEYOND).any(), np.full_like(columns, height - 1), columns),
+            ((cells[1:-1, 1] == BEYOND).any(), rows, np.zeros_like(rows)),
+            ((cells[1:-1, -2] == BEYOND).any(), rows, np.full_like(rows, width - 1)),
+        )
+        for ends, ys, xs in sides:
+            if not ends:
+                continue
             offsets = window_offsets(2)
             around = cells[ys[:, None] + offsets[:, 0] + 2, xs[:, None] + offsets[:, 1] + 2]
             tiles[ys, xs] = self.around(around, ys + origin[0], xs + origin[1])
