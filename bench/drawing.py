@@ -51,6 +51,31 @@ app.exec()
 """
 
 
+_GAPS = """
+import os, time
+from PyQt6.QtCore import QTimer
+from topion.view.app import Start, application
+app = application()
+start = Start(None)
+seen, gaps = [time.perf_counter()], []
+def tick():
+    now = time.perf_counter()
+    gaps.append(now - seen[0])
+    seen[0] = now
+def begin():
+    seen[0] = time.perf_counter()
+    clock.start(1)
+clock = QTimer()
+clock.timeout.connect(tick)
+start.shell.centralWidget().painted.connect(begin)
+def end():
+    print(max(gaps), flush=True)
+    os._exit(0)
+QTimer.singleShot(3500, end)
+app.exec()
+"""
+
+
 def large_room() -> RoomHandle:
     """4096² cells in four layers of the demo's tiles."""
     project = library()
@@ -103,6 +128,9 @@ def ratios() -> Iterator[Ratio]:
             rounds=31,
         )
     yield _first_paint()
+    out = subprocess.run([sys.executable, "-c", _GAPS], capture_output=True, text=True)
+    gap_ms = float(out.stdout.split()[0]) * 1e3
+    yield Ratio("11  longest gap between events after it, ms", gap_ms, 30.0)
 
 
 def _frame(chunks: Chunks, camera: Camera, view: QRectF, target: QImage) -> bool:

@@ -65,6 +65,7 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument("--margin", type=int, default=0, help="px round the sheet")
     sheet.add_argument("--spacing", type=int, default=0, help="px between tiles")
     sheet.add_argument("--name", default="", help="of the tile set (default: the file's)")
+    sheet.add_argument("--version", action="version", version=f"topion {__version__}")
     sheet.set_defaults(run=_import_sheet)
 
     check = command("check", _check, "List the findings of the survey: 0 clean, 1 findings.")

@@ -13,7 +13,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,6 +57,15 @@ class PointPairs:
     second: NDArray[np.intp]
     step: NDArray[np.intp]
     gap: NDArray[np.float64]
+
+    @cached_property
+    def by_step(self) -> list[tuple[tuple[int, int], NDArray[np.intp]]]:
+        """The places of the pairs in each of the steps that occur."""
+        found = []
+        for step in np.unique(self.step, axis=0):
+            mine = np.flatnonzero((self.step == step).all(axis=1))
+            found.append(((int(step[0]), int(step[1])), mine))
+        return found
 
 
 @lru_cache(maxsize=8)

@@ -224,10 +224,9 @@ def _pairs_of(
     at = found.repeat - lo
     rows[at[:, 0], at[:, 1], found.place] = np.arange(len(found.place))
     pairs = []
-    for step in np.unique(near.step, axis=0):
-        mine = np.flatnonzero((near.step == step).all(axis=1))
+    for step, mine in near.by_step:
         inner = rows[1:-1, 1:-1, near.first[mine]]
-        y, x = 1 + int(step[0]), 1 + int(step[1])
+        y, x = 1 + step[0], 1 + step[1]
         other = rows[y : y + span[0] - 2, x : x + span[1] - 2, near.second[mine]]
         gap = np.broadcast_to(near.gap[mine], inner.shape)
         both = (inner >= 0) & (other >= 0)
