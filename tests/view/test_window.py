@@ -72,6 +72,22 @@ def test_a_very_large_box_is_laid_off_the_gui_thread_and_is_one_edit(designer):
     assert designer.room.material(0, 0) == designer.room.material(399, 399) == "Water"
 
 
+def test_a_very_large_stroke_is_undone_off_the_gui_thread_too(designer):
+    designer.handle.add_room("Wide", (700, 700), 4)
+    designer.session.open_room("Wide")
+    designer.session.take("left", "Mud")
+    designer.session.set_gesture(Gesture("box"))
+    designer.table.look_at((350, 350), 1 / 4)
+    designer.stroke((0, 0), (699, 699))
+    history = designer.handle.history
+    assert history.cells_between(history.at - 1) > 480_000
+    assert designer.room.material(350, 350) == "Mud"
+    designer.key(Qt.Key.Key_Z, CONTROL)
+    assert designer.room.material(350, 350) == ""
+    designer.key(Qt.Key.Key_Y, CONTROL)
+    assert designer.room.material(690, 10) == "Mud"
+
+
 def test_long_work_can_be_stopped_and_changes_nothing(designer):
     said, done = [], []
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from topion.errors import TopionError
-from topion.model.edit import Dirty, Edit, ItemRecord, Record
+from topion.model.edit import Dirty, Edit, ItemRecord, Record, SealedCells
 from topion.model.project import Project
 
 Listener = Callable[[tuple[Dirty, ...]], None]
@@ -26,12 +26,14 @@ class History:
     listeners: list[Listener] = field(default_factory=list)
     refusal: TopionError | None = None  # why nothing may be changed, while that is so
     _merge_key: object = None
+    _untold: list[tuple[Dirty, ...]] = field(default_factory=list)
 
-    def apply(self, edit: Edit, merge_key: object = None) -> bool:
+    def apply(self, edit: Edit, merge_key: object = None, *, tell: bool = True) -> bool:
         """Put `edit` on and keep it; what could be redone is gone.  False if it is empty.
 
         With the same `merge_key` as the last Edit the two become one in the history, so that
         a slider pulled across leaves one entry: `edit` must be planned after that last one.
+        Without `tell` the listeners hear of it at the next `tell_untold`: for work on a thread.
         """
         if not edit:
             return False
@@ -50,7 +52,7 @@ class History:
         self.edits.append(edit)
         self.at += 1
         self._merge_key = merge_key
-        self._tell(edit)
+        self._tell(edit, tell)
         return True
 
     def undo(self) -> bool:
@@ -59,7 +61,7 @@ class History:
     def redo(self) -> bool:
         return self.jump(self.at + 1)
 
-    def jump(self, at: int) -> bool:
+    def jump(self, at: int, *, tell: bool = True) -> bool:
         """Move the playhead so that `at` Edits are on; False if there are not so many."""
         if not 0 <= at <= len(self.edits) or at == self.at:
             return False
@@ -70,13 +72,19 @@ class History:
             edit = self.edits[self.at - 1].inverted()
             self._write(edit.records)
             self.at -= 1
-            self._tell(edit)
+            self._tell(edit, tell)
         while self.at < at:
             edit = self.edits[self.at]
             self._write(edit.records)
             self.at += 1
-            self._tell(edit)
+            self._tell(edit, tell)
         return True
+
+    def cells_between(self, at: int) -> int:
+        """How many cells would be written on the way of the playhead to `at`."""
+        lo, hi = sorted((max(0, at), self.at))
+        records = (record for edit in self.edits[lo:hi] for record in edit.records)
+        return sum(record.count for record in records if isinstance(record, SealedCells))
 
     @property
     def changed(self) -> bool:
@@ -103,10 +111,17 @@ class History:
                 record.inverted().write(self.project)
             raise
 
-    def _tell(self, edit: Edit) -> None:
-        dirty = edit.dirty()
-        for listener in self.listeners:
-            listener(dirty)
+    def _tell(self, edit: Edit, tell: bool) -> None:
+        self._untold.append(edit.dirty())
+        if tell:
+            self.tell_untold()
+
+    def tell_untold(self) -> None:
+        """Let the listeners hear of what was put on or taken off without telling."""
+        untold, self._untold = self._untold, []
+        for dirty in untold:
+            for listener in list(self.listeners):
+                listener(dirty)
 
 
 def _folded(records: tuple[Record, ...]) -> tuple[Record, ...]:

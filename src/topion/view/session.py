@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any, Literal
 
@@ -23,6 +24,7 @@ from topion.things.ground import Ground, Spots
 from topion.things.verdict import Verdict, verdict
 
 Hand = Literal["left", "right"]
+MOST_CELLS_AT_ONCE = 300_000  # written on the GUI thread; more goes to another one
 
 
 class Session(QObject):
@@ -52,6 +54,7 @@ class Session(QObject):
         self.overriding = False
         self.selected: Lying | None = None
         self.cursor: tuple[int, int] | None = None
+        self.aside: Callable[[str, Callable[[Any], Any]], Any] | None = None  # runs long work
         self.journal: Journal | None = None
         self._lock: ProjectLock | None = None
         self.recovered = self._start_journal()
@@ -196,6 +199,25 @@ class Session(QObject):
             setattr(self, mode, held)
             self.mode_changed.emit()
 
+    def apply_aside(self, title: str, plan: Callable[[], Edit | None]) -> None:
+        """Plan and apply off the GUI thread; what is refused is said."""
+        history = self.handle.history
+
+        def work(step: Callable[[str], None]) -> Edit | None:
+            step("planning")
+            edit = plan()
+            step("laying")
+            if edit is not None:
+                history.apply(edit, tell=False)
+            return edit
+
+        edit = self.aside(title, work) if self.aside is not None else plan()
+        if self.aside is None:
+            self.apply(edit)
+        elif isinstance(edit, Edit) and not edit and edit.refused:
+            self.said.emit(f"{edit.label}: {edit.refused[0]}")
+        history.tell_untold()
+
     # --- changes --------------------------------------------------------------------------
 
     def plan(self, hand: Hand, points: Any, gesture: Gesture | None = None) -> Edit | None:
@@ -282,8 +304,13 @@ class Session(QObject):
 
     def jump(self, at: int) -> bool:
         """Move the playhead; a refusal is said and counts as done."""
+        history = self.handle.history
+        if self.aside is not None and history.cells_between(at) > MOST_CELLS_AT_ONCE:
+            self.aside("Moving along the strokes", lambda _: history.jump(at, tell=False))
+            history.tell_untold()
+            return True
         try:
-            return self.handle.history.jump(at)
+            return history.jump(at)
         except TopionError as problem:
             self.said.emit(str(problem))
             return True

@@ -37,7 +37,7 @@ from topion.view.panels.stack import Stack
 from topion.view.panels.top_bar import TopBar
 from topion.view.session import Session
 from topion.view.table.table import Table
-from topion.view.tasks import Worker
+from topion.view.tasks import Worker, run_task
 
 _SAID_MS = 4200
 
@@ -119,7 +119,14 @@ class Window(QMainWindow):
         self._hush.setSingleShot(True)
         self._hush.timeout.connect(self._said.hide)
 
+    def _aside(self, title: str, work: Any) -> Any:
+        """Run long work of the session on a thread; what fails is said."""
+        found: list[Any] = []
+        run_task(self, title, work, found.append, self.say)
+        return found[0] if found else None
+
     def _hear(self) -> None:
+        self.session.aside = self._aside
         self.session.said.connect(self.say)
         refusal, count = self.session.handle.history.refusal, self.session.recovered
         if refusal is not None:

@@ -28,7 +28,6 @@ from topion.view.table import overlay
 from topion.view.table.camera import STEPS, Camera
 from topion.view.table.chunks import Chunks
 from topion.view.table.ghost import MOST_GHOST_CELLS, Ghost, marks_estimate
-from topion.view.tasks import run_task
 
 _TICK_MS = 140
 _SCROLL_PX = 60
@@ -309,13 +308,7 @@ class Table(QWidget):
         if not large:
             session.apply(session.plan(hand, points, gesture))
             return
-        run_task(
-            self.window() or self,
-            "Laying a large stroke",
-            lambda step: session.plan(hand, points, gesture),
-            session.apply,
-            session.said.emit,
-        )
+        session.apply_aside("Laying a large stroke", lambda: session.plan(hand, points, gesture))
 
     def drop_stroke(self) -> bool:
         """Forget the stroke in progress; False if there is none."""
