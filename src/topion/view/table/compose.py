@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -63,7 +64,7 @@ def composed(project: Project, room: Room, box: Box, side: int) -> QImage:
         layers = layers[layers.index(first) + 1 :]
     image = wrapped(words)
     painter = QPainter(image)
-    scratch = np.empty_like(words)
+    scratch = _scratch(words.shape)
     reach = 0
     for layer_id, layer in layers:
         painter.setOpacity(layer.info.opacity)
@@ -81,6 +82,12 @@ def composed(project: Project, room: Room, box: Box, side: int) -> QImage:
             _draw_things(painter, project, room, layer_id, layer, box.grown(reach), box, side)
     painter.end()
     return image
+
+
+@lru_cache(maxsize=2)
+def _scratch(shape: tuple[int, int]) -> Words:
+    """Memory for one layer on its way into a picture; only the GUI thread composes."""
+    return np.empty(shape, np.uint32)
 
 
 def _lowest_seen(
