@@ -124,3 +124,24 @@ def test_an_opaque_layer_hides_those_below_without_a_trace(qapp):
     assert composed(room.project.data, room.data, box, SIDE) == hidden
     room.set_layer("Upper", opacity=0.5)
     assert composed(room.project.data, room.data, box, SIDE) != hidden
+
+
+def test_moving_water_never_keeps_a_missing_chunk_from_being_drawn(yard, monkeypatch):
+    """Also on a machine so slow that a frame has time for one chunk only."""
+    _, chunks = yard
+    camera = Camera(step=STEPS.index(1.0))
+    monkeypatch.setattr(chunks_module, "_BUDGET_OLD_S", -1.0)
+    image = QImage(600, 400, QImage.Format.Format_RGB32)
+    drawn = []
+    real = chunks._draw
+    monkeypatch.setattr(chunks, "_draw", lambda key, cells: drawn.append(key) or real(key, cells))
+    frame(chunks, camera)
+    first = len(drawn)
+    assert chunks.show_time(10_000, camera) or chunks.show_time(10_500, camera)
+    painter = QPainter(image)
+    done = chunks.paint(painter, camera, VIEW)
+    painter.end()
+    assert done is False and len(drawn) == first
+    monkeypatch.setattr(chunks_module, "_BUDGET_OLD_S", 10.0)
+    frame(chunks, camera)
+    assert len(drawn) > first

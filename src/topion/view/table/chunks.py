@@ -18,7 +18,8 @@ from topion.view.table.compose import composed
 
 CHUNK_PX = 512
 _MOST_CHUNKS = 320
-_BUDGET_S = 0.012  # of drawing new chunks within one frame
+_BUDGET_S = 0.025  # of drawing missing chunks within one frame
+_BUDGET_OLD_S = 0.010  # of moving animated ones on
 Key = tuple[float, int, int]  # px of a cell, row, column
 
 
@@ -35,7 +36,7 @@ class Chunks:
         self.project, self.room = project, room
         self._kept: OrderedDict[Key, QImage] = OrderedDict()
         self._animated: set[Key] = set()
-        self._wanting = False
+        self._old: set[Key] = set()  # kept, but their animation has moved on
 
     def side_for(self, camera: Camera) -> int:
         """The whole px a cell is drawn at for this zoom."""
@@ -50,23 +51,39 @@ class Chunks:
         side = self._size_for(camera)
         cells = cells_of(side)
         first, last = self._in_view(camera, view, cells)
-        until = time.perf_counter() + _BUDGET_S
-        complete = True
-        for row in range(first[0], last[0]):
-            for column in range(first[1], last[1]):
-                key = (side, row, column)
-                image = self._kept.get(key)
-                if image is None and time.perf_counter() < until:
-                    image = self._draw(key, cells)
-                box = self._box(row, column, cells)
-                target = camera.rect_of(box.lo[0], box.lo[1], box.hi[0], box.hi[1])
-                if image is not None:
-                    self._kept.move_to_end(key)
-                    painter.drawImage(target, image, QRectF(image.rect()))
-                else:
-                    complete = False
-                    self._stand_in(painter, target, key, cells)
+        rows, columns = range(first[0], last[0]), range(first[1], last[1])
+        keys: list[Key] = [(side, row, column) for row in rows for column in columns]
+        complete = self._draw_missing(keys, cells) and self._draw_old(keys, cells)
+        for key in keys:
+            box = self._box(key[1], key[2], cells)
+            target = camera.rect_of(box.lo[0], box.lo[1], box.hi[0], box.hi[1])
+            image = self._kept.get(key)
+            if image is None:
+                self._stand_in(painter, target, key, cells)
+            else:
+                self._kept.move_to_end(key)
+                painter.drawImage(target, image, QRectF(image.rect()))
         return complete
+
+    def _draw_missing(self, keys: list[Key], cells: int) -> bool:
+        """Draw chunks that are not there, as long as the frame allows; False if some are left."""
+        until = time.perf_counter() + _BUDGET_S
+        for key in keys:
+            if key not in self._kept:
+                if time.perf_counter() > until:
+                    return False
+                self._draw(key, cells)
+        return True
+
+    def _draw_old(self, keys: list[Key], cells: int) -> bool:
+        """Draw chunks anew whose animation moved on; until then the old picture serves."""
+        until = time.perf_counter() + _BUDGET_OLD_S
+        for key in keys:
+            if key in self._old:
+                if time.perf_counter() > until:
+                    return False
+                self._draw(key, cells)
+        return True
 
     def _in_view(
         self, camera: Camera, view: QRectF, cells: int
@@ -99,9 +116,11 @@ class Chunks:
                 transformMode=Qt.TransformationMode.SmoothTransformation,
             )
         self._kept[key] = image
+        self._old.discard(key)
         while len(self._kept) > _MOST_CHUNKS:
             old, _ = self._kept.popitem(last=False)
             self._animated.discard(old)
+            self._old.discard(old)
         animated = atlas_of(self.project, max(1, round(side))).animated
         for _, layer in self.room.bottom_up("tiles"):
             if layer.info.shown and animated[layer.planes["tile"][box.slices]].any():
@@ -133,6 +152,7 @@ class Chunks:
         if box is None:
             self._kept.clear()
             self._animated.clear()
+            self._old.clear()
             return
         reach = overhang_cells(self.project, self.room) + 2
         touched = box.grown(reach)
@@ -141,14 +161,13 @@ class Chunks:
             if self._box(row, column, cells_of(side)).meets(touched):
                 del self._kept[key]
                 self._animated.discard(key)
+                self._old.discard(key)
 
     def show_time(self, time_ms: float, camera: Camera) -> bool:
         """Move animated tiles on; True if anything in view has to be drawn anew."""
         side = self.side_for(camera)
         if side < 4 or not atlas_of(self.project, side).set_time(time_ms):
             return False
-        stale = [key for key in self._animated if key[0] == side]
-        for key in stale:
-            self._kept.pop(key, None)
-        self._animated.difference_update(stale)
-        return bool(stale)
+        moved = {key for key in self._animated if key[0] == side}
+        self._old |= moved
+        return bool(moved)
