@@ -128,7 +128,10 @@ class AtCursor(QWidget):
             painter.drawText(QRectF(left + taken, row.top() + 4, wide - taken, 17), detail)
         painter.setPen(look.ink("soft"))
         painter.setFont(look.font(12))
-        why = painter.fontMetrics().elidedText(item.why, Qt.TextElideMode.ElideRight, int(wide))
+        told = item.why
+        if item.tile is not None and item.layer in self.session.room.layers:
+            told = f"{item.why} · {self.session.room.layers[item.layer].info.name}"
+        why = painter.fontMetrics().elidedText(told, Qt.TextElideMode.ElideRight, int(wide))
         painter.drawText(QRectF(left, row.top() + 21, wide, 16), why)
 
     def _picture(self, item: Lying) -> QPixmap | None:
