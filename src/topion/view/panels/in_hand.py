@@ -234,11 +234,11 @@ class TallyBar(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._tally = Tally()
-        self.setFixedHeight(74)
+        self.setFixedHeight(88)
         self.setAccessibleName("Tally")
 
     def sizeHint(self) -> QSize:
-        return QSize(240, 74)
+        return QSize(240, 88)
 
     def show_tally(self, tally: Tally) -> None:
         self._tally = tally
