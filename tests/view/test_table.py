@@ -6,6 +6,8 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication
 
+from tests.rooms import tile
+from topion.brushes import Stamp
 from topion.brushes.gestures import GESTURES, Gesture
 from topion.render.pixels import as_words
 from topion.view.table.chunks import Chunks, cells_of
@@ -41,13 +43,14 @@ def test_the_window_shows_what_was_laid(designer):
 
 
 @pytest.mark.parametrize(
-    "brush", ["Mud", "Water", "Stones", "Lamp", "Bush", "Cart", "Reeds", "Lift"]
+    "brush", ["Mud", "Water", "Stones", "Block", "Lamp", "Bush", "Cart", "Reeds", "Lift"]
 )
 @pytest.mark.parametrize("gesture", GESTURES)
 def test_the_ghost_is_what_the_press_lays(designer, brush, gesture):
     """For every brush and gesture: the ghost's picture equals the room's after the stroke."""
     designer.room.lay("Water", box=((3, 3), (9, 12)))
     designer.room.lay("Lamp", cells=[(6, 6)])
+    designer.handle.add_brush(Stamp("Block", ((tile(0, 1), tile(0, 2)), (None, tile(1, 1)))))
     designer.session.take("left", brush)
     designer.session.set_gesture(Gesture(gesture))
     designer.hover((5, 5))
