@@ -67,7 +67,6 @@ class CompiledBook:
         self.cards = cards
         self.last_resort = book.last_resort
         self._last_id = tile_ids.get(book.last_resort, 0) if book.last_resort else 0
-        self._beyond = book.beyond
         named = list(
             dict.fromkeys(m[len(NAMED) :] for m in _all_marks(cards) if m.startswith(NAMED))
         )
