@@ -13,7 +13,7 @@ from PyQt6.QtGui import QImage, QPainter
 
 from bench.ratio import Ratio, compared
 from bench.weaving import islands
-from topion.brushes.laying import loom_of
+from topion.brushes.looms import loom_of
 from topion.demo.brinehollow import library
 from topion.grid.boxes import Box
 from topion.scripting import RoomHandle

@@ -14,11 +14,11 @@ import numpy as np
 
 from topion.brushes import Lift
 from topion.brushes.gestures import Gesture, GestureKind
-from topion.brushes.laying import loom_of
 from topion.brushes.library import (
     BAYS,
     add_layer,
     add_room,
+    put_block,
     put_brush,
     put_prefab,
     put_tileset,
@@ -26,6 +26,7 @@ from topion.brushes.library import (
     remove_room,
     set_layer,
 )
+from topion.brushes.looms import laid_ref, loom_for
 from topion.edit.history import History
 from topion.errors import BadValue, TopionError, UnknownName
 from topion.formats.folder import SUFFIX, read_project, write_project
@@ -36,6 +37,7 @@ from topion.model.edit import Edit
 from topion.model.prefab import Prefab, Thing
 from topion.model.project import Bay, Project
 from topion.model.room import LayerInfo, LayerKind, Room, RoomInfo
+from topion.model.solid import Block
 from topion.model.tileset import Cut, TileSet
 from topion.render.scene import render_room
 from topion.survey import Finding, survey
@@ -43,9 +45,9 @@ from topion.things.ground import Ground, Spots
 from topion.things.sowing import Tally
 from topion.things.sowings import sowing_of
 from topion.things.verdict import Verdict, verdict
-from topion.weaving.loom import Why
+from topion.weaving.why import Why
 
-Cell = tuple[int, int]
+Cell = tuple[int, ...]
 
 
 class ProjectHandle:
@@ -71,13 +73,19 @@ class ProjectHandle:
     def add_room(
         self,
         name: str,
-        size: tuple[int, int] = (40, 64),
+        size: Cell = (40, 64),
         cell_px: int = 16,
-        layers: Iterable[tuple[str, LayerKind]] = (("Ground", "tiles"), ("Things", "things")),
+        layers: Iterable[tuple[str, LayerKind]] = (),
         seen: Literal["top", "side"] = "top",
+        metres: float = 1.0,
     ) -> RoomHandle:
-        """A new flat room; layers are named from bottom to top."""
-        info = RoomInfo(name, (int(size[0]), int(size[1])), cell_px, seen)
+        """A new room, flat for a size of (y, x) cells and voxel for (z, y, x).
+
+        layers : names and kinds from bottom to top; one for cells and one for things by default.
+        """
+        info = RoomInfo(name, tuple(int(side) for side in size), cell_px, seen, metres=metres)
+        ground = ("Blocks" if info.axes == 3 else "Ground", info.cells_kind)
+        layers = tuple(layers) or (ground, ("Things", "things"))
         self.history.apply(
             add_room(self.data, info, tuple(LayerInfo(n, kind) for n, kind in layers))
         )
@@ -94,6 +102,10 @@ class ProjectHandle:
 
     def add_tileset(self, tileset: TileSet) -> None:
         self.history.apply(put_tileset(self.data, tileset))
+
+    def add_block(self, block: Block) -> None:
+        """Add a block, or change the one of that name."""
+        self.history.apply(put_block(self.data, block))
 
     def add_brush(self, brush: Brush, bay: str = "") -> None:
         """Add a brush to the rack, or change the one of that name."""
@@ -140,8 +152,8 @@ class RoomHandle:
 
     @property
     def size(self) -> Cell:
-        height, width = self.data.info.size
-        return height, width
+        """(h, w) of a flat room, (d, h, w) of a voxel room."""
+        return self.data.info.size
 
     def add_layer(self, name: str, kind: LayerKind, above: str = "") -> None:
         above_id = self.data.id_of(above) if above else ""
@@ -179,6 +191,9 @@ class RoomHandle:
     ) -> Edit:
         """Lay one stroke: exactly one of `cells`, `line`, `box` (corners, both included) or
         `flood` (start).  A line has the nib or radius of the brush; cells are just those.
+
+        Positions are (y, x) in a flat room and (z, y, x) in a voxel room, where a flood takes
+        6-neighbours in all of space.
 
         strength : scales what a field lays.  layer : instead of the one the brush prefers.
         override : things are laid even where a rule refuses.
@@ -235,10 +250,11 @@ class RoomHandle:
         kind, value = next(iter(given.items()))
         try:
             points = np.array([value] if kind == "flood" else list(value), np.float64)
-            points = points.reshape(-1, 2)
+            points = points.reshape(len(points), place.room.info.axes)
         except (TypeError, ValueError):
+            axes = "(z, y, x)" if place.room.info.axes == 3 else "(y, x)"
             raise BadValue(
-                f"the {kind} of the stroke", value, "positions (y, x) in cells"
+                f"the {kind} of the stroke", value, f"positions {axes} in cells"
             ) from None
         if kind == "cells":
             return Marks(np.floor(points + 0.5).astype(np.intp))
@@ -248,13 +264,13 @@ class RoomHandle:
 
     # --- answers --------------------------------------------------------------------------
 
-    def why(self, y: int, x: int, layer: str = "") -> Why | None:
-        """Why the uppermost tile at a cell is what it is; None where nothing lies."""
-        self._check_cell(y, x)
-        layers = reversed(self.data.bottom_up("tiles"))
+    def why(self, *cell: int, layer: str = "") -> Why | None:
+        """Why the uppermost tile or block at a cell is what it is; None where nothing lies."""
+        self._check_cell(cell)
+        layers = reversed(self.data.cell_layers())
         for layer_id, known in layers:
-            if (not layer or known.info.name == layer) and known.planes["material"][y, x]:
-                return why_cell(self.project.data, self.data, layer_id, (y, x))
+            if (not layer or known.info.name == layer) and known.planes["material"][cell]:
+                return why_cell(self.project.data, self.data, layer_id, cell)
         return None
 
     def tally(self, field: str) -> Tally:
@@ -283,18 +299,19 @@ class RoomHandle:
         ]
 
     def verdict(
-        self, prefab: str, y: float, x: float, turn: float = 0.0, mirrored: bool = False
+        self, prefab: str, *at: float, turn: float = 0.0, mirrored: bool = False
     ) -> Verdict:
         """May the prefab stand at that position?"""
         known = self.project.data.prefab(prefab)
-        spots = Spots(known, np.array([[y, x]], np.float64), turn, mirrored)
+        self._check_axes(at)
+        spots = Spots(known, np.array([at], np.float64), turn, mirrored)
         return verdict(Ground(self.project.data, self.data), spots)
 
-    def material(self, y: int, x: int, layer: str = "") -> str:
+    def material(self, *cell: int, layer: str = "") -> str:
         """The uppermost material at a cell, or of one layer; empty text for none."""
-        self._check_cell(y, x)
-        for _, known in reversed(self.data.bottom_up("tiles")):
-            number = int(known.planes["material"][y, x])
+        self._check_cell(cell)
+        for _, known in reversed(self.data.cell_layers()):
+            number = int(known.planes["material"][cell])
             if number and (not layer or known.info.name == layer):
                 return self.project.data.material_name(number)
         return ""
@@ -304,20 +321,25 @@ class RoomHandle:
         layer_id = self.data.id_of(layer) if layer else None
         return render_room(self.project.data, self.data, scale, layer_id)
 
-    def _check_cell(self, y: int, x: int) -> None:
-        height, width = self.size
-        if not (0 <= y < height and 0 <= x < width):
-            raise BadValue("the cell", (y, x), f"inside {self.name}, {height} × {width} cells")
+    def _check_axes(self, at: tuple[float, ...]) -> None:
+        if len(at) != len(self.size):
+            raise BadValue("the place", at, f"{len(self.size)} numbers in {self.name}")
+
+    def _check_cell(self, cell: Cell) -> None:
+        self._check_axes(cell)
+        if not all(0 <= v < side for v, side in zip(cell, self.size, strict=True)):
+            size = " × ".join(map(str, self.size))
+            raise BadValue("the cell", cell, f"inside {self.name}, {size} cells")
 
 
 def flooded_cells(place: Place, brush: Brush) -> np.ndarray:
     """What a flood with this brush compares: the layer it lays on, or what lies uppermost."""
     room = place.room
     if brush.material:
-        _, layer = place.layer_for("tiles", brush.layer)
+        _, layer = place.cells_layer(brush.layer)
         return layer.planes["material"]
     top = np.zeros(room.info.size, np.uint16)
-    for _, layer in room.bottom_up("tiles"):
+    for _, layer in room.cell_layers():
         np.copyto(top, layer.planes["material"], where=layer.planes["material"] > 0)
     return top
 
@@ -325,11 +347,12 @@ def flooded_cells(place: Place, brush: Brush) -> np.ndarray:
 def why_cell(project: Project, room: Room, layer_id: str, cell: Cell) -> Why | None:
     """Why a cell of a tile layer shows its tile; a pinned tile has no rule."""
     planes = room.layers[layer_id].planes
-    material, tile = planes["material"], planes["tile"]
+    material = planes["material"]
     if planes["pinned"][cell]:
         name = project.material_name(int(material[cell]))
-        return Why(name, 0, "pinned", 0, False, 0, 1, project.tiles[int(tile[cell]) - 1], name)
-    return loom_of(project).why(material, *cell)
+        ref = laid_ref(project, room.layers[layer_id], cell)
+        return Why(name, 0, "pinned", 0, False, 0, 1, ref, name)
+    return loom_for(project, room.layers[layer_id]).why(material, *cell)
 
 
 def _at_home(brush: Any, layer: str) -> Brush:

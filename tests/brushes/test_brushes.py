@@ -129,7 +129,10 @@ def test_a_turned_cart_stands_on_turned_cells(room):
 def test_an_explicit_layer_beats_the_home_of_a_brush(room):
     room.add_layer("Upper", "tiles")
     room.lay("Water", cells=[(2, 2)], layer="Upper")
-    assert room.material(2, 2, "Upper") == "Water" and room.material(2, 2, "Ground") == "Mud"
+    assert (
+        room.material(2, 2, layer="Upper") == "Water"
+        and room.material(2, 2, layer="Ground") == "Mud"
+    )
 
 
 def test_brushes_are_made_from_marked_slots():

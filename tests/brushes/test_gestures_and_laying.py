@@ -9,7 +9,8 @@ from tests.rooms import card, one, rule, small_project, small_room, tile
 from topion.brushes import Weave
 from topion.brushes import laying as laying_module
 from topion.brushes.gestures import GESTURES, Gesture, cell_of
-from topion.brushes.laying import Laid, lay, loom_of, rising
+from topion.brushes.laying import Laid, lay, rising
+from topion.brushes.looms import loom_of
 from topion.errors import UnknownName
 from topion.model.brush import Marks, Place
 from topion.model.edit import Edit

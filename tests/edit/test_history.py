@@ -9,7 +9,6 @@ from hypothesis import strategies as st
 from tests.rooms import small_room
 from tests.strategies import fresh_room, strokes
 from topion.brushes import Weave
-from topion.brushes.laying import loom_of
 from topion.brushes.library import (
     add_layer,
     move_layer,
@@ -18,6 +17,7 @@ from topion.brushes.library import (
     remove_room,
     set_layer,
 )
+from topion.brushes.looms import loom_of
 from topion.edit.history import History
 from topion.edit.serial import edit_from_plain, edit_to_plain
 from topion.model.compare import differences

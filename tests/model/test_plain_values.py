@@ -128,7 +128,9 @@ def test_a_kind_can_be_taken_once():
 
 
 def test_an_unknown_kind_names_the_known_ones():
-    with pytest.raises(BadPlain, match="known are field, lift, mosaic, stamp, things, weave"):
+    with pytest.raises(
+        BadPlain, match="known are crate, field, lift, mosaic, sculpt, stamp, things, weave"
+    ):
         from_plain(Brush, {"kind": "hose", "name": "x"})
 
 

@@ -92,7 +92,7 @@ def test_the_uppermost_material_counts_and_outside_there_is_none(room):
     ground = Ground(room.project.data, room.data)
     names = [
         room.project.data.material_name(int(m))
-        for m in ground.top_materials(np.array([[2, 2], [3, 3], [-1, 0], [99, 0]]))
+        for m in ground.floor.under(np.array([[2, 2], [3, 3], [-1, 0], [99, 0]]))
     ]
     assert names == ["Stones", "Mud", "", ""]
 

@@ -7,12 +7,10 @@ from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from topion.brushes.laying import locked_edit
+from topion.brushes.soft import soft_columns
 from topion.errors import BadValue
-from topion.grid.arrays import CellList
-from topion.grid.boxes import Box
 from topion.model.brush import Marks, Place, Setting
 from topion.model.edit import Edit, ItemRecord, Record, cells_changed
 from topion.model.prefab import PlacementRule
@@ -86,7 +84,7 @@ class FieldBrush:
                     ("order", place.room_name), order, (*order[:under], layer_id, *order[under:])
                 ),
             )
-            density = np.zeros(place.room.info.size, np.uint8)
+            density = np.zeros(place.room.info.plan, np.uint8)
         elif layer.info.locked:
             return locked_edit(self, layer)
         else:
@@ -107,7 +105,7 @@ class FieldBrush:
     def _painted(
         self, place: Place, layer_id: str, density: NDArray[np.uint8], marks: Marks
     ) -> tuple[Record, ...]:
-        cells, share = self._shares(place.room.box, marks)
+        cells, share = soft_columns(place.room.plan_box, marks, self.radius, self.soft)
         if not len(cells):
             return ()
         flat = np.ravel_multi_index(tuple(cells.T), density.shape).astype(np.intp)
@@ -130,22 +128,6 @@ class FieldBrush:
             {"density": stored},
         )
 
-    def _shares(self, room: Box, marks: Marks) -> tuple[CellList, NDArray[np.float64]]:
-        """Cells the stroke reaches, and how strongly, 0 to 1; a drawn path has a soft edge."""
-        if marks.path is None:
-            cells = marks.cells[room.holds(marks.cells)]
-            return cells, np.full(len(cells), marks.strength)
-        reach = int(np.ceil(self.radius))
-        box = Box.of_cells(marks.cells).grown(reach).clipped(room)
-        outer = Box.of_cells(marks.cells).grown(reach)
-        away = np.ones(outer.shape, bool)
-        away[tuple((marks.cells - outer.lo).T)] = False
-        far = ndimage.distance_transform_edt(away)
-        inner = tuple(slice(a - o, b - o) for a, b, o in zip(box.lo, box.hi, outer.lo, strict=True))
-        share = falloff(np.asarray(far)[inner], self.radius, self.soft)
-        cells = np.argwhere(share > 0)
-        return cells + box.lo, share[share > 0] * marks.strength
-
     def summary(self) -> str:
         count = len(self.sown)
         return f"field · {count} kind{'s' if count != 1 else ''}"
@@ -164,12 +146,3 @@ class FieldBrush:
 
     def tiles_used(self) -> tuple[Any, ...]:
         return ()
-
-
-def falloff(far: NDArray[np.float64], radius: float, soft: float) -> NDArray[np.float64]:
-    """1 within `radius - soft`, 0 beyond `radius`, a smooth step between."""
-    soft = min(soft, radius)
-    if soft <= 0:
-        return (far <= radius).astype(np.float64)
-    t = np.clip((radius - far) / soft, 0.0, 1.0)
-    return np.asarray(t * t * (3 - 2 * t))

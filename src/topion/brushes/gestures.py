@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
 from topion.grid.arrays import NO_CELLS, CellList, Positions
 from topion.grid.flood import flood_cells
-from topion.grid.lines import box_between, line_cells, outline_cells, path_cells
+from topion.grid.lines import box_between, first_of_each, line_cells, outline_cells, path_cells
 from topion.model.brush import Marks
 
 GestureKind = Literal["drag", "line", "box", "flood"]
@@ -23,16 +23,19 @@ class Gesture:
 
     outline : a box marks its border only.
     everywhere : a flood takes all cells alike, connected or not.
-    corners : a flood also steps over corners (8 neighbours).
+    corners : a flood also steps over corners (8 neighbours, or 26).
+    across : the axis of a voxel room across which the stroke is flat: wide nibs and floods stay
+    on that plane; None for all of space.
     """
 
     kind: GestureKind = "drag"
     outline: bool = False
     everywhere: bool = False
     corners: bool = False
+    across: int | None = None
 
     def marks(self, points: Positions, cells: np.ndarray | None) -> Marks:
-        """The marks of a pointer that went through (n, 2) `points`, in cells.
+        """The marks of a pointer that went through (n, axes) `points`, in cells.
 
         cells : what a flood compares, usually the materials of the layer; it may be None for
         the others.  Cells outside the room are left to the brush, which drops them.
@@ -41,9 +44,9 @@ class Gesture:
             return Marks()
         at = cell_of(points)
         if self.kind == "drag":
-            return Marks(path_cells(at), points)
+            return Marks(path_cells(at), points, across=self.across)
         if self.kind == "line":
-            return Marks(line_cells(at[0], at[-1]), points[[0, -1]])
+            return Marks(line_cells(at[0], at[-1]), points[[0, -1]], across=self.across)
         if self.kind == "box":
             box = box_between(at[0], at[-1])
             return Marks(outline_cells(box) if self.outline else box.cells())
@@ -51,8 +54,49 @@ class Gesture:
 
     def _flooded(self, start: Sequence[int], cells: np.ndarray | None) -> CellList:
         if cells is None or any(not 0 <= a < n for a, n in zip(start, cells.shape, strict=True)):
-            return NO_CELLS
-        return flood_cells(cells, start, corners=self.corners, everywhere=self.everywhere)
+            return NO_CELLS[:, :1].repeat(len(start), axis=1)
+        ways = {"corners": self.corners, "everywhere": self.everywhere}
+        if self.across is None:
+            return flood_cells(cells, start, **ways)
+        level = int(start[self.across])
+        rest = [v for axis, v in enumerate(start) if axis != self.across]
+        found = flood_cells(cells.take(level, axis=self.across), rest, **ways)
+        return np.insert(found, self.across, level, axis=1)
+
+
+@dataclass(frozen=True)
+class Mirror:
+    """A plane at which strokes are mirrored.
+
+    axis : -1 for one that divides west from east, -2 for north from south.
+    at : where it stands, in cells; whole numbers lie in the middle of a cell, halves between two.
+    """
+
+    axis: Literal[-1, -2]
+    at: float
+
+    def cells(self, cells: CellList) -> CellList:
+        out = cells.copy()
+        out[:, self.axis] = np.rint(2 * self.at).astype(np.intp) - cells[:, self.axis]
+        return out
+
+    def points(self, points: Positions) -> Positions:
+        out = points.copy()
+        out[:, self.axis] = 2 * self.at - points[:, self.axis]
+        return out
+
+
+def mirrored(marks: Marks, mirrors: Sequence[Mirror]) -> Marks:
+    """The marks together with their pictures in each mirror, and in mirrors of mirrors."""
+    parts, path = [marks.cells], marks.path
+    for mirror in mirrors:
+        parts += [mirror.cells(part) for part in parts]
+        if path is not None:
+            path = np.concatenate([path, mirror.points(path)])
+    if len(parts) == 1:
+        return marks
+    cells = first_of_each(np.concatenate(parts))
+    return replace(marks, cells=cells, path=path, parts=tuple(parts))
 
 
 def cell_of(points: Positions) -> CellList:

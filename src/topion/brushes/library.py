@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from topion.brushes.laying import loom_of, rewoven
+from topion.brushes.laying import rewoven
 from topion.errors import BadValue, NameTaken
 from topion.model.brush import Brush
 from topion.model.edit import (
@@ -23,11 +23,12 @@ from topion.model.edit import (
 from topion.model.prefab import Prefab
 from topion.model.project import MOST_MATERIALS, MOST_TILES, Bay, Project
 from topion.model.room import Layer, LayerInfo, Room, RoomInfo
+from topion.model.solid import MOST_BLOCKS, Block
 from topion.model.tileset import TileSet
 
 BAYS = ("Ground", "Built", "Things", "Fields", "Stamps")
 _BAY_OF_KIND = {"weave": "Ground", "mosaic": "Ground", "stamp": "Stamps", "lift": "Ground"}
-_BAY_OF_KIND |= {"things": "Things", "field": "Fields"}
+_BAY_OF_KIND |= {"things": "Things", "field": "Fields", "crate": "Built", "sculpt": "Ground"}
 
 
 def put_brush(project: Project, brush: Brush, bay: str = "") -> Edit:
@@ -52,7 +53,7 @@ def put_brush(project: Project, brush: Brush, bay: str = "") -> Edit:
             tiles=tiles,
             derived={},
         )
-        records += rewoven(project, loom_of(after))
+        records += rewoven(project, after)
     if old == brush:
         return Edit(brush.name)
     return Edit(
@@ -79,7 +80,11 @@ def _with_material(project: Project, brush: Brush) -> tuple[str, ...]:
 
 def _with_tiles(project: Project, brush: Brush) -> tuple[Any, ...]:
     known = set(project.tiles)
-    fresh = [ref for ref in dict.fromkeys(brush.tiles_used()) if ref not in known]
+    used = dict.fromkeys(brush.tiles_used())
+    for ref in used:
+        if ref.is_block:
+            project.block(ref.slot)  # raises UnknownName
+    fresh = [ref for ref in used if ref not in known and not ref.is_block]
     for ref in fresh:
         project.tileset(ref.tileset).slot(ref.slot)  # raises UnknownName
     if len(project.tiles) + len(fresh) > MOST_TILES:
@@ -118,6 +123,24 @@ def put_tileset(project: Project, tileset: TileSet) -> Edit:
         raise NameTaken("tile set", tileset.name)
     record = ItemRecord(("tilesets", tileset.name), None, tileset)
     return Edit(f"Bring in {tileset.name}", (record,))
+
+
+def put_block(project: Project, block: Block) -> Edit:
+    """Add a block, or change the one of that name.  Raises BadValue for one too many, and
+    UnknownName for faces that are not there."""
+    for ref in block.faces:
+        project.tileset(ref.tileset).slot(ref.slot)
+    old = project.blocks.get(block.name)
+    if old == block:
+        return Edit(block.name)
+    records: list[Record] = [ItemRecord(("blocks", block.name), old, block)]
+    if block.name not in project.block_names:
+        if len(project.block_names) >= MOST_BLOCKS:
+            count = len(project.block_names) + 1
+            raise BadValue("the number of blocks", count, f"at most {MOST_BLOCKS}")
+        names = (*project.block_names, block.name)
+        records.append(ItemRecord(("block_names",), project.block_names, names))
+    return Edit(f"{block.name} set" if old else f"New block {block.name}", tuple(records))
 
 
 def put_prefab(project: Project, prefab: Prefab) -> Edit:
@@ -208,13 +231,13 @@ def remove_room(project: Project, room_name: str) -> Edit:
 
 def _emptied(room: Room, layer_id: str, layer: Layer) -> list[Record]:
     records: list[Record] = []
-    used = np.zeros(room.box.size, bool)
-    for plane in layer.planes.values():
-        used |= plane.reshape(-1) > 0
-    flat = np.flatnonzero(used)
-    before = {name: plane.reshape(-1)[flat] for name, plane in layer.planes.items()}
-    after = {name: np.zeros_like(values) for name, values in before.items()}
-    records += cells_changed(room.info.name, layer_id, tuple(room.info.size), flat, before, after)
+    planes = layer.planes
+    if planes:
+        shape = next(iter(planes.values())).shape
+        flat = np.flatnonzero(np.logical_or.reduce([p.reshape(-1) > 0 for p in planes.values()]))
+        before = {name: plane.reshape(-1)[flat] for name, plane in planes.items()}
+        after = {name: np.zeros_like(values) for name, values in before.items()}
+        records += cells_changed(room.info.name, layer_id, shape, flat, before, after)
     if layer.things:
         records.append(ThingsRecord(room.info.name, layer_id, dict(layer.things), {}))
     return records

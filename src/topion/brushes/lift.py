@@ -11,8 +11,10 @@ from topion.brushes.laying import Laid, lay, marked_cells
 from topion.errors import UnknownName
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
+from topion.grid.lines import first_of_each
 from topion.model.brush import Marks, Place, Setting
 from topion.model.edit import Edit, Record, ThingsRecord, cells_changed
+from topion.model.prefab import Thing, standing_cell
 from topion.model.project import Project
 from topion.model.room import Layer
 from topion.things.ground import WIDEST_BODY, body_cells
@@ -87,8 +89,9 @@ def _cells_lifted(
 
 
 def _thinned(place: Place, layer_id: str, layer: Layer, cells: CellList) -> tuple[Record, ...]:
-    shape = tuple(place.room.info.size)
-    flat = np.ravel_multi_index(tuple(cells.T), shape).astype(np.intp)
+    shape = place.room.info.plan
+    columns = first_of_each(cells[:, -2:])
+    flat = np.ravel_multi_index(tuple(columns.T), shape).astype(np.intp)
     before = layer.planes["density"].reshape(-1)[flat]
     return cells_changed(
         place.room_name,
@@ -109,12 +112,12 @@ def _things_lifted(
     gone = {
         number: thing
         for number, thing in layer.things_near(Box.of_cells(cells), WIDEST_BODY).items()
-        if (not prefab or thing.prefab == prefab)
-        and marked.intersection(_body(place.project, thing))
+        if (not prefab or thing.prefab == prefab) and marked.intersection(_body(place, thing))
     }
     return (ThingsRecord(place.room_name, layer_id, gone, {}),) if gone else ()
 
 
-def _body(project: Project, thing: Any) -> list[tuple[int, int]]:
-    prefab = project.prefabs.get(thing.prefab)
-    return body_cells(prefab, thing) if prefab else [thing.cell]
+def _body(place: Place, thing: Thing) -> list[tuple[int, ...]]:
+    prefab = place.project.prefabs.get(thing.prefab)
+    axes = place.room.info.axes
+    return body_cells(prefab, thing, axes) if prefab else [standing_cell(thing, axes)]

@@ -7,7 +7,15 @@ from typing import ClassVar
 
 import numpy as np
 
-from topion.brushes.laying import Laid, lay, locked_edit, marked_cells, tile_id
+from topion.brushes.laying import (
+    Laid,
+    lay,
+    lays_here,
+    locked_edit,
+    marked_cells,
+    misfit_edit,
+)
+from topion.brushes.looms import tile_id
 from topion.errors import BadValue
 from topion.grid.lines import first_of_each
 from topion.model.brush import Marks, Place, Setting
@@ -38,9 +46,11 @@ class Stamp:
         return self.name
 
     def plan(self, place: Place, marks: Marks) -> Edit:
-        layer_id, layer = place.layer_for("tiles", self.layer)
+        layer_id, layer = place.cells_layer(self.layer)
         if layer.info.locked:
             return locked_edit(self, layer)
+        if not lays_here(self, place.room):
+            return misfit_edit(self, place.room)
         ids = np.array([[tile_id(place.project, t) if t else 0 for t in row] for row in self.block])
         pitch, start = np.array(ids.shape), np.array(marks.start)
         corners = first_of_each((marks.cells - start) // pitch) * pitch + start

@@ -43,7 +43,7 @@ class ThingsBrush:
             raise BadValue("the scale", self.scale, "0.05 to 20")
 
     def positions(self, marks: Marks) -> Positions:
-        """(n, 2) where things would stand for these marks, each once."""
+        """(n, axes) where things are asked to stand by these marks, each once."""
         points = marks.cells.astype(np.float64)
         if marks.path is not None and self.cell_parts > 1:
             points = np.concatenate([_snapped(marks.path, self.cell_parts), points[len(points) :]])
@@ -56,20 +56,24 @@ class ThingsBrush:
             return locked_edit(self, layer)
         prefab = place.project.prefab(self.prefab)
         ground = Ground(place.project, place.room)
-        spots = Spots(prefab, self.positions(marks), self.turn_of(prefab), self.mirrored_of(prefab))
+        asked = self.positions(marks)
+        if not marks.override:
+            asked = ground.floor.seated(asked)
+        spots = Spots(prefab, asked, self.turn_of(prefab), self.mirrored_of(prefab))
         ok = allowed_spots(ground, spots)
         number = next(reversed(layer.things), 0) + 1  # things are kept in order of number
         laid: dict[int, Thing] = {}
         own = _OwnStroke(ground, prefab, spots)
         near = layer.things_near(Box.of_cells(spots.cells), 1.0).values()
-        there = {(t.prefab, round(t.y, 6), round(t.x, 6)) for t in near}
+        axes = spots.axes
+        there = {(t.prefab, *(round(v, 6) for v in t.at[-axes:])) for t in near}
         for row in np.flatnonzero(ok | marks.override).tolist():
-            y, x = spots.positions[row].tolist()
-            if (self.prefab, round(y, 6), round(x, 6)) in there:
+            at = spots.positions[row].tolist()
+            if (self.prefab, *(round(v, 6) for v in at)) in there:
                 continue  # copies never pile up in one spot
             if marks.override or own.allows(row):
                 own.add(row)
-                laid[number + len(laid)] = self._thing(prefab, y, x, not ok[row])
+                laid[number + len(laid)] = self._thing(prefab, at, not ok[row])
         refused = len(ok) - len(laid)
         reasons = (f"{refused} refused",) if refused else ()
         if not laid:
@@ -91,13 +95,15 @@ class ThingsBrush:
         """Whether it mirrors a prefab, if that may be mirrored."""
         return self.mirrored and prefab.mirrors
 
-    def _thing(self, prefab: Prefab, y: float, x: float, overridden: bool) -> Thing:
+    def _thing(self, prefab: Prefab, at: list[float], overridden: bool) -> Thing:
+        *level, y, x = at
         scale = self.scale
         if self.sway:
             place = float(unit(seed_of(self.prefab), round(y * 60), round(x * 60)))
             scale = round(scale * (1 + self.sway * (2 * place - 1)), 3)
         turn, mirrored = self.turn_of(prefab), self.mirrored_of(prefab)
-        return Thing(self.prefab, y, x, turn, mirrored, scale, overridden)
+        z = level[0] if level else 0.0
+        return Thing(self.prefab, y, x, turn, mirrored, scale, overridden, z=z)
 
     def summary(self) -> str:
         return "thing"
@@ -115,9 +121,10 @@ class ThingsBrush:
 
 
 def _snapped(path: Positions, parts: int) -> Positions:
-    """Positions to the nearest middle of a part of a cell."""
-    corner = (path + 0.5) * parts
-    return np.round((np.floor(corner) + 0.5) / parts - 0.5, 6)
+    """Positions to the nearest middle of a part of a cell, seen from above."""
+    corner = (path[:, -2:] + 0.5) * parts
+    plan = np.round((np.floor(corner) + 0.5) / parts - 0.5, 6)
+    return np.concatenate([np.floor(path[:, :-2] + 0.5), plan], axis=1)
 
 
 class _OwnStroke:
@@ -137,7 +144,7 @@ class _OwnStroke:
         self._near: dict[tuple[int, int], list[int]] = {}  # rows by square of the gap's side
 
     def _square(self, row: int) -> tuple[int, int]:
-        y, x = self._positions[row] // self._gap
+        y, x = self._positions[row, -2:] // self._gap
         return int(y), int(x)
 
     def allows(self, row: int) -> bool:
@@ -150,7 +157,7 @@ class _OwnStroke:
             squares = ((sy + dy, sx + dx) for dy in (-1, 0, 1) for dx in (-1, 0, 1))
             others = [r for square in squares for r in self._near.get(square, ())]
             off = self._positions[others] - self._positions[row]
-            return not len(off) or float(np.hypot(*off.T).min()) >= self._gap - 1e-9
+            return not len(off) or float((off**2).sum(axis=1).min()) >= (self._gap - 1e-9) ** 2
         return True
 
     def add(self, row: int) -> None:

@@ -13,6 +13,7 @@ from topion.model.plain import BadPlain, from_plain, to_plain
 from topion.model.prefab import Prefab, Thing
 from topion.model.project import Bay
 from topion.model.room import LayerInfo, RoomInfo
+from topion.model.solid import Block
 from topion.model.tileset import TileRef, TileSet
 
 _ITEM_TYPES: dict[str, Any] = {
@@ -21,6 +22,8 @@ _ITEM_TYPES: dict[str, Any] = {
     "order": tuple[str, ...],
     "materials": tuple[str, ...],
     "tiles": tuple[TileRef, ...],
+    "block_names": tuple[str, ...],
+    "blocks": Block,
     "bays": tuple[Bay, ...],
     "name": str,
     "tilesets": TileSet,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from importlib import resources
 from pathlib import Path
 from typing import Any
@@ -12,11 +13,13 @@ import numpy as np
 import topion.things.rules  # noqa: F401  (registers the kinds of rules)
 from topion.errors import BadFile
 from topion.formats.folder import (
+    as_rows,
     check_library,
+    checked_layer,
+    highest_pinned,
     read_things,
     stored_planes,
     things_plain,
-    woven_layer,
 )
 from topion.formats.text import json_text, misplaced, parse_json
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
@@ -24,11 +27,21 @@ from topion.model.brush import Brush
 from topion.model.plain import BadPlain, from_plain, to_plain
 from topion.model.prefab import Prefab
 from topion.model.project import Bay, Project
-from topion.model.room import FULL_DENSITY, Layer, LayerInfo, Room, RoomInfo
+from topion.model.room import (
+    FULL_DENSITY,
+    PLANES,
+    Layer,
+    LayerInfo,
+    Room,
+    RoomInfo,
+    plane_shape,
+)
+from topion.model.solid import Block
 from topion.model.tileset import TileRef, TileSet
 from topion.pictures.png import read_bytes
 from topion.things.sowings import sowing_of
 
+_DERIVED = ("tile", "block", "turn")  # written for other programs; woven again when read
 FORMAT = "topion-bundle"
 VERSION = 1
 
@@ -50,6 +63,8 @@ def bundle_plain(project: Project, rooms: tuple[str, ...] | None = None) -> dict
         "materials": list(project.materials),
         "tiles": to_plain(project.tiles),
         "bays": to_plain(project.bays),
+        "block_names": list(project.block_names),
+        "blocks": [to_plain(b) for b in project.blocks.values()],
         "tilesets": [to_plain(t) for t in project.tilesets.values()],
         "prefabs": [to_plain(p) for p in project.prefabs.values()],
         "brushes": [to_plain(b) for b in project.brushes.values()],
@@ -66,10 +81,9 @@ def _room_plain(project: Project, room: Room) -> dict[str, Any]:
     for layer_id, layer in room.bottom_up():
         plain: dict[str, Any] = {"id": layer_id, "layer": to_plain(layer.info)}
         rows = stored_planes(layer)
-        if layer.info.kind == "tiles":
-            rows["tile"] = layer.planes["tile"]
+        rows |= {name: layer.planes[name] for name in _DERIVED if name in layer.planes}
         for plane, cells in rows.items():
-            plain[plane] = b"".join(rows_to_text(cells)).decode().split("\n")[:-1]
+            plain[plane] = b"".join(rows_to_text(as_rows(cells))).decode().split("\n")[:-1]
         if layer.info.kind == "things":
             plain["things"] = things_plain(layer)
         if layer.info.kind == "field":
@@ -115,6 +129,8 @@ def _library(plain: dict[str, Any]) -> Project:
         materials=read("materials", tuple[str, ...]),
         tiles=read("tiles", tuple[TileRef, ...]),
         bays=read("bays", tuple[Bay, ...]),
+        blocks=shelf("blocks", Block) if "blocks" in plain else {},
+        block_names=read("block_names", tuple[str, ...]) if "block_names" in plain else (),
     )
 
 
@@ -138,15 +154,19 @@ def _layer(
 ) -> Layer:
     def rows(plane: str, highest: int) -> np.ndarray:
         text = "".join(f"{row}\n" for row in line[plane]).encode()
-        size = room.info.size
+        size = plane_shape(plane, room.info.size)
         try:
-            return text_to_rows(text, (size[0], size[1]), highest=highest)
+            rows = (math.prod(size[:-1]), size[-1])
+            return text_to_rows(text, rows, highest=highest).reshape(size)
         except BadRows as problem:
             raise BadPlain((*path, plane, problem.line - 1), problem.reason) from None
 
-    if info.kind == "tiles":
+    if info.kind == room.info.cells_kind:
         material = rows("material", len(project.materials))
-        return woven_layer(project, info, material, rows("pinned", len(project.tiles)))
+        pinned = rows("pinned", highest_pinned(project, info))
+        return checked_layer(project, info, material, pinned, file)
+    if "material" in PLANES[info.kind]:
+        raise BadPlain((*path, "layer", "kind"), f"{info.kind} do not lie in this kind of room")
     if info.kind == "field":
         return Layer(info, {"density": rows("density", FULL_DENSITY).astype(np.uint8)})
     return Layer(info, {}, read_things(json.dumps(line["things"]).encode(), file))

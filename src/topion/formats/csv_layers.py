@@ -7,21 +7,22 @@ import io
 from collections.abc import Iterable, Iterator
 from typing import Any
 
+import numpy as np
+
 from topion.formats.folder import stem
 from topion.model.project import Project
-from topion.model.room import Room
+from topion.model.room import Layer, Room
 from topion.things.sowings import sowing_of
 
-_THING_HEAD = ("id", "prefab", "y", "x", "turn", "mirrored", "scale")
+_THING_HEAD = ("id", "prefab", "y", "x", "turn", "mirrored", "scale", "z")
 
 
 def csv_files(project: Project, room: Room) -> Iterator[tuple[str, bytes]]:
     """(file name, contents): tiles as numbers, densities, and things as lines."""
     name = stem(room.info.name)
     for layer_id, layer in room.bottom_up():
-        if layer.info.kind == "tiles":
-            yield f"{name}.{layer_id}.csv", _table(layer.planes["tile"].tolist())
-            yield f"{name}.{layer_id}.material.csv", _table(layer.planes["material"].tolist())
+        if "material" in layer.planes:
+            yield from _cells(f"{name}.{layer_id}", layer)
         elif layer.info.kind == "things":
             rows = ((n, *_thing_row(thing)) for n, thing in layer.things.items())
             yield f"{name}.{layer_id}.csv", _table([_THING_HEAD, *rows])
@@ -33,13 +34,29 @@ def csv_files(project: Project, room: Room) -> Iterator[tuple[str, bytes]]:
     tiles = [("number", "tileset", "slot", "turn", "mirrored")]
     tiles += [(n, r[0], r[1], r[2], int(r[3])) for n, r in enumerate(project.tiles, 1)]  # type: ignore[misc]
     yield "tiles.csv", _table(tiles)
+    blocks = [("number", "block"), *enumerate(project.block_names, 1)]
+    yield "blocks.csv", _table(blocks)
     materials = [("number", "material"), *enumerate(project.materials, 1)]
     yield "materials.csv", _table(materials)
 
 
+def _cells(stem_: str, layer: Layer) -> Iterator[tuple[str, bytes]]:
+    """The tiles and materials of a flat room; of a voxel room the blocks, turns and materials
+    of each level that is not empty."""
+    planes = layer.planes
+    if "tile" in planes:
+        yield f"{stem_}.csv", _table(planes["tile"].tolist())
+        yield f"{stem_}.material.csv", _table(planes["material"].tolist())
+        return
+    for level in np.flatnonzero(planes["material"].any(axis=(1, 2))).tolist():
+        for plane in ("block", "turn", "material"):
+            yield f"{stem_}.{level:03}.{plane}.csv", _table(planes[plane][level].tolist())
+
+
 def _thing_row(thing: Any) -> tuple[Any, ...]:
     numbers = (round(v, 6) for v in (thing.y, thing.x, thing.turn))
-    return (thing.prefab, *numbers, int(thing.mirrored), round(thing.scale, 6))
+    rest = (int(thing.mirrored), round(thing.scale, 6), round(thing.z, 6))
+    return (thing.prefab, *numbers, *rest)
 
 
 def _table(rows: Iterable[Iterable[Any]]) -> bytes:

@@ -3,16 +3,20 @@
 project.json                  names, tables of materials and tiles, bays
 tilesets/NAME.json .png       cut and slots; the sheet as it was brought in
 brushes/NAME.json
-prefabs/NAME.json .png
+blocks/NAME.json              with the rows of its model, if it has one
+prefabs/NAME.json .png        the same
 rooms/NAME/room.json          settings, layers from bottom to top
-rooms/NAME/ID.material.rows   materials of a tile layer, one line a row
-rooms/NAME/ID.pinned.rows     tiles laid by hand, if any; all others follow from the rules
-rooms/NAME/ID.density.rows    of a field layer, 0 to 255
+rooms/NAME/ID.material.rows   materials of a layer of tiles or blocks, one line a row; the rows
+                              of a voxel room follow level by level, the lowest first
+rooms/NAME/ID.pinned.rows     tiles laid by hand, if any; all others follow from the rules.  Of
+                              blocks, 32 times the number of the block, and its turn
+rooms/NAME/ID.density.rows    of a field layer, 0 to 255, seen from above
 rooms/NAME/ID.things.json     one thing a line
 """
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
@@ -23,25 +27,28 @@ from urllib.parse import quote
 import numpy as np
 
 import topion.things.rules  # noqa: F401  (registers the kinds of rules)
-from topion.brushes.laying import loom_of
+from topion.brushes.looms import loom_of
 from topion.errors import BadFile, TopionError
 from topion.formats.saving import finish_save, inside, write_folder
 from topion.formats.text import json_lines, json_text, parse_json, read_record
+from topion.grid.orient import TURNS
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
 from topion.model.brush import Brush
 from topion.model.picture import Picture
 from topion.model.plain import to_plain
 from topion.model.prefab import PlacementRule, Prefab, Thing, Turns
 from topion.model.project import MOST_MATERIALS, MOST_TILES, Bay, Project
-from topion.model.room import FULL_DENSITY, Layer, LayerInfo, Room, RoomInfo
+from topion.model.room import FULL_DENSITY, PLANES, Layer, LayerInfo, Room, RoomInfo
+from topion.model.solid import MOST_BLOCKS, Block, VoxelModel, block_ref
 from topion.model.tileset import Cut, Slot, TileRef, TileSet
 from topion.pictures.png import read_bytes, read_png_file
+from topion.weaving.block_loom import looks_of
 
 FORMAT = 1
 SUFFIX = ".topion"
 _MOST_TEXT = 1 << 26
 _OWNED = re.compile(
-    r"(project\.json|(tilesets|prefabs)/[^/]+\.(json|png)|brushes/[^/]+\.json"
+    r"(project\.json|(tilesets|prefabs)/[^/]+\.(json|png)|(brushes|blocks)/[^/]+\.json"
     r"|rooms/[^/]+/[^/]+\.(json|rows))"
 )
 Step = Callable[[str], None]
@@ -61,6 +68,7 @@ class _Index:
     materials: tuple[str, ...] = ()
     bays: tuple[Bay, ...] = ()
     tiles: tuple[TileRef, ...] = ()
+    block_names: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -83,6 +91,8 @@ class _PrefabFile:
     turns: Turns = "none"
     mirrors: bool = False
     rules: tuple[PlacementRule, ...] = ()
+    height: int = 1
+    model: VoxelModel | None = None
 
     def __post_init__(self) -> None:
         self.with_picture(_NO_PICTURE)  # raises BadValue for what a Prefab would refuse
@@ -136,6 +146,8 @@ def _files(project: Project) -> Iterator[tuple[str, bytes]]:
         del plain["picture"]
         yield f"{path}.json", _text(plain)
         yield f"{path}.png", prefab.picture.png
+    for block in project.blocks.values():
+        yield f"blocks/{stem(block.name)}.json", _text(to_plain(block))
     for brush in project.brushes.values():
         yield f"brushes/{stem(brush.name)}.json", _text(to_plain(brush))
     for room in project.rooms.values():
@@ -150,6 +162,7 @@ def _files(project: Project) -> Iterator[tuple[str, bytes]]:
         project.materials,
         project.bays,
         project.tiles,
+        project.block_names,
     )
     yield "project.json", _text({"format": FORMAT, **to_plain(index)})
 
@@ -161,17 +174,24 @@ def _room_files(room: Room) -> Iterator[tuple[str, bytes]]:
     for layer_id, layer in room.bottom_up():
         for name, cells in stored_planes(layer).items():
             if name != "pinned" or cells.any():
-                yield f"{path}/{layer_id}.{name}.rows", b"".join(rows_to_text(cells))
+                yield f"{path}/{layer_id}.{name}.rows", b"".join(rows_to_text(as_rows(cells)))
         if layer.info.kind == "things":
             yield f"{path}/{layer_id}.things.json", json_lines(things_plain(layer)).encode()
 
 
 def stored_planes(layer: Layer) -> dict[str, np.ndarray]:
-    """The arrays that cannot be derived: materials, tiles where pinned, density."""
-    if layer.info.kind == "tiles":
-        pinned = np.where(layer.planes["pinned"], layer.planes["tile"], 0).astype(np.uint16)
-        return {"material": layer.planes["material"], "pinned": pinned}
-    return dict(layer.planes)
+    """The arrays that cannot be derived: materials, what is pinned, density."""
+    planes = layer.planes
+    if "pinned" not in planes:
+        return dict(planes)
+    laid = planes["tile"] if "tile" in planes else looks_of(planes["block"], planes["turn"])
+    pinned = np.where(planes["pinned"], laid, 0).astype(np.uint16)
+    return {"material": planes["material"], "pinned": pinned}
+
+
+def as_rows(cells: np.ndarray) -> np.ndarray:
+    """(…, h, w) cells as (n, w) rows, level by level."""
+    return cells.reshape(-1, cells.shape[-1])
 
 
 def things_plain(layer: Layer) -> list[dict[str, Any]]:
@@ -232,11 +252,21 @@ class _Reader:
             raise BadFile("project.json", f"has format {index.format}, which is not known")
         if len(index.materials) > MOST_MATERIALS or len(index.tiles) > MOST_TILES:
             raise BadFile("project.json", "lists more materials or tiles than can be told apart")
-        project = Project(index.name, materials=index.materials, tiles=index.tiles, bays=index.bays)
+        if len(index.block_names) > MOST_BLOCKS:
+            raise BadFile("project.json", f"lists more than {MOST_BLOCKS} blocks")
+        project = Project(
+            index.name,
+            materials=index.materials,
+            tiles=index.tiles,
+            bays=index.bays,
+            block_names=index.block_names,
+        )
         for name in index.tilesets:
             project.tilesets[name] = self._tileset(name)
         for name in index.prefabs:
             project.prefabs[name] = self._prefab(name)
+        for name in index.block_names:
+            project.blocks[name] = self._named(Block, "blocks", name)
         for name in index.brushes:
             project.brushes[name] = self._named(Brush, "brushes", name)
         check_library(project, "project.json")
@@ -279,14 +309,17 @@ class _Reader:
 
     def _layer(self, project: Project, room: Room, line: _LayerLine, path: str) -> Layer:
         info, size = line.layer, room.info.size
-        if info.kind == "tiles":
+        if info.kind == room.info.cells_kind:
             material = self._rows(f"{path}.material.rows", size, len(project.materials))
             pinned = np.zeros(size, np.uint16)
             if (self.folder / f"{path}.pinned.rows").exists():
-                pinned = self._rows(f"{path}.pinned.rows", size, len(project.tiles))
-            return woven_layer(project, info, material, pinned)
+                pinned = self._rows(f"{path}.pinned.rows", size, highest_pinned(project, info))
+            return checked_layer(project, info, material, pinned, f"{path}.pinned.rows")
+        if "material" in PLANES[info.kind]:
+            where = f"{path.rsplit('/', 1)[0]}/room.json"
+            raise BadFile(where, f"layer {info.name} is of {info.kind}, but the room is not")
         if info.kind == "field":
-            density = self._rows(f"{path}.density.rows", size, FULL_DENSITY)
+            density = self._rows(f"{path}.density.rows", room.info.plan, FULL_DENSITY)
             return Layer(info, {"density": density.astype(np.uint8)})
         data = self._bytes(f"{path}.things.json")
         return Layer(info, {}, read_things(data, f"{path}.things.json"))
@@ -294,22 +327,32 @@ class _Reader:
     def _rows(self, name: str, size: tuple[int, ...], highest: int) -> np.ndarray:
         data = self._bytes(name)
         try:
-            return text_to_rows(
-                data, (size[0], size[1]), highest=highest, each_strip=lambda: self.each(name)
-            )
+            rows = (math.prod(size[:-1]), size[-1])
+            cells = text_to_rows(data, rows, highest=highest, each_strip=lambda: self.each(name))
+            return cells.reshape(size)
         except BadRows as problem:
             raise BadFile(name, problem.reason, f"line {problem.line}") from None
 
 
-def woven_layer(
-    project: Project, info: LayerInfo, material: np.ndarray, pinned: np.ndarray
+def highest_pinned(project: Project, info: LayerInfo) -> int:
+    """The largest number that may stand for a pinned tile or block."""
+    return len(project.tiles) if info.kind == "tiles" else len(project.block_names) << 5 | TURNS
+
+
+def checked_layer(
+    project: Project, info: LayerInfo, material: np.ndarray, pinned: np.ndarray, file: str
 ) -> Layer:
-    """A tile layer from what is stored: tiles follow from the rules unless pinned."""
-    woven = loom_of(project).whole(material)
-    tile = np.where(pinned, pinned, woven).astype(np.uint16)
-    return Layer(
-        info, {"material": material, "tile": tile, "pinned": (pinned > 0).astype(np.uint8)}
-    )
+    """A layer from what is stored: tiles and blocks follow from the rules unless pinned."""
+    loom = loom_of(project, info.kind)
+    planes = loom.planes(np.where(pinned, pinned, loom.whole(material)).astype(np.uint16))
+    if "turn" in planes:
+        bad = (planes["turn"] >= TURNS) | (planes["block"] > len(project.block_names))
+        bad |= (pinned > 0) & (planes["block"] == 0)
+        if bad.any():
+            number = int(pinned[bad][0])
+            line = int(np.argmax(as_rows(bad).any(axis=1))) + 1
+            raise BadFile(file, f"{number} stands for no block and turn", f"line {line}")
+    return Layer(info, {"material": material, **planes, "pinned": (pinned > 0).astype(np.uint8)})
 
 
 def read_things(data: bytes, file: str) -> dict[int, Thing]:
@@ -331,13 +374,18 @@ def check_library(project: Project, file: str) -> None:
     try:
         for ref in project.tiles:
             project.tileset(ref.tileset).slot(ref.slot)
-        known = set(project.tiles)
+        known = {*project.tiles, *map(block_ref, project.block_names)}
+        for block in project.blocks.values():
+            for ref in block.faces:
+                project.tileset(ref.tileset).slot(ref.slot)
         for brush in project.brushes.values():
             if brush.material and brush.material not in project.materials:
                 raise BadFile(file, f"material “{brush.material}” of a brush is not listed")
-            missing = next((ref for ref in brush.tiles_used() if ref not in known), None)
+            used = (block_ref(ref.slot) if ref.is_block else ref for ref in brush.tiles_used())
+            missing = next((ref for ref in used if ref not in known), None)
             if missing:
-                raise BadFile(file, f"tile {missing.tileset} {missing.slot} is not listed")
+                name = f"{missing.tileset or 'block'} {missing.slot}"
+                raise BadFile(file, f"tile {name} is not listed")
     except BadFile:
         raise
     except TopionError as problem:

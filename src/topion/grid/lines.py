@@ -70,9 +70,16 @@ def nib_offsets(width: int, ndim: int = 2, *, round_: bool = False) -> CellList:
     return offsets
 
 
-def widened(cells: CellList, width: int, *, round_: bool = False) -> CellList:
-    """Every cell that a nib of `width` cells covers on its way through `cells`."""
+def widened(
+    cells: CellList, width: int, *, round_: bool = False, across: int | None = None
+) -> CellList:
+    """Every cell that a nib of `width` cells covers on its way through `cells`.
+
+    across : an axis along which the nib is only one cell thick.
+    """
     if width <= 1:
         return cells
     offsets = nib_offsets(width, cells.shape[1], round_=round_)
+    if across is not None:
+        offsets = offsets[offsets[:, across] == 0]
     return first_of_each((cells[:, None, :] + offsets).reshape(-1, cells.shape[1]))

@@ -19,20 +19,28 @@ from topion.model.room import Layer, LayerKind, Room
 class Marks:
     """What a gesture marked: cells, each once, in the order of their coming.
 
-    path : (n, 2) positions of the pointer in cells, for brushes that care where in the cell.
+    path : (n, axes) positions of the pointer in cells, for brushes that care where in the cell.
     start : the cell of the press, from which patterns count.
     strength : scales what a field lays, 0 to 1.
     override : things are laid even where a rule refuses.
+    across : the axis across which a stroke in a voxel room is flat, for wide nibs.
+    parts : the cells of the stroke and of each of its mirror pictures, where it was mirrored.
     """
 
     cells: CellList = field(default_factory=lambda: NO_CELLS)
     path: Positions | None = None
     strength: float = 1.0
     override: bool = False
+    across: int | None = None
+    parts: tuple[CellList, ...] = ()
 
     @property
     def start(self) -> tuple[int, ...]:
         return tuple(int(v) for v in self.cells[0]) if len(self.cells) else (0, 0)
+
+    def copies(self) -> tuple[CellList, ...]:
+        """The cells of the stroke, and of its mirror pictures apart."""
+        return self.parts or (self.cells,)
 
     def points(self) -> Positions:
         """The path, or the middles of the cells where there is none."""
@@ -51,8 +59,12 @@ class Place:
     def room(self) -> Room:
         return self.project.room(self.room_name)
 
+    def cells_layer(self, home: str = "") -> tuple[str, Layer]:
+        """The layer a brush lays materials on; see `layer_for`."""
+        return self.layer_for(self.room.info.cells_kind, home)
+
     def layer_for(self, kind: LayerKind, home: str = "") -> tuple[str, Layer]:
-        """The layer a brush of `kind` lays on.
+        """The layer a brush lays on that wants one of `kind`.
 
         That is its home layer where the room has one, else the layer worked on if it is of
         that kind, else the topmost of that kind.  Raises UnknownName if there is none.

@@ -9,11 +9,15 @@ import numpy as np
 from topion.model.project import Project
 from topion.model.room import Room
 
+_PARTS = (
+    "name", "materials", "tiles", "block_names", "bays", "tilesets", "blocks", "brushes", "prefabs",
+)  # fmt: skip
+
 
 def differences(a: Project, b: Project) -> list[str]:
     """One line for each part that differs; derived data does not count."""
     found = []
-    for part in ("name", "materials", "tiles", "bays", "tilesets", "brushes", "prefabs"):
+    for part in _PARTS:
         if getattr(a, part) != getattr(b, part):
             found.append(f"{part} differ")
     for name in sorted({*a.rooms, *b.rooms}):

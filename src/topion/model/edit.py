@@ -153,7 +153,7 @@ class ThingsRecord:
     def dirty(self) -> Dirty:
         things = [*self.before.values(), *self.after.values()]
         cells = np.array([thing.cell for thing in things], np.intp).reshape(-1, 2)
-        return Dirty(self.room, self.layer, Box.of_cells(cells))
+        return Dirty(self.room, self.layer, Box.of_cells(cells))  # columns, in a voxel room
 
 
 @dataclass(frozen=True)

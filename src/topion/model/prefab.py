@@ -7,10 +7,12 @@ from functools import cached_property
 from typing import Literal, Protocol
 
 import numpy as np
+from numpy.typing import NDArray
 
 from topion.errors import BadValue
 from topion.grid.arrays import CellList
 from topion.model.picture import Picture
+from topion.model.solid import VoxelModel
 
 Turns = Literal["none", "quarters", "any"]
 WIDEST_FOOTPRINT = 32  # cells
@@ -39,6 +41,9 @@ class Prefab:
 
     footprint : rows of `#` (stands here) and `.`; its bottom middle cell is the thing's cell.
     anchor_px : (y, x) of the pixel that comes to the bottom middle of that cell.
+    height : levels of a voxel room its body takes.
+    model : its shape in voxel rooms, standing in the middle of its footprint; without one the
+    picture stands there upright.  The picture of a model is drawn from it.
     """
 
     name: str
@@ -49,6 +54,8 @@ class Prefab:
     turns: Turns = "none"
     mirrors: bool = False
     rules: tuple[PlacementRule, ...] = ()
+    height: int = 1
+    model: VoxelModel | None = None
 
     def __post_init__(self) -> None:
         widths = {len(row) for row in self.footprint}
@@ -58,6 +65,8 @@ class Prefab:
         if max(len(self.footprint), *widths) > WIDEST_FOOTPRINT:
             size = (len(self.footprint), *widths)
             raise BadValue("the footprint", size, f"at most {WIDEST_FOOTPRINT} cells a side")
+        if not 1 <= self.height <= WIDEST_FOOTPRINT:
+            raise BadValue("the height", self.height, f"1 to {WIDEST_FOOTPRINT} cells")
 
     @cached_property
     def offsets(self) -> CellList:
@@ -74,6 +83,7 @@ class Thing:
     """One placed instance of a prefab.
 
     y, x : position in cells; whole numbers stand in the middle of a cell.
+    z : height of its seat in cells of a voxel room; whole numbers stand on the floor of a level.
     turn : degrees clockwise.  scale : 1 is the prefab's own size.
     overridden : laid against a refusal, on purpose.
     """
@@ -86,9 +96,10 @@ class Thing:
     scale: float = 1.0
     overridden: bool = False
     properties: dict[str, str] = field(default_factory=dict, hash=False)
+    z: float = 0.0
 
     def __post_init__(self) -> None:
-        for name in ("y", "x"):
+        for name in ("y", "x", "z"):
             if not abs(getattr(self, name)) <= FARTHEST_CELL:
                 raise BadValue(f"a thing's {name}", getattr(self, name), "within the room's reach")
         if not 0.01 <= self.scale <= 100:
@@ -97,16 +108,38 @@ class Thing:
             raise BadValue("a thing's turn", self.turn, "degrees")
 
     @property
+    def at(self) -> tuple[float, float, float]:
+        """Its position, (z, y, x); a flat room looks at the last two."""
+        return self.z, self.y, self.x
+
+    @property
     def cell(self) -> tuple[int, int]:
-        """The cell that its anchor stands in."""
+        """The cell, or the column, that its anchor stands in."""
         return int(np.floor(self.y + 0.5)), int(np.floor(self.x + 0.5))
 
 
-def turned_offsets(prefab: Prefab, turn: float, mirrored: bool) -> CellList:
-    """The cells a turned or mirrored thing stands on, counted from its own cell."""
+def turned_offsets(prefab: Prefab, turn: float, mirrored: bool, axes: int = 2) -> CellList:
+    """(n, axes) cells a turned or mirrored thing stands in, counted from its own cell."""
     offsets = prefab.offsets
     if mirrored:
         offsets = offsets * (1, -1)
     for _ in range(round(turn / 90) % 4):
         offsets = np.stack([offsets[:, 1], -offsets[:, 0]], axis=1)
-    return offsets
+    if axes == 2:
+        return offsets
+    levels = np.repeat(np.arange(prefab.height, dtype=np.intp), len(offsets))
+    return np.column_stack([levels, np.tile(offsets, (prefab.height, 1))])
+
+
+def standing_cell(thing: Thing, axes: int) -> tuple[int, ...]:
+    """The cell that a thing stands in."""
+    return tuple(standing_cells(np.array([thing.at[-axes:]]))[0].tolist())
+
+
+def standing_cells(positions: NDArray[np.float64]) -> CellList:
+    """(n, axes) the cells that things at those positions stand in; the level of a seat
+    between two levels is the one above."""
+    cells = np.floor(positions + 0.5)
+    if positions.shape[1] == 3:
+        cells[:, 0] = np.ceil(positions[:, 0] - 1e-6)
+    return cells.astype(np.intp)

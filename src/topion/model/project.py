@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
 from topion.errors import UnknownName
 from topion.model.prefab import Prefab
 from topion.model.room import Layer, LayerInfo, Room, RoomInfo
+from topion.model.solid import Block
 from topion.model.tileset import TileRef, TileSet
 
 if TYPE_CHECKING:
@@ -32,6 +33,7 @@ class Project:
 
     materials : names; the id of a material in cells is its place here + 1.
     tiles : every tile that any brush can lay; the id in cells is its place here + 1.
+    block_names : the same for blocks.
     """
 
     name: str
@@ -42,6 +44,8 @@ class Project:
     materials: tuple[str, ...] = ()
     tiles: tuple[TileRef, ...] = ()
     bays: tuple[Bay, ...] = ()
+    blocks: dict[str, Block] = field(default_factory=dict)
+    block_names: tuple[str, ...] = ()
     library_revision: int = 0
     looks_revision: int = 0  # of what tiles look like: tile sets and the table of tiles
     derived: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
@@ -57,6 +61,9 @@ class Project:
 
     def tileset(self, name: str) -> TileSet:
         return _named("tile set", name, self.tilesets)
+
+    def block(self, name: str) -> Block:
+        return _named("block", name, self.blocks)
 
     def material_id(self, name: str) -> int:
         """The number that stands for material `name` in cells; raises UnknownName."""
@@ -80,11 +87,16 @@ class Project:
                 for layer_id, layer in room.layers.items()
             }
             rooms[name] = Room(room.info, layers, room.order)
-        derived = {key: self.derived[key] for key in ("loom",) if key in self.derived}
-        shelves = (dict(self.tilesets), dict(self.brushes), dict(self.prefabs), rooms)
-        tables = (self.materials, self.tiles, self.bays)
-        revisions = (self.library_revision, self.looks_revision)
-        return Project(self.name, *shelves, *tables, *revisions, derived)
+        derived = {key: self.derived[key] for key in ("looms",) if key in self.derived}
+        return replace(
+            self,
+            tilesets=dict(self.tilesets),
+            blocks=dict(self.blocks),
+            brushes=dict(self.brushes),
+            prefabs=dict(self.prefabs),
+            rooms=rooms,
+            derived=derived,
+        )
 
     # --- the one way in for records of an Edit -------------------------------------------
 
@@ -98,9 +110,9 @@ class Project:
                 return layer.info if layer else None
             case ("order", room):
                 return self.room(room).order
-            case (("materials" | "tiles" | "bays" | "name") as table,):
+            case (("materials" | "tiles" | "block_names" | "bays" | "name") as table,):
                 return getattr(self, table)
-            case (("tilesets" | "brushes" | "prefabs") as shelf, name):
+            case (("tilesets" | "blocks" | "brushes" | "prefabs") as shelf, name):
                 return getattr(self, shelf).get(name)
         raise UnknownName("address", "/".join(address), [])
 
@@ -116,15 +128,15 @@ class Project:
                 self._put_layer(self.room(room), layer_id, value)
             case ("order", room):
                 self.room(room).order = value
-            case (("materials" | "tiles" | "bays" | "name") as table,):
+            case (("materials" | "tiles" | "block_names" | "bays" | "name") as table,):
                 setattr(self, table, value)
-            case (("tilesets" | "brushes" | "prefabs") as shelf, name):
+            case (("tilesets" | "blocks" | "brushes" | "prefabs") as shelf, name):
                 _put(getattr(self, shelf), name, value)
             case _:
                 raise UnknownName("address", "/".join(address), [])
-        if address[0] in ("tilesets", "brushes", "prefabs", "materials", "tiles"):
+        if address[0] not in ("rooms", "layers", "order", "bays", "name"):
             self.library_revision += 1
-        if address[0] in ("tilesets", "tiles"):
+        if address[0] in ("tilesets", "tiles", "blocks", "block_names"):
             self.looks_revision += 1
 
     def _put_room(self, name: str, info: RoomInfo | None) -> None:

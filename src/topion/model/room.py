@@ -11,21 +11,34 @@ from topion.errors import BadValue, UnknownName
 from topion.grid.boxes import Box
 from topion.model.prefab import Thing
 
-LayerKind = Literal["tiles", "things", "field"]
+LayerKind = Literal["tiles", "blocks", "things", "field"]
 LONGEST_SIDE = 16_384
+LONGEST_VOXEL_SIDE = 512
 MOST_CELLS = 1 << 26
 
 PLANES: dict[str, dict[str, type]] = {
     "tiles": {"material": np.uint16, "tile": np.uint16, "pinned": np.uint8},
+    "blocks": {
+        "material": np.uint16,
+        "block": np.uint16,
+        "turn": np.uint8,
+        "pinned": np.uint8,
+    },
     "things": {},
     "field": {"density": np.uint8},
 }
+IN_PLAN = ("density",)  # planes that hold a value for each column of a voxel room
 FULL_DENSITY = 255  # a density of 1.0; fields store 255 steps
 
 
 @dataclass(frozen=True)
 class RoomInfo:
-    """What is known of a room beside its layers.  size : cells, array order."""
+    """What is known of a room beside its layers.
+
+    size : cells in array order, (y, x) of a flat room or (z, y, x) of a voxel room.
+    cell_px : px a cell of a flat room is drawn with, and of the faces of a voxel room.
+    metres : length of a cell of a voxel room.
+    """
 
     name: str
     size: tuple[int, ...]
@@ -33,18 +46,37 @@ class RoomInfo:
     seen: Literal["top", "side"] = "top"
     backdrop: str = "#e9e2d2"  # colour behind all layers
     notes: str = ""
+    metres: float = 1.0
 
     def __post_init__(self) -> None:
         if not self.name.strip():
             raise BadValue("the room's name", self.name, "at least one letter")
-        if len(self.size) != 2 or not all(1 <= side <= LONGEST_SIDE for side in self.size):
+        longest = LONGEST_VOXEL_SIDE if len(self.size) == 3 else LONGEST_SIDE
+        if len(self.size) not in (2, 3) or not all(1 <= side <= longest for side in self.size):
             raise BadValue(
-                "the room's size", self.size, f"two sides from 1 to {LONGEST_SIDE} cells"
+                "the room's size", self.size, f"two or three sides from 1 to {longest} cells"
             )
+        if not 0.001 <= self.metres <= 1000:
+            raise BadValue("the length of a cell", self.metres, "0.001 to 1000 metres")
         if Box.of_shape(self.size).size > MOST_CELLS:
             raise BadValue("the room's size", self.size, f"at most {MOST_CELLS} cells")
         if not 1 <= self.cell_px <= 512:
             raise BadValue("the cell size", self.cell_px, "1 to 512 px")
+
+    @property
+    def axes(self) -> int:
+        """2 for a flat room, 3 for a voxel room."""
+        return len(self.size)
+
+    @property
+    def plan(self) -> tuple[int, int]:
+        """Its size seen from above: (y, x)."""
+        return self.size[-2], self.size[-1]
+
+    @property
+    def cells_kind(self) -> LayerKind:
+        """The kind of layer that holds its materials."""
+        return "blocks" if self.axes == 3 else "tiles"
 
 
 @dataclass(frozen=True)
@@ -81,16 +113,20 @@ class Layer:
     )
 
     def spots(self) -> tuple[np.ndarray, np.ndarray]:
-        """Numbers (n,) and positions (n, 2) of its things, as arrays for looking things up."""
+        """Numbers (n,) and positions (n, 3) of its things, as arrays for looking things up."""
         if self._spots is None or self._spots[0] != self.revision:
             numbers = np.fromiter(self.things, np.intp, len(self.things))
-            at = np.array([(t.y, t.x) for t in self.things.values()], np.float64).reshape(-1, 2)
+            at = np.array([t.at for t in self.things.values()], np.float64).reshape(-1, 3)
             self._spots = (self.revision, numbers, at)
         return self._spots[1], self._spots[2]
 
     def things_near(self, box: Box, reach: float = 0.0) -> dict[int, Thing]:
-        """The things whose positions lie in `box` grown by `reach` cells, by number."""
+        """The things whose positions lie in `box` grown by `reach` cells, by number.
+
+        box : of cells, or of columns in plan.
+        """
         numbers, at = self.spots()
+        at = at[:, -len(box.lo) :]
         lo, hi = np.array(box.lo) - reach, np.array(box.hi) + reach
         near = numbers[((at >= lo) & (at < hi)).all(axis=1)]
         return {number: self.things[number] for number in near.tolist()}
@@ -98,9 +134,15 @@ class Layer:
     @classmethod
     def empty(cls, info: LayerInfo, size: tuple[int, ...]) -> Layer:
         planes: dict[str, np.ndarray] = {
-            name: np.zeros(size, dtype) for name, dtype in PLANES[info.kind].items()
+            name: np.zeros(plane_shape(name, size), dtype)
+            for name, dtype in PLANES[info.kind].items()
         }
         return cls(info, planes)
+
+
+def plane_shape(plane: str, size: tuple[int, ...]) -> tuple[int, ...]:
+    """The shape of a plane of a room of that size."""
+    return tuple(size[-2:] if plane in IN_PLAN else size)
 
 
 @dataclass
@@ -115,6 +157,11 @@ class Room:
     def box(self) -> Box:
         return Box.of_shape(self.info.size)
 
+    @property
+    def plan_box(self) -> Box:
+        """Its columns, seen from above; the same as `box` in a flat room."""
+        return Box.of_shape(self.info.plan)
+
     def layer(self, layer_id: str) -> Layer:
         try:
             return self.layers[layer_id]
@@ -128,6 +175,10 @@ class Room:
                 return layer_id
         names = [layer.info.name for layer in self.layers.values()]
         raise UnknownName(f"layer in {self.info.name}", name, names)
+
+    def cell_layers(self) -> list[tuple[str, Layer]]:
+        """(id, layer) of those that hold materials, in drawing order."""
+        return self.bottom_up(self.info.cells_kind)
 
     def bottom_up(self, kind: LayerKind | None = None) -> list[tuple[str, Layer]]:
         """(id, layer) in drawing order, all or those of one kind."""

@@ -17,12 +17,19 @@ LONGEST_TILE_PX = 512
 
 
 class TileRef(NamedTuple):
-    """A tile as it is laid: a slot, quarter turns clockwise, then mirrored left-right."""
+    """A tile as it is laid: a slot, quarter turns clockwise, then mirrored left-right.
+
+    With an empty `tileset`, `slot` names a block of the project, and the turn may be any of 24.
+    """
 
     tileset: str
     slot: str
     turn: int = 0
     mirrored: bool = False
+
+    @property
+    def is_block(self) -> bool:
+        return not self.tileset
 
 
 @dataclass(frozen=True)

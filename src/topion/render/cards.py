@@ -47,7 +47,7 @@ def card_picture(project: Project, brush: Brush) -> Rgba:
 
 def _shared(project: Project) -> dict[Any, Any]:
     """Derived data that depends on the library alone, for use in a scrap."""
-    keys = ("loom", "tile ids", "atlases", "sprites")
+    keys = ("looms", "tile ids", "atlases", "sprites")
     for key in ("atlases", "sprites"):
         project.derived.setdefault(key, {})
     return {key: project.derived[key] for key in keys if key in project.derived}

@@ -152,7 +152,7 @@ def dots_in(
         colours = np.array([mean_colour(project, name) for name in sowing.names], np.uint32)
         words = colours[sowing.prefabs] if len(at) else np.empty(0, np.uint32)
     else:
-        _, at = layer.spots()
+        at = layer.spots()[1][:, -2:]
         known = [mean_colour(project, thing.prefab) for thing in layer.things.values()]
         words = np.array(known, np.uint32)
     shifted = (at + 0.5 + np.array(layer.info.offset) - np.array(box.lo)) * side

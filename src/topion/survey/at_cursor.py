@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import itertools
+from dataclasses import dataclass, replace
 from typing import Any
 
-from topion.brushes.laying import loom_of
+import numpy as np
+
+from topion.brushes.looms import laid_ref, loom_for
 from topion.grid.boxes import Box
-from topion.model.prefab import Thing
+from topion.model.prefab import Thing, standing_cell
 from topion.model.project import Project
 from topion.model.room import FULL_DENSITY, Layer, Room
 from topion.model.tileset import TileRef
 from topion.things.ground import WIDEST_BODY, body_cells
 from topion.things.sowings import sown_in
-from topion.weaving.loom import Why
+from topion.weaving.why import Why
 
 _TURNS = ("", "turned 90°", "turned 180°", "turned 270°")
 _NEAR_CELLS = 2
+_MOST_BELOW = 6  # runs of blocks named below a cell
 
 
 @dataclass(frozen=True)
@@ -33,34 +37,59 @@ class Lying:
     detail: str = ""
 
 
-def lying_at(project: Project, room: Room, cell: tuple[int, int]) -> list[Lying]:
-    """All that lies in the cell, uppermost first; nothing outside the room."""
-    y, x = cell
-    if not (0 <= y < room.info.size[0] and 0 <= x < room.info.size[1]):
+Cell = tuple[int, ...]
+
+
+def lying_at(project: Project, room: Room, cell: Cell) -> list[Lying]:
+    """All that lies in the cell, uppermost first; nothing outside the room.
+
+    In a voxel room that also names what lies below it, like blocks together.
+    """
+    if not room.box.holds(np.array([cell], np.intp)).all():
         return []
     found: list[Lying] = []
     for layer_id, layer in reversed(room.bottom_up()):
-        if layer.info.kind == "tiles":
-            found += _tile(project, layer_id, layer, cell)
+        if "material" in layer.planes:
+            found += _column(project, layer_id, layer, cell)
         elif layer.info.kind == "things":
-            found += _things(project, layer_id, layer, cell)
+            found += _things(project, room, layer_id, layer, cell)
         else:
             found += _sown(project, room, layer_id, layer, cell)
     return found
 
 
-def _tile(project: Project, layer_id: str, layer: Layer, cell: tuple[int, int]) -> list[Lying]:
+def _column(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:
+    """What lies in the cell and, where there are levels, below it."""
+    if len(cell) == 2:
+        return _tile(project, layer_id, layer, cell)
+    top, y, x = cell
+    column = layer.planes["material"][: top + 1, y, x]
+    ends = np.flatnonzero(np.diff(column, prepend=0xFFFF, append=0xFFFF))
+    found = []
+    for low, high in reversed(list(itertools.pairwise(ends.tolist()))):
+        for lying in _tile(project, layer_id, layer, (high - 1, y, x)):
+            levels = f"level {low}" if high - low == 1 else f"levels {low}–{high - 1}"
+            found.append(replace(lying, detail=levels, why=_with(lying.why, lying.detail)))
+    return found[:_MOST_BELOW]
+
+
+def _with(why: str, detail: str) -> str:
+    return f"{why}: {detail}" if detail else why
+
+
+def _tile(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:
     material = int(layer.planes["material"][cell])
     if not material:
         return []
     name = project.material_name(material)
-    number = int(layer.planes["tile"][cell])
-    ref = project.tiles[number - 1] if number else None
+    ref = laid_ref(project, layer, cell)
     brush = next((b.name for b in project.brushes.values() if b.material == name), "")
     if layer.planes["pinned"][cell]:
-        why = f"tile {ref.slot if ref else ''}, laid by hand and pinned"
+        kind = "block" if ref and ref.is_block else "tile"
+        turned = f", {_TURNS[ref.turn]}" if ref and kind == "block" and 0 < ref.turn < 4 else ""
+        why = f"{kind} {ref.slot if ref else ''}{turned}, laid by hand and pinned"
         return [Lying(name, why, layer_id, brush, ref)]
-    reason = loom_of(project).why(layer.planes["material"], *cell)
+    reason = loom_for(project, layer).why(layer.planes["material"], *cell)
     return [Lying(name, _why_words(reason), layer_id, brush, ref, detail=_detail(reason))]
 
 
@@ -85,12 +114,13 @@ def _why_words(why: Why | None) -> str:
     return ", ".join(parts)
 
 
-def _things(project: Project, layer_id: str, layer: Layer, cell: tuple[int, int]) -> list[Lying]:
+def _things(project: Project, room: Room, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:
     found = []
-    here = Box(cell, (cell[0] + 1, cell[1] + 1))
+    axes = room.info.axes
+    here = Box(cell[-2:], (cell[-2] + 1, cell[-1] + 1))
     for number, thing in layer.things_near(here, WIDEST_BODY).items():
         prefab = project.prefabs.get(thing.prefab)
-        if cell in (body_cells(prefab, thing) if prefab else [thing.cell]):
+        if cell in (body_cells(prefab, thing, axes) if prefab else [standing_cell(thing, axes)]):
             why = f"thing {number}{_thing_words(thing)}"
             brush = _brush_of_prefab(project, thing.prefab)
             found.append(Lying(thing.prefab, why, layer_id, brush, None, thing.prefab, number))
@@ -115,15 +145,14 @@ def _brush_of_prefab(project: Project, prefab: str) -> str:
     return ""
 
 
-def _sown(
-    project: Project, room: Room, layer_id: str, layer: Layer, cell: tuple[int, int]
-) -> list[Lying]:
-    density = int(layer.planes["density"][cell]) / FULL_DENSITY
+def _sown(project: Project, room: Room, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:
+    column = cell[-2:]
+    density = int(layer.planes["density"][column]) / FULL_DENSITY
     if not density:
         return []
     brush: Any = project.brushes.get(layer.info.brush)
     name = layer.info.brush
-    window = Box(cell, (cell[0] + 1, cell[1] + 1)).grown(_NEAR_CELLS)
+    window = Box(column, (column[0] + 1, column[1] + 1)).grown(_NEAR_CELLS)
     sowing = sown_in(project, room, layer_id, window)
     rows = sowing.at(*cell) if brush else []
     why = f"field “{layer.info.name}”, {density:.2f} dense here"

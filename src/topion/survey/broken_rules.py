@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from topion.model.prefab import standing_cell
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.survey.finding import Finding
@@ -46,4 +47,5 @@ def _finding(ground: Ground, room: Room, row: int, reason: Reason) -> Finding:
     if thing.overridden:
         told += ", overridden when it was laid"
     check = f"rule broken: {reason.rule}"
-    return Finding(check, told, room.info.name, layer_id, thing.cell, number)
+    cell = standing_cell(thing, room.info.axes)
+    return Finding(check, told, room.info.name, layer_id, cell, number)

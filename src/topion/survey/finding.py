@@ -7,15 +7,15 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Finding:
-    """check : the rule that found it.  cell : (y, x) to jump to, where there is one."""
+    """check : the rule that found it.  cell : to jump to, in array order, where there is one."""
 
     check: str
     sentence: str
     room: str = ""
     layer: str = ""
-    cell: tuple[int, int] | None = None
+    cell: tuple[int, ...] | None = None
     thing: int | None = None
 
     def text(self) -> str:
-        where = f"{self.room} at {self.cell[0]}, {self.cell[1]}" if self.cell else self.room
+        where = f"{self.room} at {', '.join(map(str, self.cell))}" if self.cell else self.room
         return f"{where or 'project'}: {self.sentence} ({self.check})"

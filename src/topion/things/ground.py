@@ -5,15 +5,24 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from topion.grid.arrays import CellList, Positions
-from topion.model.prefab import WIDEST_FOOTPRINT, Prefab, Thing, turned_offsets
+from topion.grid.boxes import Box
+from topion.model.prefab import (
+    WIDEST_FOOTPRINT,
+    Prefab,
+    Thing,
+    standing_cells,
+    turned_offsets,
+)
 from topion.model.project import Project
 from topion.model.room import Room
+from topion.things.floor import Floor, floor_of
 
 WIDEST_BODY = WIDEST_FOOTPRINT + 1  # how far, in cells, a body may reach from its cell
 
@@ -24,7 +33,7 @@ class Standing:
 
     keys: tuple[tuple[str, int], ...]  # layer id, thing number
     things: tuple[Thing, ...]
-    positions: Positions  # (n, 2)
+    positions: Positions  # (n, axes)
     prefabs: NDArray[np.object_]  # (n,) names
     classes: NDArray[np.object_]  # (n,) class names
     _near: dict[str, tuple[NDArray[np.intp], cKDTree | None]] = field(default_factory=dict)
@@ -43,13 +52,15 @@ class Standing:
         return found
 
     @classmethod
-    def of(cls, project: Project, pairs: Iterable[tuple[tuple[str, int], Thing]]) -> Standing:
+    def of(
+        cls, project: Project, pairs: Iterable[tuple[tuple[str, int], Thing]], axes: int
+    ) -> Standing:
         known = [(key, thing) for key, thing in pairs if thing.prefab in project.prefabs]
         things = tuple(thing for _, thing in known)
         return cls(
             tuple(key for key, _ in known),
             things,
-            np.array([(t.y, t.x) for t in things], np.float64).reshape(-1, 2),
+            np.array([t.at for t in things], np.float64).reshape(-1, 3)[:, -axes:],
             np.array([t.prefab for t in things], object),
             np.array([project.prefabs[t.prefab].class_name for t in things], object),
         )
@@ -88,22 +99,15 @@ class Ground:
         kept = self.project.derived.get(key)
         if kept is None or kept.stamp != stamp:
             pairs = (((i, n), t) for i, layer in layers for n, t in layer.things.items())
-            kept = _Kept(stamp, self.project, Standing.of(self.project, pairs))
+            kept = _Kept(stamp, self.project, Standing.of(self.project, pairs, self.room.info.axes))
             self.project.derived[key] = kept
         found: _Kept = kept
         return found
 
-    def top_materials(self, cells: CellList) -> NDArray[np.uint16]:
-        """(n,) the uppermost material in each of (n, 2) cells; 0 outside or where empty."""
-        found = np.zeros(len(cells), np.uint16)
-        inside = self.room.box.holds(cells)
-        ys, xs = cells[inside].T
-        seen = np.zeros(len(ys), np.uint16)
-        for _, layer in self.room.bottom_up("tiles"):
-            here = layer.planes["material"][ys, xs]
-            seen = np.where(here > 0, here, seen)
-        found[inside] = seen
-        return found
+    @cached_property
+    def floor(self) -> Floor:
+        """What carries things here."""
+        return floor_of(self.project, self.room)
 
 
 @dataclass(frozen=True, eq=False)
@@ -114,7 +118,7 @@ class Taken:
     rows: NDArray[np.intp]
 
     def who(self, cells: CellList, own: NDArray[np.intp] | None = None) -> NDArray[np.intp]:
-        """(n, k) the row in `standing` of what stands in each of (n, k, 2) cells, or -1.
+        """(n, k) the row in `standing` of what stands in each of (n, k, axes) cells, or -1.
 
         own : (n,) rows of those who ask; they do not count.
         """
@@ -149,10 +153,13 @@ class _Kept:
         return taken_by(self.project, self.standing, only_keepers=False)
 
 
-def _cell_keys(cells: CellList) -> NDArray[np.int64]:
-    """One number for each of (…, 2) cells."""
+def _cell_keys(cells: NDArray[Any]) -> NDArray[np.int64]:
+    """One number for each of (…, axes) cells."""
     wide = cells.astype(np.int64)
-    return np.asarray((wide[..., 0] << 32) + wide[..., 1])
+    keys = np.zeros(wide.shape[:-1], np.int64)
+    for axis in range(wide.shape[-1]):
+        keys = (keys << 21) + wide[..., axis]
+    return keys
 
 
 def taken_by(project: Project, standing: Standing, *, only_keepers: bool) -> Taken:
@@ -165,11 +172,12 @@ def taken_by(project: Project, standing: Standing, *, only_keepers: bool) -> Tak
         prefab = project.prefabs[name]
         if only_keepers and not any(rule.kind == "keeps its cells" for rule in prefab.rules):
             continue
-        offsets = turned_offsets(prefab, turn, mirrored)
-        corners = standing.positions[members][:, None] + offsets
-        lo, hi = (np.floor(corners + 1e-6), np.ceil(corners - 1e-6))
+        positions = standing.positions[members]
+        offsets = turned_offsets(prefab, turn, mirrored, positions.shape[1])
+        lo, hi = body_reach(positions, offsets)
         for y, x in ((lo, lo), (lo, hi), (hi, lo), (hi, hi)):  # the cells it meets in part
-            keys.append(_cell_keys(np.stack([y[..., 0], x[..., 1]], axis=-1)).reshape(-1))
+            met = np.concatenate([lo[..., :-2], y[..., -2:-1], x[..., -1:]], axis=-1)
+            keys.append(_cell_keys(met).reshape(-1))
             rows.append(np.repeat(np.array(members, np.intp), len(offsets)))
     every = np.unique(np.stack([np.concatenate(keys), np.concatenate(rows)], axis=1), axis=0)
     return Taken(every[:, 0], every[:, 1])
@@ -183,32 +191,49 @@ class Spots:
     """
 
     prefab: Prefab
-    positions: Positions  # (n, 2)
+    positions: Positions  # (n, axes)
     turn: float = 0.0
     mirrored: bool = False
     own: NDArray[np.intp] | None = None
 
+    @property
+    def axes(self) -> int:
+        return self.positions.shape[1]
+
     @cached_property
     def cells(self) -> CellList:
-        """(n, 2) the cell of each anchor."""
-        return np.floor(self.positions + 0.5).astype(np.intp)
+        """(n, axes) the cell each would stand in."""
+        return standing_cells(self.positions)
 
     @cached_property
     def bodies(self) -> CellList:
-        """(n, k, 2) the cells each would stand on, by its anchor's cell."""
-        return self.cells[:, None, :] + turned_offsets(self.prefab, self.turn, self.mirrored)
+        """(n, k, axes) the cells each body would take, by its anchor's cell."""
+        offsets = turned_offsets(self.prefab, self.turn, self.mirrored, self.axes)
+        return self.cells[:, None, :] + offsets
+
+    @cached_property
+    def feet(self) -> CellList:
+        """(n, k, axes) the lowest cells of each body: its footprint."""
+        return self.bodies[:, : len(self.prefab.offsets)]
 
 
-def body_cells(prefab: Prefab, thing: Thing) -> list[tuple[int, int]]:
+def body_reach(
+    positions: Positions, offsets: CellList
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """(n, k, axes) the first and the last cell that each part of bodies at (n, axes) meets."""
+    middle = positions.copy()
+    middle[:, :-2] = standing_cells(positions)[:, :-2]
+    parts = middle[:, None] + offsets
+    return np.floor(parts + 1e-6), np.ceil(parts - 1e-6)
+
+
+def body_cells(prefab: Prefab, thing: Thing, axes: int = 2) -> list[tuple[int, ...]]:
     """Every cell that the thing's body meets, also in part when it stands between cells."""
-    offsets = turned_offsets(prefab, thing.turn, thing.mirrored)
-    corner = np.array([thing.y, thing.x]) + offsets
-    lo = np.floor(corner + 1e-6).astype(int)
-    hi = np.ceil(corner - 1e-6).astype(int)
+    offsets = turned_offsets(prefab, thing.turn, thing.mirrored, axes)
+    lo, hi = body_reach(np.array([thing.at[-axes:]]), offsets)
     cells = {
-        (int(y), int(x))
-        for a, b in zip(lo, hi, strict=True)
-        for y in range(a[0], b[0] + 1)
-        for x in range(a[1], b[1] + 1)
+        tuple(cell)
+        for a, b in zip(lo[0].astype(int), hi[0].astype(int), strict=True)
+        for cell in Box(tuple(a.tolist()), tuple((b + 1).tolist())).cells().tolist()
     }
     return sorted(cells)

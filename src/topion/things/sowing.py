@@ -19,7 +19,7 @@ from topion.grid.arrays import Positions
 from topion.grid.boxes import Box
 from topion.grid.hashing import hashed, seed_of, unit
 from topion.grid.spacing import PointPairs, PointTile, point_pairs, point_tile
-from topion.model.prefab import Thing
+from topion.model.prefab import Thing, standing_cells
 from topion.model.project import Project
 from topion.model.room import FULL_DENSITY, Layer, Room
 from topion.things.ground import Ground, Spots
@@ -43,6 +43,7 @@ class Tally:
 class Sowing:
     """The things of a field in a window, as arrays of one length n.
 
+    positions : (n, axes).
     prefabs : (n,) index into `names`.  densities : (n,) of the cell each stands in.
     """
 
@@ -60,7 +61,7 @@ class Sowing:
         return len(self.positions)
 
     def thing(self, row: int) -> Thing:
-        y, x = (float(v) for v in self.positions[row])
+        *level, y, x = self.positions[row].tolist()
         return Thing(
             self.names[int(self.prefabs[row])],
             y,
@@ -68,12 +69,13 @@ class Sowing:
             float(self.turns[row]),
             bool(self.mirrored[row]),
             float(self.scales[row]),
+            z=level[0] if level else 0.0,
         )
 
-    def at(self, y: int, x: int) -> list[int]:
-        """Rows of the things whose anchor stands in the cell."""
-        cells = np.floor(self.positions + 0.5)
-        return [int(r) for r in np.flatnonzero((cells[:, 0] == y) & (cells[:, 1] == x))]
+    def at(self, *cell: int) -> list[int]:
+        """Rows of the things that stand in the cell."""
+        here = (standing_cells(self.positions) == np.array(cell)).all(axis=1)
+        return [int(row) for row in np.flatnonzero(here)]
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,6 +99,8 @@ class _Candidates:
 def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) -> Sowing:
     """The things of a field layer whose anchors stand in `window`, or in the whole room.
 
+    window : columns seen from above.  Candidates are points of the plan; in a voxel room each
+    may stand on every upward surface below and above it.
     Counts (wanted, at most) are a matter of the whole room; with a window they do not hold.
     """
     layer = room.layers[layer_id]
@@ -118,8 +122,11 @@ def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) 
     crowded = crowded[rows]
     refused = {"too close": int(crowded.sum())}
     keep = ~crowded
-    positions = found.points - 0.5
     ground = Ground(project, room)
+    positions, belongs = ground.floor.seats(found.points - 0.5)
+    if belongs is not None:
+        found, kinds, density = found.kept(belongs), kinds[belongs], density[belongs]
+        keep = keep[belongs]
     for number, name in enumerate(names):
         if name not in project.prefabs:
             keep &= kinds != number
@@ -139,7 +146,9 @@ def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) 
             wanted = brush.wanted
             _bound(keep, keep.copy(), order, wanted)
     tally = Tally(wanted, int(keep.sum()), tuple(refused.items()))
-    return _dressed(brush, names, found.kept(keep), kinds[keep], density[keep], tally)
+    return _dressed(
+        brush, names, positions[keep], found.kept(keep), kinds[keep], density[keep], tally
+    )
 
 
 def _painted_box(layer: Layer) -> Box:
@@ -314,6 +323,7 @@ def _bound(
 def _dressed(
     brush: Any,
     names: tuple[str, ...],
+    positions: Positions,
     found: _Candidates,
     kinds: NDArray[np.intp],
     density: NDArray[np.float64],
@@ -324,7 +334,7 @@ def _dressed(
     first, last = brush.turn
     return Sowing(
         names,
-        found.points - 0.5,
+        positions,
         kinds,
         lo + (hi - lo) * unit(seed_of("size"), keys),
         first + (last - first) * unit(seed_of("turn"), keys),

@@ -32,7 +32,8 @@ def sown_in(project: Project, room: Room, layer_id: str, box: Box | None) -> Sow
     brush = project.brushes.get(room.layers[layer_id].info.brush)
     if box is None or is_counted(project, brush):
         return sowing_of(project, room, layer_id)
-    return sow(project, room, layer_id, box.grown(1).clipped(room.box))
+    columns = Box(box.lo[-2:], box.hi[-2:])
+    return sow(project, room, layer_id, columns.grown(1).clipped(room.plan_box))
 
 
 def _stamp(project: Project, room: Room, layer_id: str) -> object:

@@ -8,7 +8,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from topion.grid.arrays import Positions
 from topion.grid.neighbours import window_offsets
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
@@ -16,6 +15,7 @@ from topion.things.rules.keeps_cells import taken_answer
 
 SEARCH_RADIUS_CELLS = 8
 OUTSIDE = "outside"
+FLOATS = "nothing"
 
 
 @dataclass(frozen=True)
@@ -27,18 +27,27 @@ class Reason:
     measured: str
     wanted: str
     thing: tuple[str, int] | None = None
-    cell: tuple[int, int] | None = None
+    cell: tuple[int, ...] | None = None
+
+
+# What the way to another place is called, by axis: farther along it, and back.
+_WAYS = {
+    2: (("down", "up"), ("right", "left")),
+    3: (("higher", "lower"), ("south", "north"), ("east", "west")),
+}
 
 
 @dataclass(frozen=True)
 class Verdict:
-    """allowed, or refused for reasons; nearest : the closest allowed position, if any is near."""
+    """allowed, or refused for reasons; nearest : the closest allowed position, if any is near.
+
+    at : the position asked about, (y, x) or (z, y, x).
+    """
 
     prefab: str
-    y: float
-    x: float
+    at: tuple[float, ...]
     reasons: tuple[Reason, ...] = ()
-    nearest: tuple[float, float] | None = None
+    nearest: tuple[float, ...] | None = None
 
     @property
     def allowed(self) -> bool:
@@ -51,22 +60,21 @@ class Verdict:
         """From the asked place to the nearest allowed one, in words."""
         if self.nearest is None:
             return f"no free cell within {SEARCH_RADIUS_CELLS} cells"
-        dy, dx = self.nearest[0] - self.y, self.nearest[1] - self.x
         parts = []
-        if abs(dx) > 1e-6:
-            parts.append(f"{abs(dx):g} {'right' if dx > 0 else 'left'}")
-        if abs(dy) > 1e-6:
-            parts.append(f"{abs(dy):g} {'down' if dy > 0 else 'up'}")
+        for axis, (there, back) in reversed(list(enumerate(_WAYS[len(self.at)]))):
+            far = self.nearest[axis] - self.at[axis]
+            if abs(far) > 1e-6:
+                parts.append(f"{abs(far):g} {there if far > 0 else back}")
         return f"nearest free cell: {', '.join(parts)}"
 
 
 def verdict(ground: Ground, spots: Spots) -> Verdict:
     """The verdict on the first of `spots`."""
-    y, x = (float(v) for v in spots.positions[0])
+    at = tuple(spots.positions[0].tolist())
     one = Spots(spots.prefab, spots.positions[:1], spots.turn, spots.mirrored)
     reasons = tuple(reasons_at(ground, one).get(0, ()))
-    nearest = _nearest_allowed(ground, spots, (y, x)) if reasons else None
-    return Verdict(spots.prefab.name, y, x, reasons, nearest)
+    nearest = _nearest_allowed(ground, spots, at) if reasons else None
+    return Verdict(spots.prefab.name, at, reasons, nearest)
 
 
 def allowed_spots(ground: Ground, spots: Spots) -> NDArray[np.bool_]:
@@ -83,7 +91,10 @@ def rule_answers(ground: Ground, spots: Spots, more: tuple[Any, ...] = ()) -> li
 
 
 def _answers(ground: Ground, spots: Spots) -> list[tuple[Any, Answer]]:
-    answers: list[tuple[Any, Answer]] = [(None, _inside(ground, spots))]
+    answers: list[tuple[Any, Answer]] = [
+        (None, _inside(ground, spots)),
+        (_ROOM, _room_for_body(ground, spots)),
+    ]
     rules: tuple[Any, ...] = spots.prefab.rules
     answers += [(rule, rule.check(ground, spots)) for rule in rules]
     if not any(rule.kind == "keeps its cells" for rule in rules):
@@ -93,10 +104,47 @@ def _answers(ground: Ground, spots: Spots) -> list[tuple[Any, Answer]]:
 
 def _inside(ground: Ground, spots: Spots) -> Answer:
     bodies = spots.bodies
-    inside = ground.room.box.holds(bodies.reshape(-1, 2)).reshape(bodies.shape[:2])
-    answer = Answer.yes(len(bodies))
+    inside = ground.room.box.holds(bodies.reshape(-1, spots.axes)).reshape(bodies.shape[:2])
+    answer = Answer.of(spots)
     answer.allowed[:] = inside.all(axis=1)
     answer.measured[~answer.allowed] = OUTSIDE
+    return answer
+
+
+class _RoomForBody:
+    """What is asked of every thing: something carries it, and its body stands in the open."""
+
+    kind = "room"
+
+    def short(self) -> str:
+        return "no room"
+
+    def reason(self, measured: object) -> tuple[str, str, str]:
+        if measured == FLOATS:
+            return "nothing carries it", "open below", "ground"
+        return f"{measured} fills the cell", str(measured), "open"
+
+
+_ROOM = _RoomForBody()
+
+
+def _room_for_body(ground: Ground, spots: Spots) -> Answer:
+    answer = Answer.of(spots)
+    bodies, own = spots.bodies, spots.bodies[:, : len(spots.prefab.offsets)]
+    flat = bodies.reshape(-1, spots.axes)
+    filled = ground.floor.filled(flat).reshape(bodies.shape[:2])
+    refused = np.flatnonzero(filled.any(axis=1))
+    first = np.argmax(filled[refused] > 0, axis=1)
+    answer.allowed[refused] = False
+    names = ground.project.material_name
+    answer.measured[refused] = [names(int(m)) for m in filled[refused, first]]
+    answer.cells[refused] = bodies[refused, first]
+    feet = own.reshape(-1, spots.axes)
+    carried = ground.floor.carried(feet).reshape(own.shape[:2]).any(axis=1)
+    floats = np.flatnonzero(~carried & answer.allowed)
+    answer.allowed[floats] = False
+    answer.measured[floats] = FLOATS
+    answer.cells[floats] = spots.cells[floats]
     return answer
 
 
@@ -112,8 +160,8 @@ def reasons_at(ground: Ground, spots: Spots) -> dict[int, list[Reason]]:
 def _reason(ground: Ground, rule: Any, answer: Answer, row: int) -> Reason:
     measured, offender = answer.measured[row], int(answer.offender[row])
     thing = ground.standing.keys[offender] if offender >= 0 else None
-    y, x = (int(v) for v in answer.cells[row])
-    cell = (y, x) if y >= 0 else None
+    at = tuple(answer.cells[row].tolist())
+    cell = at if min(at) >= 0 else None
     if rule is not None:
         sentence, told, wanted = rule.reason(measured)
         return Reason(rule.kind, sentence, told, wanted, thing, cell)
@@ -124,14 +172,18 @@ def _reason(ground: Ground, rule: Any, answer: Answer, row: int) -> Reason:
 
 
 def _nearest_allowed(
-    ground: Ground, spots: Spots, at: tuple[float, float]
-) -> tuple[float, float] | None:
+    ground: Ground, spots: Spots, at: tuple[float, ...]
+) -> tuple[float, ...] | None:
     offsets = window_offsets(SEARCH_RADIUS_CELLS).astype(np.float64)
-    far = np.hypot(offsets[:, 0], offsets[:, 1])
-    order = np.lexsort((offsets[:, 0], -offsets[:, 1], far))[1:]
-    tried: Positions = np.array(at) + offsets[order]
+    here = np.array(at)
+    tried, _ = ground.floor.seats(here[-2:] + offsets)
+    gap = tried - here
+    far = np.sqrt((gap**2).sum(axis=1))
+    order = np.lexsort((gap[:, -2], -gap[:, -1], far))
+    tried = tried[order[far[order] > 1e-9]]
+    if not len(tried):
+        return None
     allowed = allowed_spots(ground, Spots(spots.prefab, tried, spots.turn, spots.mirrored))
     if not allowed.any():
         return None
-    y, x = tried[int(np.argmax(allowed))]
-    return float(y), float(x)
+    return tuple(tried[int(np.argmax(allowed))].tolist())

@@ -1,10 +1,12 @@
-"""First-match of many 5×5 patterns at once, row by row.
+"""First-match of many patterns of neighbourhoods at once, row by row.
 
-Every run of five cells in a row is one small code, shared by neighbouring cells.  Per row of
-the card a table turns a code into a class of codes that fit the same patterns, and a second
-table turns (state, class) into the next state, a state being the set of patterns still
-possible.  The cost per cell does not grow with the number of rules: the construction is that
-of a deterministic automaton by subsets (Rabin and Scott 1959), filled as the data asks for it.
+A pattern is a few rows of cells: five rows of five for the cards of tiles, nine rows of three
+for those of blocks.  Every run of cells in a row is one small code, shared by neighbouring
+cells.  Per row of the card a table turns a code into a class of codes that fit the same
+patterns, and a second table turns (state, class) into the next state, a state being the set
+of patterns still possible.  The cost per cell does not grow with the number of rules: the
+construction is that of a deterministic automaton by subsets (Rabin and Scott 1959),
+filled as the data asks for it.
 """
 
 from __future__ import annotations
@@ -24,7 +26,7 @@ MOST_CLASSES = 7
 class _Step:
     """One row of the card: code → class, and (state, class) → next state."""
 
-    class_of_code: NDArray[np.intp]  # (classes_per_cell ** 5,)
+    class_of_code: NDArray[np.intp]  # (classes_per_cell ** width,)
     sets: list[int]  # by class, the patterns whose row fits, as bits
     next_state: NDArray[np.intp]  # (states before, classes), -1 where not yet asked for
     certain: int  # patterns that ask nothing of the rows below
@@ -37,13 +39,13 @@ class TooManyStates(Exception):
 class Automaton:
     """Compiled patterns over cells that were sorted into a few classes.
 
-    patterns : (n, 5, 5, classes) bool, whether a class may stand there; earlier ones win.
+    patterns : (n, rows, width, classes) bool, whether a class may stand there; earlier ones win.
     """
 
     def __init__(self, patterns: NDArray[np.bool_]) -> None:
         self.patterns = patterns
-        self.classes = patterns.shape[3] if len(patterns) else 1
-        rows_used = ~patterns.all(axis=(0, 2, 3)) if len(patterns) else np.zeros(SIDE, bool)
+        count, rows, self.width, self.classes = patterns.shape
+        rows_used = ~patterns.all(axis=(0, 2, 3)) if count else np.zeros(rows, bool)
         self.rows = np.flatnonzero(rows_used)
         self._steps = [self._step(int(row)) for row in self.rows]
         everything = (1 << len(patterns)) - 1
@@ -51,9 +53,9 @@ class Automaton:
         self._numbers: list[dict[int, int]] = [{everything: 0}] + [{} for _ in self.rows]
 
     def _step(self, row: int) -> _Step:
-        digits = np.indices((self.classes,) * SIDE).reshape(SIDE, -1)
+        digits = np.indices((self.classes,) * self.width).reshape(self.width, -1)
         fits = np.ones((digits.shape[1], len(self.patterns)), bool)
-        for column in range(SIDE):
+        for column in range(self.width):
             fits &= self.patterns[:, row, column, :].T[digits[column]]
         packed = np.packbits(fits, axis=1, bitorder="little")
         distinct, class_of_code = np.unique(packed, axis=0, return_inverse=True)
@@ -66,7 +68,7 @@ class Automaton:
     def first_fits(self, codes: list[NDArray[np.intp]]) -> NDArray[np.int32]:
         """(n,) the first pattern that fits each cell, -1 for none.
 
-        codes : for each of `rows`, (n,) the code of the five cells of that row.
+        codes : for each of `rows`, (n,) the code of the cells of that row.
         """
         count = len(codes[0]) if codes else 0
         out = np.empty(count, np.int32)
@@ -121,25 +123,25 @@ class Automaton:
         )
 
 
-def row_codes(cells: NDArray[np.uint8], classes: int) -> NDArray[np.intp]:
-    """(rows, w) codes of the five cells round each, from (rows, w + 4) classes of cells."""
-    width = cells.shape[1] - SIDE + 1
-    code = cells[:, :width].astype(np.intp)
-    for column in range(1, SIDE):
+def row_codes(cells: NDArray[np.uint8], classes: int, span: int = SIDE) -> NDArray[np.intp]:
+    """(…, w) codes of the `span` cells round each, from (…, w + span - 1) classes of cells."""
+    width = cells.shape[-1] - span + 1
+    code = cells[..., :width].astype(np.intp)
+    for column in range(1, span):
         code *= classes
-        code += cells[:, column : column + width]
+        code += cells[..., column : column + width]
     return code
 
 
 def first_fits_plainly(patterns: NDArray[np.bool_], around: NDArray[np.uint8]) -> NDArray[np.int32]:
     """The same answer pattern by pattern; for one cell, and where tables would not pay.
 
-    around : (n, 5, 5) classes of cells.
+    around : (n, rows, width) classes of cells.
     """
     out = np.full(len(around), -1, np.int32)
     left = np.arange(len(around))
     for number, pattern in enumerate(patterns):
-        asked = [(r, c) for r in range(SIDE) for c in range(SIDE) if not pattern[r, c].all()]
+        asked = np.argwhere(~pattern.all(axis=2)).tolist()
         fits = np.ones(len(left), bool)
         for row, column in asked:
             fits &= pattern[row, column][around[left, row, column]]

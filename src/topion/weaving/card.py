@@ -29,6 +29,7 @@ from topion.weaving.rules import (
     Rule,
     RuleBook,
     orientations,
+    oriented_levels,
     oriented_marks,
     oriented_tile,
 )
@@ -44,7 +45,7 @@ class Card:
     number: int  # of its rule in the book, from 1
     name: str
     orientation: Orientation
-    marks: tuple[tuple[str, ...], ...]  # always 5 × 5
+    marks: tuple[tuple[str, ...], ...]  # 5 rows of 5, or 9 rows of 3 for blocks
     refs: tuple[TileRef, ...]
     tiles: NDArray[np.uint16]  # ids, one a variant
     variant_of_byte: NDArray[np.uint8]  # (256,)
@@ -63,6 +64,7 @@ class CompiledBook:
         book: RuleBook,
         materials: tuple[str, ...],
         tile_ids: Mapping[TileRef, int],
+        deep: bool = False,
     ) -> None:
         self.cards = cards
         self.last_resort = book.last_resort
@@ -78,12 +80,17 @@ class CompiledBook:
             class_of[number] = kinds.setdefault(key, len(kinds))
         class_of[BEYOND] = 1 if book.beyond == "same" else 0
         self._class_of = class_of
-        self._patterns = _patterns(cards, list(kinds))
-        wide = any(mark != ANY for card in cards for mark in _outer_ring(card.marks))
+        self._patterns = _patterns(cards, list(kinds), (9, 3) if deep else (SIDE, SIDE))
+        wide = not deep and any(m != ANY for card in cards for m in _outer_ring(card.marks))
         self.reach = 2 if wide else 1
         self.only_same_or_open = self.reach == 1 and not named and not book.joins
         self.always_fits = bool(len(cards)) and any(p.all() for p in self._patterns)
         self._automaton = Automaton(self._patterns) if len(kinds) <= MOST_CLASSES else None
+
+    @property
+    def asks_nothing(self) -> bool:
+        """Whether the neighbours do not matter."""
+        return bool(self._patterns[:1].all()) and len(self.cards) > 0
 
     def mask_table(self) -> NDArray[np.uint16]:
         """(256, 256) tile ids by mask of same neighbours and variant byte."""
@@ -92,10 +99,13 @@ class CompiledBook:
         for bit, (dy, dx) in enumerate(OFFSETS_8):
             around[:, 2 + dy, 2 + dx] = masks >> bit & 1
         first = first_fits_plainly(self._patterns, around)
-        return self._tiles(first[:, None], np.arange(256, dtype=np.uint8)[None, :])
+        return self.laid(first[:, None], np.arange(256, dtype=np.uint8)[None, :])
 
     def first_cards(self, around: MaterialIds) -> NDArray[np.int32]:
-        """(n,) place in `cards` of the first that fits (n, 9) or (n, 25) neighbours, or -1."""
+        """(n,) place in `cards` of the first that fits the neighbours, or -1.
+
+        around : (n, 9) or (n, 25) materials, or (n, 27) round blocks.
+        """
         return first_fits_plainly(self._patterns, self._classes_around(around))
 
     def card_for(self, around: MaterialIds) -> Card | None:
@@ -120,7 +130,7 @@ class CompiledBook:
                 height = here.shape[0]
                 rows = [codes[row : row + height].reshape(-1) for row in self._automaton.rows]
                 first = self._automaton.first_fits(rows).reshape(here.shape)
-                woven = self._tiles(first, variant_bytes(at[0][:, None], at[1]))
+                woven = self.laid(first, variant_bytes(at[0][:, None], at[1]))
                 np.copyto(tiles, woven, where=here)
                 return
             except TooManyStates:
@@ -137,32 +147,63 @@ class CompiledBook:
         """(n,) tiles from (n, 9) or (n, 25) neighbours."""
         return self._woven(self._classes_around(around), variants)
 
+    def weave_codes(
+        self, rows: list[NDArray[np.intp]], variants: NDArray[np.uint8]
+    ) -> TileIds | None:
+        """(n,) tiles from the codes of the rows its cards ask for; None where tables would
+        not pay and the neighbours themselves are wanted."""
+        if self._automaton is None:
+            return None
+        if not len(self._automaton.rows):
+            return self.laid(np.full(len(variants), 0 if len(self.cards) else -1), variants)
+        try:
+            return self.laid(self._automaton.first_fits(rows), variants)
+        except TooManyStates:  # noise: from here on pattern by pattern
+            self._automaton = None
+            return None
+
+    @property
+    def rows_asked(self) -> list[int]:
+        return self._automaton.rows.tolist() if self._automaton else []
+
+    def classes_of(self, materials: MaterialIds) -> NDArray[np.uint8]:
+        """What each material is to the cards: same or open, and which of the named ones."""
+        return np.asarray(self._class_of.take(materials))
+
+    @property
+    def classes(self) -> int:
+        """How many classes there are."""
+        return int(self._patterns.shape[3])
+
     def _woven(self, classes: NDArray[np.uint8], variants: NDArray[np.uint8]) -> TileIds:
-        """(n,) tiles from (n, 5, 5) classes."""
-        if self._automaton and len(self._automaton.rows):
-            try:
-                codes = row_codes(classes.reshape(-1, SIDE), self._automaton.classes)
-                per_row = codes.reshape(-1, SIDE)
-                rows = [np.ascontiguousarray(per_row[:, row]) for row in self._automaton.rows]
-                return self._tiles(self._automaton.first_fits(rows), variants)
-            except TooManyStates:
-                self._automaton = None
-        return self._tiles(first_fits_plainly(self._patterns, classes), variants)
+        """(n,) tiles from (n, rows, width) classes."""
+        rows, width = classes.shape[1:]
+        if self._automaton:
+            codes = row_codes(classes.reshape(-1, width), self._automaton.classes, width)
+            per_row = codes.reshape(-1, rows)
+            asked = [np.ascontiguousarray(per_row[:, row]) for row in self._automaton.rows]
+            woven = self.weave_codes(asked, variants)
+            if woven is not None:
+                return woven
+        return self.laid(first_fits_plainly(self._patterns, classes), variants)
 
     def _classes_around(self, around: MaterialIds) -> NDArray[np.uint8]:
-        """(n, 5, 5) classes; what a 3×3 neighbourhood does not show counts as open."""
+        """(n, rows, width) classes; what 3×3 neighbours do not show of 5×5 counts as open."""
+        if self._patterns.shape[1] != SIDE:
+            return self._class_of.take(around).reshape(-1, *self._patterns.shape[1:3])
         if around.shape[1] == SIDE * SIDE:
             return self._class_of.take(around).reshape(-1, SIDE, SIDE)
         classes = np.zeros((len(around), SIDE, SIDE), np.uint8)
         classes[:, 1:-1, 1:-1] = self._class_of.take(around).reshape(-1, 3, 3)
         return classes
 
-    def _tiles(self, first: NDArray[np.int32], variants: NDArray[np.uint8]) -> TileIds:
+    def laid(self, first: NDArray[np.integer], variants: NDArray[np.uint8]) -> TileIds:
+        """The tiles that cards, by place or -1 for none, give for variant bytes."""
         if not hasattr(self, "_tile_table"):
             rows = [card.tiles[card.variant_of_byte] for card in self.cards]
             rows.append(np.full(256, self._last_id, np.uint16))  # -1 reads the last row
             self._tile_table = np.stack(rows)
-        return self._tile_table[first, variants]
+        return np.asarray(self._tile_table[first, variants])
 
 
 def compile_book(
@@ -171,30 +212,42 @@ def compile_book(
     books: Mapping[str, RuleBook],
     seed: int,
     tile_ids: Mapping[TileRef, int],
+    *,
+    deep: bool = False,
 ) -> CompiledBook:
-    """Compile the book of `material`, and behind it those it falls back to."""
+    """Compile the book of `material`, and behind it those it falls back to.
+
+    deep : for blocks, whose cards have three levels.
+    """
     cards: list[Card] = []
     tried: list[str] = []
     name = material
     while name in books and name not in tried:
         tried.append(name)
-        cards += _cards(name, books[name], seed, tile_ids)
+        cards += _cards(name, books[name], seed, tile_ids, deep)
         name = books[name].falls_back_to
-    return CompiledBook(material, cards, books[material], materials, tile_ids)
+    return CompiledBook(material, cards, books[material], materials, tile_ids, deep)
 
 
-def _cards(name: str, book: RuleBook, seed: int, tile_ids: Mapping[TileRef, int]) -> Iterator[Card]:
+def _cards(
+    name: str, book: RuleBook, seed: int, tile_ids: Mapping[TileRef, int], deep: bool
+) -> Iterator[Card]:
     order = np.argsort(hashed(seed, np.arange(256)), kind="stable")
     for number, rule in enumerate(book.rules, 1):
         spread = _spread(rule, order)
         for orientation in orientations(rule):
+            marks = (
+                oriented_levels(rule, orientation)
+                if deep
+                else _five_wide(oriented_marks(rule, orientation))
+            )
             refs = tuple(oriented_tile(v.tile, rule, orientation) for v in rule.variants)
             yield Card(
                 name,
                 number,
                 rule.name,
                 orientation,
-                _five_wide(oriented_marks(rule, orientation)),
+                tuple(tuple(row) for row in marks),
                 refs,
                 np.array([tile_ids.get(ref, 0) for ref in refs], np.uint16),
                 spread,
@@ -209,12 +262,10 @@ def _spread(rule: Rule, order: NDArray[np.intp]) -> NDArray[np.uint8]:
     return shares.astype(np.uint8)[order]
 
 
-def _five_wide(marks: list[list[str]]) -> tuple[tuple[str, ...], ...]:
-    rows = [list(row) for row in marks]
-    rows[len(rows) // 2][len(rows) // 2] = ANY
-    if len(rows) == 3:
-        rows = [[ANY] * 5, *([ANY, *row, ANY] for row in rows), [ANY] * 5]
-    return tuple(tuple(row) for row in rows)
+def _five_wide(marks: list[list[str]]) -> list[list[str]]:
+    if len(marks) == 5:
+        return marks
+    return [[ANY] * 5, *([ANY, *row, ANY] for row in marks), [ANY] * 5]
 
 
 def _all_marks(cards: list[Card]) -> Iterator[str]:
@@ -229,17 +280,19 @@ def _outer_ring(marks: tuple[tuple[str, ...], ...]) -> Iterator[str]:
         yield from (row[0], row[-1])
 
 
-def _patterns(cards: list[Card], kinds: list[tuple[bool, str]]) -> NDArray[np.bool_]:
-    """(cards, 5, 5, classes) bool: which class may stand where."""
+def _patterns(
+    cards: list[Card], kinds: list[tuple[bool, str]], shape: tuple[int, int]
+) -> NDArray[np.bool_]:
+    """(cards, rows, width, classes) bool: which class may stand where."""
     allowed = {
         ANY: np.ones(len(kinds), bool),
         SAME: np.array([same for same, _ in kinds]),
         OPEN: np.array([not same for same, _ in kinds]),
     }
-    patterns = np.ones((len(cards), SIDE, SIDE, len(kinds)), bool)
+    patterns = np.ones((len(cards), *shape, len(kinds)), bool)
     for number, card in enumerate(cards):
-        for row in range(SIDE):
-            for column in range(SIDE):
+        for row in range(shape[0]):
+            for column in range(shape[1]):
                 mark = card.marks[row][column]
                 if mark not in allowed:
                     name = mark[len(NAMED) :]

@@ -13,12 +13,13 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from topion.grid.arrays import BEYOND, MaterialIds, TileIds
+from topion.grid.arrays import BEYOND, CellList, MaterialIds, TileIds
 from topion.grid.hashing import variant_bytes, variant_row, variant_starts, variant_window
 from topion.grid.neighbours import OFFSETS_8, window_offsets
 from topion.model.tileset import TileRef
-from topion.weaving.card import Card, CompiledBook, compile_book
+from topion.weaving.card import CompiledBook, compile_book
 from topion.weaving.rules import RuleBook
+from topion.weaving.why import Why, answer
 
 _STRIP_CELLS = 1 << 17
 _SMALL_CELLS = 1 << 10
@@ -59,23 +60,13 @@ class _Scratch:
         )
 
 
-@dataclass(frozen=True)
-class Why:
-    """Why a cell shows its tile.  number : of the rule in its book from 1; 0 without a rule."""
-
-    material: str
-    number: int
-    rule: str
-    turn: int
-    mirrored: bool
-    variant: int
-    variants: int
-    tile: TileRef | None
-    book: str  # whose rule it is: the material's own, or the one it falls back to
-
-
 class Loom:
-    """Weaves cells of material ids into tile ids.  Stateless but for lazily filled tables."""
+    """Weaves cells of material ids into tile ids.  Stateless but for lazily filled tables.
+
+    rim : cells of surroundings that `padded` wants on each side.
+    """
+
+    rim = 2
 
     def __init__(
         self,
@@ -115,13 +106,14 @@ class Loom:
         padded[2:-2, 2:-2] = material
         return self.padded(padded, (0, 0))
 
-    def padded(self, cells: MaterialIds, origin: tuple[int, int], rim: bool = True) -> TileIds:
+    def padded(self, cells: MaterialIds, origin: tuple[int, ...], rim: bool = True) -> TileIds:
         """(h, w) tiles of (h + 4, w + 4) materials; beyond the room stands BEYOND.
 
         origin : the cell of the room at the first tile, for the choice of variants.
         rim : whether any of the cells may lie beyond the room.
         """
         height, width = cells.shape[0] - 4, cells.shape[1] - 4
+        origin = (origin[0], origin[1])
         if height * width <= _SMALL_CELLS and not self._general:
             return self._small(cells, origin, height, width, rim)
         tiles = np.empty((height, width), np.uint16)
@@ -223,17 +215,30 @@ class Loom:
                 continue
             offsets = window_offsets(2)
             around = cells[ys[:, None] + offsets[:, 0] + 2, xs[:, None] + offsets[:, 1] + 2]
-            tiles[ys, xs] = self.around(around, ys + origin[0], xs + origin[1])
+            tiles[ys, xs] = self._around(around, ys + origin[0], xs + origin[1])
+
+    # --- planes of a layer ----------------------------------------------------------------
+
+    def planes(self, tiles: TileIds) -> dict[str, np.ndarray]:
+        """Tiles as the planes of a layer keep them."""
+        return {"tile": tiles}
+
+    def tiles(self, planes: Mapping[str, np.ndarray]) -> TileIds:
+        """The tiles that the planes of a layer hold."""
+        return planes["tile"]
 
     # --- single cells ---------------------------------------------------------------------
 
-    def cells(self, material: MaterialIds, flat: NDArray[np.intp]) -> TileIds:
-        """(n,) tiles of single cells, given by their flat index into (h, w) `material`."""
-        around, ys, xs = neighbourhoods(material, flat, self.reach)
-        return self.around(around, ys, xs)
+    @property
+    def offsets(self) -> NDArray[np.intp]:
+        """(k, 2) the neighbours that tell what a cell shows, itself in the middle."""
+        return window_offsets(self.reach)
 
-    def around(self, around: MaterialIds, ys: NDArray[np.intp], xs: NDArray[np.intp]) -> TileIds:
-        """(n,) tiles from (n, 9) or (n, 25) materials round cells `ys`, `xs`."""
+    def around(self, around: MaterialIds, at: CellList) -> TileIds:
+        """(n,) tiles from (n, 9) or (n, 25) materials round (n, 2) cells."""
+        return self._around(around, at[:, 0], at[:, 1])
+
+    def _around(self, around: MaterialIds, ys: NDArray[np.intp], xs: NDArray[np.intp]) -> TileIds:
         wide = around.shape[1] == 25
         centre = around[:, 12 if wide else 4]
         near = around[:, _INNER_8 if wide else _AROUND_8]
@@ -253,17 +258,16 @@ class Loom:
 
     # --- answers --------------------------------------------------------------------------
 
-    def why(self, material: MaterialIds, y: int, x: int) -> Why | None:
+    def why(self, material: MaterialIds, *cell: int) -> Why | None:
         """Why the cell shows its tile; None for an empty cell."""
-        number = int(material[y, x])
+        number = int(material[cell])
         if number not in self._compiled:
             return None
-        flat = np.array([y * material.shape[1] + x], np.intp)
-        around, ys, xs = neighbourhoods(material, flat, 2)
+        at = np.array([cell], np.intp)
         book = self._compiled[number]
-        card = book.card_for(around)
-        byte = int(variant_bytes(ys, xs)[0])
-        return _answer(self.materials[number - 1], book, card, byte)
+        card = book.card_for(neighbours(material, at, window_offsets(2)))
+        byte = int(variant_bytes(at[:, 0], at[:, 1])[0])
+        return answer(self.materials[number - 1], book, card, byte)
 
     def uncovered(self, material: MaterialIds) -> NDArray[np.intp]:
         """(n, 2) cells where no rule fits: they show the last resort, or nothing."""
@@ -271,32 +275,30 @@ class Loom:
         for number, book in self._compiled.items():
             cells = np.argwhere(material == number) if not book.always_fits else parts[0]
             if len(cells):
-                flat = np.asarray(np.ravel_multi_index(tuple(cells.T), material.shape))
-                around, _, _ = neighbourhoods(material, flat, 2)
+                around = neighbours(material, cells, window_offsets(2))
                 parts.append(cells[book.first_cards(around) < 0])
         return np.concatenate(parts)
 
 
-def neighbourhoods(
-    material: MaterialIds, flat: NDArray[np.intp], reach: int
-) -> tuple[MaterialIds, NDArray[np.intp], NDArray[np.intp]]:
-    """Materials round cells, (n, 9) or (n, 25), with BEYOND outside; and their ys and xs."""
-    height, width = material.shape
-    ys, xs = np.divmod(flat, width)
-    inside = (
-        ys.min(initial=reach) >= reach
-        and ys.max(initial=0) < height - reach
-        and xs.min(initial=reach) >= reach
-        and xs.max(initial=0) < width - reach
-    )
-    if inside:
-        return material.reshape(-1).take(flat[:, None] + _flat_offsets(reach, width)), ys, xs
-    offsets = window_offsets(reach)
-    near_y, near_x = ys[:, None] + offsets[:, 0], xs[:, None] + offsets[:, 1]
-    out = (near_y < 0) | (near_y >= height) | (near_x < 0) | (near_x >= width)
-    around = material[near_y.clip(0, height - 1), near_x.clip(0, width - 1)]
-    around[out] = BEYOND
-    return around, ys, xs
+def neighbours(material: MaterialIds, cells: CellList, offsets: NDArray[np.intp]) -> MaterialIds:
+    """(n, k) materials at (k, axes) offsets from (n, axes) cells, with BEYOND outside the room.
+
+    For any number of axes.
+    """
+    index, out = np.zeros((len(cells), len(offsets)), np.intp), None
+    for axis, side in enumerate(material.shape):
+        at = cells[:, axis : axis + 1] + offsets[:, axis]
+        reach = int(np.abs(offsets[:, axis]).max(initial=0))
+        lo, hi = cells[:, axis].min(initial=reach), cells[:, axis].max(initial=0)
+        if lo < reach or hi >= side - reach:
+            beyond = (at < 0) | (at >= side)
+            out = beyond if out is None else out | beyond
+        index *= side
+        index += at
+    around = material.reshape(-1).take(index, mode="clip")
+    if out is not None:
+        around[out] = BEYOND
+    return around
 
 
 @lru_cache(maxsize=256)
@@ -307,26 +309,3 @@ def _window_index(height: int, width: int, pitch: int) -> tuple[NDArray[np.intp]
     home = (ys + 2) * pitch + xs + 2
     steps = [dy * pitch + dx for dy, dx in (*OFFSETS_8, (0, 0))]
     return home[:, None] + np.array(steps), np.arange(width)
-
-
-@lru_cache(maxsize=64)
-def _flat_offsets(reach: int, width: int) -> NDArray[np.intp]:
-    offsets = window_offsets(reach)
-    return offsets[:, 0] * width + offsets[:, 1]
-
-
-def _answer(material: str, book: CompiledBook, card: Card | None, byte: int) -> Why:
-    if card is None:
-        return Why(material, 0, "", 0, False, 0, 0, book.last_resort, material)
-    variant = int(card.variant_of_byte[byte])
-    return Why(
-        material,
-        card.number,
-        card.name,
-        card.orientation.turn,
-        card.orientation.mirrored,
-        variant,
-        len(card.tiles),
-        card.refs[variant],
-        card.book,
-    )

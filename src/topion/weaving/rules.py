@@ -9,11 +9,14 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from topion.errors import BadValue
+from topion.grid.orient import composed_turns
 from topion.grid.turns import composed, turned
 from topion.model.tileset import TileRef
 
 SAME, OPEN, ANY = "same", "open", "any"
 NAMED = "is "  # a mark `is Boardwalk` asks for that material
+Marks = tuple[tuple[str, ...], ...]
+_NOTHING: Marks = ((ANY,) * 3,) * 3
 
 
 @dataclass(frozen=True)
@@ -36,20 +39,26 @@ class Rule:
     turned : the card also holds in its three quarter turns.
     mirrored : the card, and its turns, also hold mirrored.
     turns_tile : what it lays turns along with the card.
+    above, below : for blocks, 3×3 marks of the level above and the level below, middle included.
     """
 
     name: str
-    marks: tuple[tuple[str, ...], ...]
+    marks: Marks
     variants: tuple[Variant, ...]
     turned: bool = False
     mirrored: bool = False
     turns_tile: bool = True
+    above: Marks = ()
+    below: Marks = ()
 
     def __post_init__(self) -> None:
-        side = len(self.marks)
-        if side not in (3, 5) or any(len(row) != side for row in self.marks):
-            raise BadValue(f"the card of rule {self.name}", self.marks, "3 × 3 or 5 × 5 marks")
-        for row in self.marks:
+        deep = bool(self.above or self.below) or any(v.tile.is_block for v in self.variants)
+        for card, sides in ((self.marks, (3,) if deep else (3, 5)), (self.above, (0, 3)),
+                            (self.below, (0, 3))):  # fmt: skip
+            if len(card) not in sides or any(len(row) != len(card) for row in card):
+                wanted = " or ".join(f"{side} × {side}" for side in sides if side)
+                raise BadValue(f"the card of rule {self.name}", card, f"{wanted} marks")
+        for row in (*self.marks, *self.above, *self.below):
             for mark in row:
                 if mark not in (SAME, OPEN, ANY) and not (
                     mark.startswith(NAMED) and mark[len(NAMED) :]
@@ -63,7 +72,8 @@ class Rule:
     @property
     def named(self) -> tuple[str, ...]:
         """The materials that its marks name."""
-        marks = (mark for row in self.marks for mark in row if mark.startswith(NAMED))
+        rows = (*self.marks, *self.above, *self.below)
+        marks = (mark for row in rows for mark in row if mark.startswith(NAMED))
         return tuple(dict.fromkeys(mark[len(NAMED) :] for mark in marks))
 
 
@@ -101,26 +111,49 @@ def orientations(rule: Rule) -> list[Orientation]:
     """The turns and mirrors in which the card holds, each once: as drawn first."""
     turns = range(4) if rule.turned else range(1)
     mirrors = (False, True) if rule.mirrored else (False,)
-    found: dict[bytes, Orientation] = {}
-    marks = np.array(rule.marks)
-    centre = len(rule.marks) // 2
-    marks[centre, centre] = ANY
+    found: dict[str, Orientation] = {}
     for mirrored in mirrors:
         for turn in turns:
-            copy = turned(marks, turn, mirrored)
-            found.setdefault("|".join(copy.ravel()).encode(), Orientation(turn, mirrored))
+            orientation = Orientation(turn, mirrored)
+            cards = (_oriented(card, orientation) for card in (_asked(rule), *_levels(rule)))
+            key = "|".join(mark for card in cards for row in card for mark in row)
+            found.setdefault(key, orientation)
     return list(found.values())
 
 
-def oriented_marks(rule: Rule, orientation: Orientation) -> list[list[str]]:
-    """The card as it stands in one of its orientations."""
-    rows: list[list[str]] = turned(np.array(rule.marks), *orientation).tolist()
+def _levels(rule: Rule) -> tuple[Marks, Marks]:
+    """The cards below and above; one that is not given asks for nothing."""
+    return rule.below or _NOTHING, rule.above or _NOTHING
+
+
+def _asked(rule: Rule) -> Marks:
+    """The card of the level, its middle not looked at."""
+    rows = [list(row) for row in rule.marks]
+    rows[len(rows) // 2][len(rows) // 2] = ANY
+    return tuple(tuple(row) for row in rows)
+
+
+def _oriented(card: Marks, orientation: Orientation) -> list[list[str]]:
+    rows: list[list[str]] = turned(np.array(card), *orientation).tolist()
     return rows
+
+
+def oriented_marks(rule: Rule, orientation: Orientation) -> list[list[str]]:
+    """The card as it stands in one of its orientations, its middle not looked at."""
+    return _oriented(_asked(rule), orientation)
+
+
+def oriented_levels(rule: Rule, orientation: Orientation) -> list[list[str]]:
+    """Nine rows of three marks: the levels below, of and above the cell, as they stand."""
+    below, above = (_oriented(card, orientation) for card in _levels(rule))
+    return [*below, *oriented_marks(rule, orientation), *above]
 
 
 def oriented_tile(tile: TileRef, rule: Rule, orientation: Orientation) -> TileRef:
     if not rule.turns_tile:
         return tile
+    if tile.is_block:  # a block cannot be mirrored; it turns about the upright
+        return tile._replace(turn=int(composed_turns()[tile.turn, orientation.turn]))
     turn, mirrored = composed((tile.turn, tile.mirrored), orientation)
     return TileRef(tile.tileset, tile.slot, turn, mirrored)
 

@@ -7,13 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from topion.things.ground import Spots
+
 
 @dataclass(frozen=True, eq=False)
 class Answer:
     """allowed : (n,) bool.  measured : (n,) words or numbers for the reason, where refused.
 
     offender : (n,) row in the ground's `standing` of the thing in the way, -1 for none.
-    cells : (n, 2) the cell that refuses, where one does.
+    cells : (n, axes) the cell that refuses, where one does.
     """
 
     allowed: NDArray[np.bool_]
@@ -22,10 +24,12 @@ class Answer:
     cells: NDArray[np.intp]
 
     @classmethod
-    def yes(cls, count: int) -> Answer:
+    def of(cls, spots: Spots) -> Answer:
+        """Yes to all spots, to be written into."""
+        count, axes = spots.positions.shape
         return cls(
             np.ones(count, bool),
             np.full(count, "", object),
             np.full(count, -1, np.intp),
-            np.full((count, 2), -1, np.intp),
+            np.full((count, axes), -1, np.intp),
         )

@@ -31,7 +31,7 @@ class AtMost:
         return "too many in the room", str(measured), str(self.count)
 
     def check(self, ground: Ground, spots: Spots) -> Answer:
-        answer = Answer.yes(len(spots.positions))
+        answer = Answer.of(spots)
         here = int((ground.standing.prefabs == spots.prefab.name).sum())
         if here - (spots.own is not None) >= self.count:
             answer.allowed[:] = False

@@ -35,7 +35,7 @@ class ClearOf:
         return f"too close to {self.of or 'its like'}", f"{measured:g}", f"{self.cells:g} cells"
 
     def check(self, ground: Ground, spots: Spots) -> Answer:
-        answer = Answer.yes(len(spots.positions))
+        answer = Answer.of(spots)
         rows, tree = ground.standing.near(self.of or spots.prefab.name)
         if tree is None or not len(spots.positions):
             return answer

@@ -32,7 +32,7 @@ class KeepsCells:
 
 def taken_answer(ground: Ground, taken: Taken, spots: Spots) -> Answer:
     """Refuse spots whose body meets one of the `taken` cells."""
-    answer = Answer.yes(len(spots.positions))
+    answer = Answer.of(spots)
     who = taken.who(spots.bodies, spots.own)
     refused = np.flatnonzero((who >= 0).any(axis=1))
     first = np.argmax(who[refused] >= 0, axis=1)

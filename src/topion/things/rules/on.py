@@ -56,18 +56,17 @@ def _by_material(
 ) -> Answer:
     names = ground.project.materials
     listed = np.array([i for i, name in enumerate(names, 1) if name in materials], np.uint16)
-    bodies = spots.bodies
-    count, cells_each = bodies.shape[:2]
-    flat = bodies.reshape(-1, 2)
-    under = ground.top_materials(flat)
+    feet = spots.feet
+    count, cells_each, axes = feet.shape
+    under = ground.floor.under(feet.reshape(-1, axes))
     fits = np.isin(under, listed) == wanted
     fits = fits.reshape(count, cells_each)
-    answer = Answer.yes(count)
+    answer = Answer.of(spots)
     answer.allowed[:] = fits.all(axis=1)
     refused = np.flatnonzero(~answer.allowed)
     first = np.argmin(fits[refused], axis=1)
     for row, column in zip(refused, first, strict=True):
         number = int(under[row * cells_each + column])
         answer.measured[row] = names[number - 1] if number else "nothing"
-    answer.cells[refused] = bodies[refused, first]
+    answer.cells[refused] = feet[refused, first]
     return answer

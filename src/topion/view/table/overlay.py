@@ -178,7 +178,7 @@ def draw_verdict(
     painter: QPainter, camera: Camera, session: Session, found: Verdict, view: QRectF
 ) -> None:
     """A refusal at the pointer: the thing in the way, the nearest free cell, and the reasons."""
-    y, x = found.y, found.x
+    y, x = found.at[-2:]
     here = camera.rect_of(y, x, y + 1, x + 1)
     if found.allowed:
         _outline(painter, here, look.ink("tidal"))
@@ -202,7 +202,7 @@ def draw_verdict(
             painter.setPen(QPen(look.ink("buoy", 170), 1.2, Qt.PenStyle.DotLine))
             painter.drawEllipse(other, reach, reach)
     if found.nearest is not None:
-        ny, nx = found.nearest
+        ny, nx = found.nearest[-2:]
         spot = camera.rect_of(ny, nx, ny + 1, nx + 1)
         painter.setPen(QPen(tidal, 1.6))
         painter.setBrush(look.ink("tidal", 90))
@@ -217,7 +217,8 @@ def _pale_thing(painter: QPainter, camera: Camera, session: Session, found: Verd
     if prefab is None:
         return
     height, width = prefab.picture.size_px
-    seat = camera.rect_of(found.y, found.x, found.y + 1, found.x + 1)
+    y, x = found.at[-2:]
+    seat = camera.rect_of(y, x, y + 1, x + 1)
     zoom = camera.zoom
     top = seat.bottom() - prefab.anchor_px[0] * zoom
     left = seat.center().x() - prefab.anchor_px[1] * zoom

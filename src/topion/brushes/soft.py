@@ -1,0 +1,44 @@
+"""Strokes with a soft edge, over cells of a flat room or columns of a voxel room."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from topion.grid.arrays import CellList
+from topion.grid.boxes import Box
+from topion.grid.lines import first_of_each
+from topion.model.brush import Marks
+
+
+def soft_columns(
+    plan: Box, marks: Marks, radius: float, soft: float
+) -> tuple[CellList, NDArray[np.float64]]:
+    """(n, 2) columns inside `plan` the stroke reaches, and how strongly, 0 to 1.
+
+    A drawn path reaches `radius` cells, softly over the last `soft` of them; cells that were
+    named one by one are just those.
+    """
+    columns = first_of_each(marks.cells[:, -2:])
+    if marks.path is None:
+        cells = columns[plan.holds(columns)]
+        return cells, np.full(len(cells), marks.strength)
+    outer = Box.of_cells(columns).grown(int(np.ceil(radius)))
+    box = outer.clipped(plan)
+    away = np.ones(outer.shape, bool)
+    away[tuple((columns - outer.lo).T)] = False
+    far = ndimage.distance_transform_edt(away)
+    inner = tuple(slice(a - o, b - o) for a, b, o in zip(box.lo, box.hi, outer.lo, strict=True))
+    share = falloff(np.asarray(far)[inner], radius, soft)
+    cells = np.argwhere(share > 0)
+    return cells + box.lo, share[share > 0] * marks.strength
+
+
+def falloff(far: NDArray[np.float64], radius: float, soft: float) -> NDArray[np.float64]:
+    """1 within `radius - soft`, 0 beyond `radius`, a smooth step between."""
+    soft = min(soft, radius)
+    if soft <= 0:
+        return (far <= radius).astype(np.float64)
+    t = np.clip((radius - far) / soft, 0.0, 1.0)
+    return np.asarray(t * t * (3 - 2 * t))

@@ -1,0 +1,201 @@
+"""Greedy meshing: the visible faces of full cells, joined into as few rectangles as runs allow.
+
+Occupancy is packed into bits along x, so that hidden faces fall away 64 at a time; what is
+left is a short list of faces.  Faces that look alike are joined to runs by differences of
+sorted keys, and runs of equal length are stacked the same way.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from topion.grid.orient import NORMALS
+
+# The axes that a face spans, (v, u): rectangles are v × u cells.
+SPANS = ((1, 2), (1, 2), (0, 2), (0, 1), (0, 2), (0, 1))
+OPEN_CORNERS = 0xFF  # all four corners of a face as open as can be
+LONGEST_SIDE = 510  # cells of a box that can be meshed at once
+_FIELDS = (9, 9, 9, 16, 8)  # bits of plane, v, u, look and corners in a key
+_U_STEP = np.int64(1) << 24
+
+
+@dataclass(frozen=True, eq=False)
+class Quads:
+    """n rectangles of faces.
+
+    faces : (n,) uint8.  cells : (n, 3) int16, the lowest cell of each.  sizes : (n, 2) int16,
+    cells along v and u (see SPANS).  looks : (n,) uint16.  corners : (n,) uint8, how open each
+    corner is, 0 to 3, two bits each: low v low u, low v high u, high v low u, high v high u.
+    """
+
+    faces: NDArray[np.uint8]
+    cells: NDArray[np.int16]
+    sizes: NDArray[np.int16]
+    looks: NDArray[np.uint16]
+    corners: NDArray[np.uint8]
+
+    def __len__(self) -> int:
+        return len(self.faces)
+
+    @classmethod
+    def joined(cls, parts: list[Quads]) -> Quads:
+        if not parts:
+            return cls(
+                np.empty(0, np.uint8),
+                np.empty((0, 3), np.int16),
+                np.empty((0, 2), np.int16),
+                np.empty(0, np.uint16),
+                np.empty(0, np.uint8),
+            )
+        names = ("faces", "cells", "sizes", "looks", "corners")
+        return cls(*(np.concatenate([getattr(part, name) for part in parts]) for name in names))
+
+    def moved(self, by: tuple[int, int, int]) -> Quads:
+        cells = self.cells + np.array(by, np.int16)
+        return Quads(self.faces, cells, self.sizes, self.looks, self.corners)
+
+    def opened_corners(self) -> NDArray[np.uint8]:
+        """(n, 4) how open each corner is."""
+        return (self.corners[:, None] >> np.array([0, 2, 4, 6], np.uint8)) & np.uint8(3)
+
+
+def mesh(full: NDArray[np.uint16], face_looks: NDArray[np.uint16], *, shaded: bool = True) -> Quads:
+    """The visible faces of a box of cells.
+
+    full : (d + 2, h + 2, w + 2), the looks of full cells, 0 where there is none; the outermost
+    cells only hide faces and darken corners.  face_looks : (looks, 6) what each side shows.
+    shaded : corners count; without, larger rectangles come out.
+    Raises ValueError for a box with a side over LONGEST_SIDE.
+    """
+    if max(full.shape) - 2 > LONGEST_SIDE:
+        raise ValueError(f"a box of {full.shape} is too large to mesh at once")
+    bits = _packed(full)
+    flat = full.reshape(-1)
+    solid = (flat > 0).view(np.uint8) if shaded else None
+    parts = []
+    for face in range(6):
+        exposed = _exposed(bits, face)
+        cells = _set_bits(exposed, full.shape)
+        if len(cells):
+            parts.append(_joined(face, cells, flat, solid, full.shape, face_looks))
+    return Quads.joined(parts)
+
+
+def exposed_faces(full: NDArray[np.uint16]) -> int:
+    """How many faces of single cells are visible; `full` as for `mesh`."""
+    bits = _packed(full)
+    return sum(len(_set_bits(_exposed(bits, face), full.shape)) for face in range(6))
+
+
+def _packed(full: NDArray[np.uint16]) -> NDArray[np.uint64]:
+    """(d + 2, h + 2, words) bit i of a row is its cell i."""
+    depth, height, width = full.shape
+    words = -(-width // 64)
+    bits = np.zeros((depth, height, words * 8), np.uint8)
+    packed = np.packbits(full.view(np.bool_) if full.itemsize == 1 else full != 0, axis=2,
+                         bitorder="little")  # fmt: skip
+    bits[:, :, : packed.shape[2]] = packed
+    return bits.view(np.uint64)
+
+
+def _exposed(bits: NDArray[np.uint64], face: int) -> NDArray[np.uint64]:
+    """(d, h, words): cells of the inner box with nothing in front of that face."""
+    dz, dy, dx = NORMALS[face].tolist()
+    depth, height, _ = bits.shape
+    here = bits[1:-1, 1:-1]
+    there = bits[1 + dz : depth - 1 + dz, 1 + dy : height - 1 + dy]
+    if dx == 1:
+        shifted = there >> np.uint64(1)
+        shifted[:, :, :-1] |= there[:, :, 1:] << np.uint64(63)
+        there = shifted
+    elif dx == -1:
+        shifted = there << np.uint64(1)
+        shifted[:, :, 1:] |= there[:, :, :-1] >> np.uint64(63)
+        there = shifted
+    return np.asarray(here & ~there)
+
+
+def _set_bits(words: NDArray[np.uint64], shape: tuple[int, ...]) -> NDArray[np.intp]:
+    """Flat indices, in the padded box of `shape`, of the set bits; its rim left out."""
+    _, height, count = words.shape
+    flat = words.reshape(-1)
+    some = np.flatnonzero(flat)
+    spread = np.unpackbits(flat[some].view(np.uint8).reshape(len(some), 8), axis=1,
+                           bitorder="little")  # fmt: skip
+    at = np.flatnonzero(spread)
+    word, bit = some[at >> 6], at & 63
+    row, column = np.divmod(word, count) if count > 1 else (word, np.intp(0))
+    x = column * 64 + bit
+    inside = (x > 0) & (x < shape[2] - 1)
+    if not inside.all():
+        row, x = row[inside], x[inside]
+    z, y = np.divmod(row, height)
+    return ((z + 1) * shape[1] + (y + 1)) * shape[2] + x
+
+
+def _joined(
+    face: int,
+    cells: NDArray[np.intp],
+    flat: NDArray[np.uint16],
+    solid: NDArray[np.uint8] | None,
+    shape: tuple[int, ...],
+    face_looks: NDArray[np.uint16],
+) -> Quads:
+    """Faces of one side as rectangles.  cells : flat indices in the padded box, rising."""
+    rest, x = np.divmod(cells, shape[2])
+    z, y = np.divmod(rest, shape[1])
+    at = (z - 1, y - 1, x - 1)
+    v_axis, u_axis = SPANS[face]
+    plane = at[3 - v_axis - u_axis]
+    keys = (plane << 42) | (at[v_axis] << 33) | (at[u_axis] << 24)
+    keys |= face_looks[:, face].take(flat.take(cells)).astype(np.int64) << 8
+    keys |= OPEN_CORNERS if solid is None else _corners(face, cells, solid, shape)
+    if u_axis != 2:
+        keys.sort()
+    starts = np.flatnonzero(np.diff(keys, prepend=keys[0] - 2 * _U_STEP) != _U_STEP)
+    lengths = np.diff(starts, append=len(keys))
+    first = keys[starts]
+    # plane, u, length, look and corners, then v: equal runs above each other differ by one
+    alike = (first >> 42 << 51) | ((first >> 24 & 511) << 42) | (lengths << 33)
+    alike |= ((first & 0xFFFFFF) << 9) | (first >> 33 & 511)
+    alike.sort()
+    tops = np.flatnonzero(np.diff(alike, prepend=alike[0] - 2) != 1)
+    heights = np.diff(tops, append=len(alike))
+    key = alike[tops]
+    corner = np.empty((len(key), 3), np.int16)
+    corner[:, 3 - v_axis - u_axis] = key >> 51
+    corner[:, v_axis] = key & 511
+    corner[:, u_axis] = key >> 42 & 511
+    sizes = np.stack([heights, key >> 33 & 511], axis=1).astype(np.int16)
+    return Quads(
+        np.full(len(key), face, np.uint8),
+        corner,
+        sizes,
+        (key >> 17 & 0xFFFF).astype(np.uint16),
+        (key >> 9 & 0xFF).astype(np.uint8),
+    )
+
+
+_OPENNESS = np.array([3, 2, 2, 0, 2, 1, 1, 0], np.int64)  # by side v, side u and corner full
+
+
+def _corners(
+    face: int, cells: NDArray[np.intp], solid: NDArray[np.uint8], shape: tuple[int, ...]
+) -> NDArray[np.int64]:
+    """(n,) how open the four corners of each face are: of the three cells in front that meet
+    in the corner, fewer full ones leave it lighter; two sides close it."""
+    pitch = (shape[1] * shape[2], shape[2], 1)
+    front = cells + int(sum(n * p for n, p in zip(NORMALS[face].tolist(), pitch, strict=True)))
+    v, u = (pitch[axis] for axis in SPANS[face])
+    lo_v, hi_v = solid.take(front - v), solid.take(front + v)
+    lo_u, hi_u = solid.take(front - u), solid.take(front + u)
+    found = np.zeros(len(cells), np.int64)
+    for place, (side_v, side_u, corner) in enumerate((
+        (lo_v, lo_u, -v - u), (lo_v, hi_u, u - v), (hi_v, lo_u, v - u), (hi_v, hi_u, v + u),
+    )):  # fmt: skip
+        near = side_v | side_u << 1 | solid.take(front + corner) << 2
+        found |= _OPENNESS.take(near) << (2 * place)
+    return found

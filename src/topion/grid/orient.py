@@ -1,0 +1,89 @@
+"""The six faces of a cell and its 24 turns.
+
+Directions are (z, y, x): z up, y south, x east.  A turn is a number below 24: four quarter
+turns clockwise seen from above for each of the six sides that may point up.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+FACES = ("up", "down", "north", "east", "south", "west")
+UP, DOWN, NORTH, EAST, SOUTH, WEST = range(6)
+TURNS = 24
+
+NORMALS = np.array([(1, 0, 0), (-1, 0, 0), (0, -1, 0), (0, 0, 1), (0, 1, 0), (0, 0, -1)], np.intp)
+NORMALS.flags.writeable = False
+
+# Where the top edge of a picture points on each face, seen from outside.
+PICTURE_UP = np.array([(0, -1, 0), (0, -1, 0), (1, 0, 0), (1, 0, 0), (1, 0, 0), (1, 0, 0)], np.intp)
+# Where its right edge points: (up × normal) with the hand of (z, y, x).
+PICTURE_RIGHT = np.array(
+    [(0, 0, 1), (0, 0, -1), (0, 0, -1), (0, -1, 0), (0, 0, 1), (0, 1, 0)], np.intp
+)
+PICTURE_UP.flags.writeable = PICTURE_RIGHT.flags.writeable = False
+
+_QUARTER = np.array([(1, 0, 0), (0, 0, 1), (0, -1, 0)], np.intp)  # east goes to south
+_TIP_SOUTH = np.array([(0, -1, 0), (1, 0, 0), (0, 0, 1)], np.intp)  # up goes to south
+_TIP_EAST = np.array([(0, 0, -1), (0, 1, 0), (1, 0, 0)], np.intp)  # up goes to east
+
+
+@lru_cache(maxsize=1)
+def matrices() -> NDArray[np.intp]:
+    """(24, 3, 3): how each turn maps directions; turn 0 leaves them, 1 to 3 are quarters."""
+    power = np.linalg.matrix_power
+    tips = [power(_TIP_SOUTH, n) for n in range(4)] + [power(_TIP_EAST, n) for n in (1, 3)]
+    found = np.array([power(_QUARTER, q) @ tip for tip in tips for q in range(4)], np.intp)
+    found.flags.writeable = False
+    return found
+
+
+@lru_cache(maxsize=1)
+def _numbers() -> dict[bytes, int]:
+    return {matrix.tobytes(): number for number, matrix in enumerate(matrices())}
+
+
+def turn_of(matrix: NDArray[np.intp]) -> int:
+    """The number of a turn given as a matrix; raises KeyError for anything else."""
+    return _numbers()[np.ascontiguousarray(matrix, np.intp).tobytes()]
+
+
+@lru_cache(maxsize=1)
+def composed_turns() -> NDArray[np.uint8]:
+    """(24, 24): the turn that equals [first] followed by [then]."""
+    every = matrices()
+    table = [[turn_of(then @ first) for then in every] for first in every]
+    return np.array(table, np.uint8)
+
+
+def face_of(direction: NDArray[np.intp]) -> int:
+    """Which face looks that way."""
+    return int(np.flatnonzero((direction == NORMALS).all(axis=1))[0])
+
+
+@lru_cache(maxsize=1)
+def turned_faces() -> NDArray[np.uint8]:
+    """(24, 6, 2): for each turn and each side of the world, which face of the block is seen
+    there, and by how many quarters clockwise its picture is turned."""
+    table = np.zeros((TURNS, 6, 2), np.uint8)
+    for number, matrix in enumerate(matrices()):
+        for face in range(6):
+            seen = face_of(matrix @ NORMALS[face])
+            up, right = PICTURE_UP[seen], PICTURE_RIGHT[seen]
+            ways = [up, right, -up, -right]
+            top = matrix @ PICTURE_UP[face]
+            quarters = next(i for i, way in enumerate(ways) if (way == top).all())
+            table[number, seen] = face, quarters
+    return table
+
+
+def turned_box(cells: np.ndarray, turn: int) -> np.ndarray:
+    """(d, h, w) cells as they stand after a turn; a view."""
+    matrix = matrices()[turn]
+    axes = [int(np.flatnonzero(row)[0]) for row in matrix]  # where each new axis comes from
+    out = cells.transpose(axes)
+    flips = tuple(slice(None, None, int(matrix[i, axes[i]])) for i in range(3))
+    return out[flips]
