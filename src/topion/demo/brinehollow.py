@@ -6,6 +6,7 @@ import numpy as np
 
 from topion.brushes import ThingsBrush
 from topion.demo.art import tileset
+from topion.demo.island import add_island, add_island_library
 from topion.demo.library import brushes, prefabs
 from topion.demo.marsh import add_marsh
 from topion.edit.history import History
@@ -33,6 +34,7 @@ def library() -> ProjectHandle:
         project.add_prefab(prefab)
     for bay, brush in brushes():
         project.add_brush(brush, bay)
+    add_island_library(project)
     return project
 
 
@@ -41,6 +43,7 @@ def brinehollow() -> ProjectHandle:
     project = library()
     room = project.add_room(ROOM, SIZE, 16, LAYERS)  # type: ignore[arg-type]
     add_marsh(project)
+    add_island(project)
     project.history = History(project.data)
     _ground(room)
     _pans(room)

@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 
 from topion.brushes.gestures import GESTURES
+from topion.render.eye import VIEWS
 from topion.view.panels.top_bar import KEYS
 
 if TYPE_CHECKING:
@@ -43,13 +44,26 @@ class Keys:
             key.Key_Plus: lambda: window.table.zoom(1),
             key.Key_Equal: lambda: window.table.zoom(1),
             key.Key_Minus: lambda: window.table.zoom(-1),
-            key.Key_Home: window.table.fit,
+            key.Key_Home: lambda: window.table.fit(),
+            key.Key_X: window.turn_plane,
+            key.Key_G: lambda: window.tables.set_plane_here(),
+            key.Key_A: window.next_aim,
+            key.Key_N: window.levels.next_above,
+            key.Key_I: window.next_mirror,
+            key.Key_P: lambda: window.tables.toggle_perspective(),
+            key.Key_K: lambda: window.tables.next_corner(),
+            key.Key_PageUp: lambda: window.raise_plane(1),
+            key.Key_PageDown: lambda: window.raise_plane(-1),
             key.Key_Slash: window.rack.search.setFocus,
             key.Key_F6: window.show_sheets,
             key.Key_F7: window.show_survey,
             key.Key_F8: window.toggle_dark,
             key.Key_F9: window.show_room_menu,
             key.Key_F10: window.show_project_menu,
+        }
+        self._shifted: dict[Any, Callable[[], object]] = {
+            key.Key_I: window.stand_mirror_here,
+            key.Key_Home: lambda: window.tables.fit_selection(),
         }
         self._control: dict[Any, Callable[[], object]] = {
             key.Key_Z: lambda: window.session.undo(),
@@ -59,7 +73,7 @@ class Keys:
             key.Key_N: window.files.new_project,
             key.Key_E: window.show_export,
             key.Key_B: window.show_new_brush,
-            key.Key_L: window.stack.show_add_menu,
+            key.Key_L: lambda: window.layers_panel.show_add_menu(),
         }
 
     def press(self, event: QKeyEvent) -> bool:
@@ -72,7 +86,11 @@ class Keys:
             if key == Qt.Key.Key_Z and modifiers & Qt.KeyboardModifier.ShiftModifier:
                 session.redo()
                 return True
+            if Qt.Key.Key_1 <= key <= Qt.Key.Key_8:
+                return self.window.tables.look_from(VIEWS[key - Qt.Key.Key_1])
             return self._call(self._control.get(key))
+        if modifiers & Qt.KeyboardModifier.ShiftModifier and key in self._shifted:
+            return self._call(self._shifted[key])
         if key in _GESTURE_KEYS:
             session.borrow(_GESTURE_KEYS[key])
             return True

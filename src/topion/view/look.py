@@ -11,11 +11,13 @@ _PAPER = {
     "panel": "#f1ede4", "panel2": "#e6e0d3", "card": "#fbfaf5", "line": "#cbc2b0",
     "ink": "#22303a", "soft": "#6b7479", "buoy": "#cf4a25", "tidal": "#23786f",
     "ochre": "#b9791a", "table": "#d8d2c4", "on_ink": "#f6f2e9", "rail": "#cfc8b9",
+    "sky top": "#e9e5db", "sky foot": "#c6bdab",
 }  # fmt: skip
 _DARK = {
     "panel": "#20282d", "panel2": "#1a2125", "card": "#2a343a", "line": "#3c484f",
     "ink": "#ece6d9", "soft": "#98a2a5", "buoy": "#e5643d", "tidal": "#46a698",
     "ochre": "#d79c40", "table": "#14191c", "on_ink": "#1a2125", "rail": "#46535a",
+    "sky top": "#2b353b", "sky foot": "#12171a",
 }  # fmt: skip
 _names = _PAPER
 
@@ -38,6 +40,12 @@ def ink(colour: str, alpha: int = 255) -> QColor:
     found = QColor(_names[colour])
     found.setAlpha(alpha)
     return found
+
+
+def rgb(colour: str) -> tuple[float, float, float]:
+    """Red, green and blue from 0 to 1, for OpenGL."""
+    found = QColor(_names[colour])
+    return found.redF(), found.greenF(), found.blueF()
 
 
 def load_fonts() -> None:

@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from topion.brushes import Lift, ThingsBrush
-from topion.brushes.gestures import Gesture, GestureKind
+from topion.brushes.gestures import Gesture, GestureKind, mirrored
 from topion.brushes.library import put_brush
 from topion.edit.journal import Journal
 from topion.edit.lock import OnlyLooking, ProjectLock
@@ -22,6 +22,7 @@ from topion.scripting import ProjectHandle, flooded_cells
 from topion.survey.at_cursor import Lying
 from topion.things.ground import Ground, Spots
 from topion.things.verdict import Verdict, verdict
+from topion.view.work import Aim, Work
 
 Hand = Literal["left", "right"]
 MOST_CELLS_AT_ONCE = 300_000  # written on the GUI thread; more goes to another one
@@ -29,7 +30,8 @@ MOST_CELLS_AT_ONCE = 300_000  # written on the GUI thread; more goes to another 
 
 class Session(QObject):
     """Signals: changed(tuple of Dirty), room_changed, hands_changed, gesture_changed,
-    selection_changed, cursor_moved, said(text) for messages, mode_changed for held keys."""
+    selection_changed, cursor_moved, said(text) for messages, mode_changed for held keys,
+    work_changed for the work plane, what strokes lie on, and mirrors."""
 
     changed = pyqtSignal(object)
     room_changed = pyqtSignal()
@@ -39,6 +41,7 @@ class Session(QObject):
     cursor_moved = pyqtSignal()
     said = pyqtSignal(str)
     mode_changed = pyqtSignal()
+    work_changed = pyqtSignal()
 
     def __init__(self, handle: ProjectHandle) -> None:
         super().__init__()
@@ -53,7 +56,8 @@ class Session(QObject):
         self.lifting = False
         self.overriding = False
         self.selected: Lying | None = None
-        self.cursor: tuple[int, int] | None = None
+        self.cursor: tuple[int, ...] | None = None
+        self._works: dict[str, Work] = {}  # by room
         self.aside: Callable[[str, Callable[[Any], Any]], Any] | None = None  # runs long work
         self.journal: Journal | None = None
         self._lock: ProjectLock | None = None
@@ -170,7 +174,40 @@ class Session(QObject):
             self.layer_id = lying.layer
         self.selection_changed.emit()
 
-    def point_at(self, cell: tuple[int, int] | None) -> None:
+    @property
+    def work(self) -> Work:
+        """The work plane and mirrors of the room."""
+        known = self._works.get(self.room_name)
+        if known is None and self.has_room:
+            height, width = self.room.info.plan
+            known = Work(mirror_at=((height - 1) / 2, (width - 1) / 2))
+            self._works[self.room_name] = known
+        return known or Work()
+
+    def set_work(self, **changes: Any) -> None:
+        """Change the work plane (kept inside the room), what strokes lie on, or mirrors."""
+        work = replace(self.work, **changes)
+        if self.has_room and self.room.info.axes == 3:
+            last = self.room.info.size[work.axis] - 1
+            work = replace(work, level=max(0, min(last, work.level)))
+        if work != self.work:
+            self._works[self.room_name] = work
+            self.work_changed.emit()
+
+    def aim(self, hand: Hand) -> Aim:
+        """What a stroke of that hand lies on in a voxel room.
+
+        Where faces are pointed at, lifting and floods mean the cell behind the face; brushes
+        with a soft edge always mean the ground that is seen.
+        """
+        brush = self.in_hand(hand)
+        if hasattr(brush, "soft"):
+            return "cell"
+        aim = self.work.aim
+        behind = self.gesture.kind == "flood" or (brush is not None and brush.kind == "lift")
+        return "cell" if aim == "face" and behind else aim
+
+    def point_at(self, cell: tuple[int, ...] | None) -> None:
         if cell != self.cursor:
             self.cursor = cell
             self.cursor_moved.emit()
@@ -234,8 +271,16 @@ class Session(QObject):
             compared = flooded_cells(self._place(), brush) if gesture.kind == "flood" else None
         except TopionError:  # no layer to flood; planning says so
             compared = None
-        marks = gesture.marks(points, compared)
-        return Marks(marks.cells, marks.path, marks.strength, self.overriding)
+        if self.room.info.axes == 3:
+            gesture = replace(gesture, across=self._across(hand, gesture))
+        marks = mirrored(gesture.marks(points, compared), self.work.mirrors())
+        return replace(marks, override=self.overriding)
+
+    def _across(self, hand: Hand, gesture: Gesture) -> int | None:
+        """The axis across which a stroke in a voxel room is flat."""
+        if self.aim(hand) == "plane":
+            return self.work.axis
+        return None if gesture.kind == "flood" else 0
 
     def plan_marks(self, hand: Hand, marks: Marks) -> Edit | None:
         """What the hand would lay on these marks; a refusal comes as an empty Edit."""
@@ -251,7 +296,7 @@ class Session(QObject):
         return Place(self.handle.data, self.room_name, self.layer_id)
 
     def verdict_at(self, hand: Hand, points: np.ndarray) -> Verdict | None:
-        """May the thing in that hand stand at the (1, 2) position?  None for other brushes."""
+        """May the thing in that hand stand at the (1, axes) position?  None for other brushes."""
         brush = self.in_hand(hand)
         if not isinstance(brush, ThingsBrush) or not self.has_room:
             return None
@@ -260,9 +305,11 @@ class Session(QObject):
             return None
         positions = brush.positions(Gesture("drag").marks(points, None))
         turn = brush.turn_of(prefab)
-        mirrored = brush.mirrored_of(prefab)
-        spots = Spots(prefab, positions, turn, mirrored)
-        return verdict(Ground(self.handle.data, self.room), spots)
+        flipped = brush.mirrored_of(prefab)
+        ground = Ground(self.handle.data, self.room)
+        if not self.overriding:
+            positions = ground.floor.seated(positions)
+        return verdict(ground, Spots(prefab, positions, turn, flipped))
 
     def apply(self, edit: Edit | None, merge_key: object = None) -> bool:
         """Put an Edit on; says why if it was refused whole."""

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QMainWindow,
     QMenu,
     QScrollArea,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -31,13 +32,15 @@ from topion.view.keys import Keys
 from topion.view.new_brush import NewBrush
 from topion.view.panels.at_cursor import AtCursor
 from topion.view.panels.in_hand import InHand
+from topion.view.panels.levels import Levels
 from topion.view.panels.rack import Rack
 from topion.view.panels.ribbon import Ribbon
 from topion.view.panels.stack import Stack
 from topion.view.panels.top_bar import TopBar
 from topion.view.session import Session
-from topion.view.table.table import Table
+from topion.view.tables import Tables
 from topion.view.tasks import Worker, run_task
+from topion.view.work import AIMS, MIRRORS
 
 _SAID_MS = 4200
 
@@ -52,7 +55,8 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self.top_bar = TopBar(self.session)
         self.stack = Stack(self.session)
-        self.table = Table(self.session)
+        self.levels = Levels(self.session)
+        self.tables = Tables(self.session)
         self.in_hand = InHand(self.session)
         self.at_cursor = AtCursor(self.session)
         self.ribbon = Ribbon(self.session)
@@ -100,8 +104,12 @@ class Window(QMainWindow):
         panels.addWidget(self.at_cursor)
         middle = QHBoxLayout()
         middle.setSpacing(0)
-        middle.addWidget(self.stack)
-        middle.addWidget(self.table, 1)
+        self._left = QStackedWidget()
+        self._left.setFixedWidth(self.stack.width())
+        for panel in (self.stack, self.levels):
+            self._left.addWidget(panel)
+        middle.addWidget(self._left)
+        middle.addWidget(self.tables, 1)
         middle.addWidget(right)
         body = QWidget()
         whole = QVBoxLayout(body)
@@ -112,12 +120,29 @@ class Window(QMainWindow):
         whole.addWidget(self.ribbon)
         whole.addWidget(self.rack)
         self.setCentralWidget(body)
-        self._said = QLabel(self.table)
+        self._said = QLabel(self.tables)
         self._said.setObjectName("said")
         self._said.hide()
         self._hush = QTimer(self)
         self._hush.setSingleShot(True)
         self._hush.timeout.connect(self._said.hide)
+
+    @property
+    def table(self) -> Any:
+        """The table that is shown: that of flat or that of voxel rooms."""
+        return self.tables.shown
+
+    @property
+    def layers_panel(self) -> Any:
+        """The stack of a flat room or the levels of a voxel room."""
+        return self._left.currentWidget()
+
+    def _show_kind(self) -> None:
+        """Show the panel and the table that belong to the kind of room."""
+        session = self.session
+        axes = session.room.info.axes if session.has_room else 2
+        self._left.setCurrentWidget(self.levels if axes == 3 else self.stack)
+        self.tables.show_for(axes)
 
     def _aside(self, title: str, work: Any) -> Any:
         """Run long work of the session on a thread; what fails is said."""
@@ -135,6 +160,8 @@ class Window(QMainWindow):
             text = f"{count} stroke{'s' if count != 1 else ''} that had not been saved came back"
             QTimer.singleShot(0, lambda: self.say(f"{text}; Ctrl+S keeps them"))
         self.session.changed.connect(lambda _: self._count_soon.start())
+        self.session.room_changed.connect(self._show_kind)
+        self._show_kind()
         self._count_soon.start()
 
     def use(self, handle: ProjectHandle) -> None:
@@ -142,8 +169,8 @@ class Window(QMainWindow):
         self.session.close()
         self.session.blockSignals(True)
         self.session = Session(handle)
-        for part in (self.top_bar, self.stack, self.table, self.in_hand, self.at_cursor,
-                     self.ribbon, self.rack):  # fmt: skip
+        for part in (self.top_bar, self.stack, self.levels, self.tables, self.in_hand,
+                     self.at_cursor, self.ribbon, self.rack):  # fmt: skip
             part.use(self.session)
         self._hear()
         self.setWindowTitle(f"{handle.name} – Topion")
@@ -161,11 +188,11 @@ class Window(QMainWindow):
             f"#said {{ background: {look.name('ink')}; color: {look.name('on_ink')};"
             " padding: 7px 12px; border-radius: 6px; }"
         )
-        self._said.setMaximumWidth(self.table.width() - 60)
-        self._said.setWordWrap(self._said.sizeHint().width() > self.table.width() - 60)
+        self._said.setMaximumWidth(self.tables.width() - 60)
+        self._said.setWordWrap(self._said.sizeHint().width() > self.tables.width() - 60)
         self._said.adjustSize()
-        left = (self.table.width() - self._said.width()) // 2
-        self._said.move(left, self.table.height() - self._said.height() - 14)
+        left = (self.tables.width() - self._said.width()) // 2
+        self._said.move(left, self.tables.height() - self._said.height() - 14)
         self._said.show()
         self._said.raise_()
         self._hush.start(_SAID_MS)
@@ -231,6 +258,40 @@ class Window(QMainWindow):
         if brush is not None and brush.kind == "things":
             self._change_brush(turn=0.0, mirrored=False, scale=1.0, sway=0.0)
 
+    # --- work plane and mirrors -----------------------------------------------------------
+
+    def turn_plane(self) -> None:
+        """Lay the work plane across the next axis."""
+        if self.session.has_room and self.session.room.info.axes == 3:
+            axis = (self.session.work.axis - 1) % 3
+            cell = self.session.cursor
+            level = cell[axis] if cell else self.session.room.info.size[axis] // 2
+            self.session.set_work(axis=axis, level=level, aim="plane")
+
+    def raise_plane(self, by: int) -> None:
+        """Move the selected thing by a level, or the work plane."""
+        if not self.nudge_selected(0, 0, by):
+            self.session.set_work(level=self.session.work.level + by)
+
+    def next_aim(self) -> None:
+        aims = list(AIMS)
+        aim = aims[(aims.index(self.session.work.aim) + 1) % len(aims)]
+        self.session.set_work(aim=aim)
+
+    def next_mirror(self) -> None:
+        at = MIRRORS.index(self.session.work.mirror)
+        self.session.set_work(mirror=MIRRORS[(at + 1) % len(MIRRORS)])
+
+    def stand_mirror_here(self) -> None:
+        """Stand the mirrors in the cell under the pointer."""
+        cell = self.session.cursor
+        if cell is None:
+            self.say("Point at the cell in which the mirror shall stand")
+            return
+        work = self.session.work
+        mirror = "east–west" if work.mirror == "off" else work.mirror
+        self.session.set_work(mirror=mirror, mirror_at=(float(cell[-2]), float(cell[-1])))
+
     # --- selection ------------------------------------------------------------------------
 
     def _selected_thing(self) -> tuple[str, int, Any] | None:
@@ -250,13 +311,14 @@ class Window(QMainWindow):
             self.session.try_(change_things, room, layer_id, {number: None}, label)
             self.session.select(None)
 
-    def nudge_selected(self, dy: int, dx: int) -> bool:
+    def nudge_selected(self, dy: int, dx: int, dz: int = 0) -> bool:
         found = self._selected_thing()
         if not found:
             return False
         layer_id, number, thing = found
         step = 1 / self.session.cell_parts
-        moved = replace(thing, y=round(thing.y + dy * step, 6), x=round(thing.x + dx * step, 6))
+        z, y, x = (round(v + d * step, 6) for v, d in zip(thing.at, (dz, dy, dx), strict=True))
+        moved = replace(thing, z=z, y=y, x=x)
         room = self.session.room_name
         self.session.try_(change_things, room, layer_id, {number: moved}, f"Move {thing.prefab}")
         return True
@@ -290,6 +352,7 @@ class Window(QMainWindow):
         menu.addSeparator()
         menu.addAction("New room…", self.files.new_room)
         menu.addAction("Show all of it\tHome", self.table.fit)
+        self.tables.add_views(menu)
         self._menu_at(menu, self.top_bar.room)
 
     def show_export(self) -> None:
@@ -371,6 +434,7 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.session.close()
+        self.tables.close_rooms()
         self._count_soon.stop()
         for worker in (self._surveying, self.in_hand.counting):
             if worker is not None:

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
-from topion.render.atlas import tile_picture
+from topion.render.portraits import ref_picture
 from topion.survey.at_cursor import Lying, lying_at
 from topion.view import look
 from topion.view.session import Session
@@ -30,7 +30,7 @@ class AtCursor(QWidget):
         self.setFixedHeight(196)
         self.setMouseTracking(True)
         self.items: list[Lying] = []
-        self._cell: tuple[int, int] | None = None
+        self._cell: tuple[int, ...] | None = None
         self._hover = -1
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -63,7 +63,7 @@ class AtCursor(QWidget):
         self.setAccessibleDescription(", ".join(f"{i.name}: {i.why}" for i in self.items))
         self.update()
 
-    def _refused(self, cell: tuple[int, int]) -> list[Lying]:
+    def _refused(self, cell: tuple[int, ...]) -> list[Lying]:
         """The thing in the left hand, if it may not stand here, and why."""
         found = self.session.verdict_at("left", np.array([cell], np.float64))
         if found is None or found.allowed:
@@ -82,7 +82,7 @@ class AtCursor(QWidget):
         painter.drawLine(12, 0, self.width() - 12, 0)
         painter.setPen(look.ink("soft"))
         painter.setFont(look.heading())
-        where = f" · {self._cell[0]}, {self._cell[1]}" if self._cell else ""
+        where = f" · {', '.join(map(str, self._cell))}" if self._cell else ""
         painter.drawText(QRectF(12, 8, self.width(), 16), f"At cursor{where}")
         if not self.items:
             painter.setFont(look.font(13))
@@ -139,7 +139,7 @@ class AtCursor(QWidget):
         if item.prefab and item.prefab in project.prefabs:
             rgba = project.prefabs[item.prefab].picture.rgba
         elif item.tile is not None:
-            rgba = tile_picture(project, item.tile)
+            rgba = ref_picture(project, item.tile)
         else:
             return None
         return pixmap_of(rgba)

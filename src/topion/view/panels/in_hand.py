@@ -19,6 +19,7 @@ from topion.view.panels.swatches import Swatches
 from topion.view.session import Hand, Session
 from topion.view.table.overlay import hand_colour
 from topion.view.tasks import Worker
+from topion.view.work import Work
 
 _COUNTED_AT_ONCE = 8_000  # painted cells; larger fields are counted on a thread
 
@@ -57,6 +58,10 @@ class InHand(QWidget):
         self._body = QVBoxLayout()
         self._body.setSpacing(0)
         self._layout.addLayout(self._body)
+        self.work_rows: dict[str, SettingRow] = {}
+        self._work = QVBoxLayout()
+        self._work.setSpacing(0)
+        self._layout.addLayout(self._work)
         self.tally = TallyBar()
         self._layout.addWidget(self.tally)
         self.swatches = Swatches()
@@ -69,8 +74,31 @@ class InHand(QWidget):
         session.hands_changed.connect(self.refresh)
         session.room_changed.connect(self.refresh)
         session.changed.connect(lambda _: self.refresh())
+        session.work_changed.connect(self._show_work)
+        session.room_changed.connect(self._show_work)
         self._brush_name = ""
         self.refresh()
+        self._show_work()
+
+    def _show_work(self) -> None:
+        """Rows for what strokes of any brush lie on in this room."""
+        work, room = self.session.work, self.session.has_room and self.session.room
+        settings = work.settings(room.info.size) if room else ()
+        if [row.setting for row in self.work_rows.values()] != list(settings):
+            _empty(self._work)
+            self.work_rows = {setting.name: self._work_row(setting) for setting in settings}
+        for field, row in self.work_rows.items():
+            row.show_value(getattr(work, field))
+
+    def _work_row(self, setting: Setting) -> SettingRow:
+        def put(value: Any) -> None:
+            self.session.set_work(**vars(self.session.work.changed(setting.name, value)))
+
+        value = getattr(self.session.work, setting.name)
+        first = getattr(Work(), setting.name)
+        row = SettingRow(setting, value, first, setting.choices, put, lambda: None)  # type: ignore[arg-type]
+        self._work.addWidget(row)
+        return row
 
     def _tab(self, hand: Hand) -> QPushButton:
         tab = QPushButton(f"{hand.capitalize()} hand")
@@ -121,12 +149,7 @@ class InHand(QWidget):
     def _clear(self) -> None:
         self.rows.clear()
         self._brush_name = ""
-        while self._body.count():
-            item = self._body.takeAt(0)
-            widget = item.widget() if item else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        _empty(self._body)
 
     def _add_row(self, brush: Brush, setting: Setting) -> None:
         choices = setting.choices
@@ -183,6 +206,15 @@ class InHand(QWidget):
     def _counted(self) -> None:
         if self.counting is not None and isinstance(self.counting.result, Tally):
             self.tally.show_tally(self.counting.result)
+
+
+def _empty(layout: QVBoxLayout) -> None:
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget() if item else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 def _default(brush: Brush, field: str) -> Any:

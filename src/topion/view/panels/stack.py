@@ -23,6 +23,7 @@ from topion.brushes.library import add_layer, move_layer, remove_layer, set_laye
 from topion.model.room import Layer, LayerInfo
 from topion.render.cards import thumbnail
 from topion.view import look
+from topion.view.panels.layer_marks import paint_eye, paint_lock
 from topion.view.session import Session
 from topion.view.table.compose import wrapped
 
@@ -133,8 +134,8 @@ class Stack(QWidget):
         painter.setPen(look.ink("ink" if info.shown else "soft"))
         name = painter.fontMetrics().elidedText(info.name, Qt.TextElideMode.ElideRight, 86)
         painter.drawText(QPointF(12, row.top() + 12), name)
-        self._paint_eye(painter, QRectF(self.width() - 42, row.top(), 18, 16), info.shown)
-        self._paint_lock(painter, QRectF(self.width() - 22, row.top(), 18, 16), info.locked)
+        paint_eye(painter, QRectF(self.width() - 42, row.top(), 18, 16), info.shown)
+        paint_lock(painter, QRectF(self.width() - 22, row.top(), 18, 16), info.locked)
         sheet = QRectF(10, row.top() + 18, 120, row.height() - 24)
         lean = sheet.height() * 0.34
         corners = QPolygonF(
@@ -186,28 +187,6 @@ class Stack(QWidget):
             known = (key, wrapped(words))
             self._thumbs[layer_id] = known
         return known[1]
-
-    def _paint_eye(self, painter: QPainter, rect: QRectF, shown: bool) -> None:
-        colour = look.ink("ink" if shown else "soft", 200 if shown else 130)
-        painter.setPen(QPen(colour, 1.2))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        middle = rect.center()
-        painter.drawEllipse(middle, 5.5, 3.4)
-        if shown:
-            painter.setBrush(colour)
-            painter.drawEllipse(middle, 1.8, 1.8)
-        else:
-            painter.drawLine(middle + QPointF(-5, 4), middle + QPointF(5, -4))
-
-    def _paint_lock(self, painter: QPainter, rect: QRectF, locked: bool) -> None:
-        colour = look.ink("ochre" if locked else "soft", 255 if locked else 120)
-        painter.setPen(QPen(colour, 1.2))
-        painter.setBrush(colour if locked else Qt.BrushStyle.NoBrush)
-        middle = rect.center()
-        painter.drawRoundedRect(QRectF(middle.x() - 4, middle.y() - 1, 8, 6), 1.5, 1.5)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        lift = 0 if locked else 1.6
-        painter.drawArc(QRectF(middle.x() - 2.6, middle.y() - 5.4 - lift, 5.2, 7.5), 0, 180 * 16)
 
     # --- pointer and keys -----------------------------------------------------------------
 

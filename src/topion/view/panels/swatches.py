@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 
 from topion.model.brush import Brush
 from topion.model.project import Project
-from topion.render.atlas import tile_picture
+from topion.render.portraits import ref_picture
 from topion.view import look
 from topion.view.table.compose import pixmap_of
 
@@ -34,11 +34,11 @@ def swatches_of(project: Project, brush: Any) -> list[Swatch]:
                 if variant.tile not in found and len(found) < _MOST:
                     tip = f"rule {number}, {rule.name} · slot {variant.tile.slot}"
                     tip += f" · weight {variant.weight:g}"
-                    picture = pixmap_of(tile_picture(project, variant.tile))
+                    picture = pixmap_of(ref_picture(project, variant.tile))
                     found[variant.tile] = Swatch(picture, tip)
     elif brush.kind == "stamp":
         for ref in brush.tiles_used()[:_MOST]:
-            found[ref] = Swatch(pixmap_of(tile_picture(project, ref)), f"slot {ref.slot}")
+            found[ref] = Swatch(pixmap_of(ref_picture(project, ref)), f"slot {ref.slot}")
     else:
         sown = brush.sown if brush.kind == "field" else ()
         weights = {s.prefab: f" · weight {s.weight:g}" for s in sown}

@@ -44,9 +44,7 @@ class Ghost:
         session = self.session
         if not session.has_room:
             return
-        self.too_large = marks_estimate(points, gesture) > MOST_GHOST_CELLS
-        if gesture.kind == "flood" and session.room.box.size > _MOST_FLOODED_ROOM:
-            self.too_large = True
+        self.too_large = is_large(session, points, gesture)
         if self.too_large:
             return
         marks = session.marks(hand, points, gesture)
@@ -70,9 +68,11 @@ class Ghost:
             self.image = composed(self._shadow.project, self._shadow.room, self.box, side)
 
 
-def marks_estimate(points: np.ndarray, gesture: Gesture) -> int:
-    """How many cells a gesture will mark at the least."""
+def is_large(session: Session, points: np.ndarray, gesture: Gesture) -> bool:
+    """Whether a stroke is too large to be planned at every move of the pointer."""
+    if gesture.kind == "flood":
+        return session.room.box.size > _MOST_FLOODED_ROOM
     if gesture.kind != "box" or not len(points):
-        return len(points)
+        return len(points) > MOST_GHOST_CELLS
     corners = cell_of(points[[0, -1]])
-    return int(np.prod(np.abs(corners[0] - corners[1]) + 1))
+    return int(np.prod(np.abs(corners[0] - corners[1]) + 1)) > MOST_GHOST_CELLS

@@ -208,7 +208,7 @@ def draw_verdict(
         painter.setBrush(look.ink("tidal", 90))
         painter.drawRect(spot.adjusted(2, 2, -2, -2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-    _callout(painter, session, found, here, view)
+    callout(painter, session, found, here, view)
 
 
 def _pale_thing(painter: QPainter, camera: Camera, session: Session, found: Verdict) -> None:
@@ -228,9 +228,10 @@ def _pale_thing(painter: QPainter, camera: Camera, session: Session, found: Verd
     painter.setOpacity(1.0)
 
 
-def _callout(
+def callout(
     painter: QPainter, session: Session, found: Verdict, here: QRectF, view: QRectF
 ) -> None:
+    """The reasons of a refusal on a paper tag beside the place `here`."""
     told = [f"{r.sentence}: {r.measured} of {r.wanted}" if r.rule in ("clear of", "at most")
             else f"{r.sentence}, wanted {r.wanted}" for r in found.reasons[:3]]  # fmt: skip
     last = (

@@ -6,11 +6,9 @@ import time
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QCursor,
-    QKeyEvent,
-    QMouseEvent,
     QPainter,
     QPaintEvent,
     QResizeEvent,
@@ -21,23 +19,19 @@ from PyQt6.QtWidgets import QWidget
 from topion.brushes.gestures import cell_of
 from topion.grid.boxes import Box
 from topion.model.edit import Dirty
-from topion.survey.at_cursor import lying_at
 from topion.view import look
-from topion.view.session import Hand, Session
+from topion.view.session import Session
 from topion.view.table import overlay
 from topion.view.table.camera import STEPS, Camera
 from topion.view.table.chunks import Chunks
-from topion.view.table.ghost import MOST_GHOST_CELLS, Ghost, marks_estimate
+from topion.view.table.ghost import Ghost
+from topion.view.table.strokes import Position, Strokes
 
 _TICK_MS = 140
 _SCROLL_PX = 60
-_BUTTONS: dict[Qt.MouseButton, Hand] = {
-    Qt.MouseButton.LeftButton: "left",
-    Qt.MouseButton.RightButton: "right",
-}
 
 
-class Table(QWidget):
+class Table(Strokes, QWidget):
     """Paints the room, turns pointer ways into strokes.  Sends nothing: all goes through the
     session."""
 
@@ -47,11 +41,7 @@ class Table(QWidget):
         self.camera = Camera()
         self.ghost = Ghost(session)
         self.chunks: Chunks | None = None
-        self._hand: Hand | None = None  # of the stroke in progress
-        self._points: list[tuple[float, float]] = []
-        self._hover: QPointF | None = None
-        self._panning: QPointF | None = None
-        self._space = False
+        self.start_strokes()
         self._ghost_key: object = None
         self._fitted = False
         self.setObjectName("table")
@@ -74,7 +64,7 @@ class Table(QWidget):
         session.room_changed.connect(self.open_room)
         for signal in (session.hands_changed, session.gesture_changed, session.mode_changed,
                        session.selection_changed):  # fmt: skip
-            signal.connect(self._stale_ghost)
+            signal.connect(self.stale_ghost)
         self.open_room()
 
     # --- room and camera ------------------------------------------------------------------
@@ -109,18 +99,18 @@ class Table(QWidget):
             self.camera.left = round(view.left() + 12)
         if size[0] * self.camera.px > view.height():
             self.camera.top = round(view.top() + 12)
-        self._stale_ghost()
+        self.stale_ghost()
 
     def zoom(self, steps: int, at: QPointF | None = None) -> None:
         self.camera.zoom_at(at or self.view_rect().center(), steps)
-        self._stale_ghost()
+        self.stale_ghost()
 
     def centre_on(self, cell: tuple[int, int]) -> None:
         """Bring a cell to the middle of the view."""
         middle = self.view_rect().center()
         self.camera.left = round(middle.x() - (cell[1] + 0.5) * self.camera.px)
         self.camera.top = round(middle.y() - (cell[0] + 0.5) * self.camera.px)
-        self._stale_ghost()
+        self.stale_ghost()
 
     def look_at(self, cell: tuple[int, int], zoom: float) -> None:
         """Bring a cell to the middle at one of the zoom steps."""
@@ -156,7 +146,7 @@ class Table(QWidget):
         if self.session.has_room and self.chunks.room is not self.session.room:
             self.open_room()
         self.ghost.forget()
-        self._stale_ghost()
+        self.stale_ghost()
 
     def _shows_everywhere(self, part: Dirty) -> bool:
         """Whether a change may be seen in any chunk; a brush's own cells come as boxes."""
@@ -167,7 +157,7 @@ class Table(QWidget):
             return brush is None or brush.kind == "field"
         return part.shelf in ("tilesets", "prefabs")
 
-    def _stale_ghost(self) -> None:
+    def stale_ghost(self) -> None:
         self._ghost_key = None
         self.update()
 
@@ -211,9 +201,9 @@ class Table(QWidget):
 
     def _paint_marks(self, painter: QPainter, view: QRectF) -> None:
         points = self._way()
-        if points is None or self._space or self._panning is not None:
+        if points is None or self.space or self.dragging is not None:
             return
-        hand = self._hand or "left"
+        hand = self.hand or "left"
         found = self.ghost.verdict
         if self.ghost.too_large:
             at = self.cell_centre(*points[-1]) + QPointF(14, 14)
@@ -226,108 +216,38 @@ class Table(QWidget):
 
     def _way(self) -> np.ndarray | None:
         """The pointer's way so far, or where it hovers; (n, 2) positions in cells."""
-        if self._points:
-            return np.array(self._points)
-        if self._hover is None or not self.view_rect().contains(self._hover):
+        if self.points:
+            return np.array(self.points)
+        if self.hover is None or not self.view_rect().contains(self.hover):
             return None
-        return np.array([self.camera.to_cells(self._hover)])
+        return np.array([self.camera.to_cells(self.hover)])
 
     def _refresh_ghost(self) -> None:
         points = self._way()
-        if points is None or self._space or self._panning is not None or self.chunks is None:
+        if points is None or self.space or self.dragging is not None or self.chunks is None:
             self.ghost.clear()
             self._ghost_key = None
             return
         view, side = self._view_box(), self.chunks.side_for(self.camera)
-        key = (self._hand, cell_of(points).tobytes(), view, side, self.session.gesture)
+        key = (self.hand, cell_of(points).tobytes(), view, side, self.session.gesture)
         if self.session.cell_parts > 1:
             key = (*key, points.tobytes())  # type: ignore[assignment]
         if key != self._ghost_key:
             self._ghost_key = key
-            self.ghost.show(self._hand or "left", points, self.session.gesture, view, side)
+            self.ghost.show(self.hand or "left", points, self.session.gesture, view, side)
 
-    # --- pointer --------------------------------------------------------------------------
+    # --- pointer: see Strokes -------------------------------------------------------------
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or self.chunks is None:
-            return
-        self.setFocus()
-        button = event.button()
-        if button == Qt.MouseButton.MiddleButton or (self._space and button in _BUTTONS):
-            self._panning = event.position()
-            self.setCursor(QCursor(Qt.CursorShape.ClosedHandCursor))
-            return
-        if button not in _BUTTONS or self._hand is not None:
-            return
-        hand = _BUTTONS[button]
-        if event.modifiers() & Qt.KeyboardModifier.AltModifier:
-            self.pick(hand, event.position())
-            return
-        self._hand = hand
-        self._points = [self.camera.to_cells(event.position())]
-        self.session.stroke_began()
-        self.update()
+    @property
+    def ready(self) -> bool:
+        return self.chunks is not None
 
-    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or self.chunks is None:
-            return
-        point = event.position()
-        if self._panning is not None:
-            self.camera.left += round(point.x() - self._panning.x())
-            self.camera.top += round(point.y() - self._panning.y())
-            self._panning = point
-        elif self._hand is not None:
-            self._points.append(self.camera.to_cells(point))
-        self._hover = point
-        cell = cell_of(np.array([self.camera.to_cells(point)]))[0]
-        self.session.point_at((int(cell[0]), int(cell[1])))
-        self.update()
+    def position_at(self, point: QPointF) -> Position | None:
+        return self.camera.to_cells(point)
 
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        if event is None:
-            return
-        if self._panning is not None:
-            self._panning = None
-            self._show_cursor()
-            self._stale_ghost()
-            return
-        if self._hand is None or _BUTTONS.get(event.button()) != self._hand:
-            return
-        self._points.append(self.camera.to_cells(event.position()))
-        hand, points = self._hand, np.array(self._points)
-        self._hand, self._points = None, []
-        self._lay(hand, points)
-        self._stale_ghost()
-
-    def _lay(self, hand: Hand, points: np.ndarray) -> None:
-        """Apply what the ghost showed; very large strokes are planned off the GUI thread."""
-        session, gesture = self.session, self.session.gesture
-        large = marks_estimate(points, gesture) > MOST_GHOST_CELLS
-        if gesture.kind == "flood" and session.room.box.size > 1 << 20:
-            large = True
-        if not large:
-            session.apply(session.plan(hand, points, gesture))
-            return
-        session.apply_aside("Laying a large stroke", lambda: session.plan(hand, points, gesture))
-
-    def drop_stroke(self) -> bool:
-        """Forget the stroke in progress; False if there is none."""
-        if self._hand is None:
-            return False
-        self._hand, self._points = None, []
-        self._stale_ghost()
-        return True
-
-    def pick(self, hand: Hand, point: QPointF) -> None:
-        """Take in hand the brush that laid what is uppermost under the pointer."""
-        cell = cell_of(np.array([self.camera.to_cells(point)]))[0]
-        for lying in lying_at(
-            self.session.project, self.session.room, (int(cell[0]), int(cell[1]))
-        ):
-            if lying.brush:
-                self.session.take(hand, lying.brush)
-                return
-        self.session.said.emit("Nothing here that a brush of the rack lays")
+    def drag_view(self, by: QPointF, turning: bool) -> None:
+        self.camera.left += round(by.x())
+        self.camera.top += round(by.y())
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is None:
@@ -341,31 +261,13 @@ class Table(QWidget):
             self.camera.top += _SCROLL_PX * (1 if steps > 0 else -1)
         elif steps:
             self.camera.zoom_at(event.position(), 1 if steps > 0 else -1)
-        self._stale_ghost()
+        self.stale_ghost()
         event.accept()
-
-    def leaveEvent(self, event: QEvent | None) -> None:
-        self._hover = None
-        self.session.point_at(None)
-        self.update()
-
-    def hold_space(self, held: bool) -> None:
-        self._space = held
-        self._show_cursor()
-        self.update()
-
-    def _show_cursor(self) -> None:
-        shape = Qt.CursorShape.OpenHandCursor if self._space else Qt.CursorShape.CrossCursor
-        self.setCursor(QCursor(shape))
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None:
-            event.ignore()  # the window knows all keys
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self._fit_once()
-        self._stale_ghost()
+        self.stale_ghost()
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)

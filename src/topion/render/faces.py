@@ -1,0 +1,248 @@
+"""What the faces of blocks and models show, and how light falls on them.
+
+The same numbers serve the window, the pictures drawn without one, and exports.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from topion.grid.meshing import SPANS, Quads, mesh
+from topion.grid.orient import NORMALS, PICTURE_RIGHT, PICTURE_UP, TURNS, turned_faces
+from topion.model.project import Project
+from topion.model.solid import Block, VoxelModel
+from topion.render.atlas import tile_picture
+from topion.render.pixels import as_rgba, as_words, resized
+from topion.weaving.block_loom import TURN_BITS
+
+SIDE_PX = 16  # of the pictures on faces
+SUN = np.array([1.0, 0.55, -0.35]) / np.linalg.norm([1.0, 0.55, -0.35])  # where light comes from
+AMBIENT, DIRECT, SKY = 0.62, 0.40, 0.05
+OPENNESS = np.array([0.60, 0.75, 0.89, 1.0])  # light in corners, by how open they are
+
+
+def light(normals: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(n,) how bright faces with (n, 3) unit normals are."""
+    return np.asarray(AMBIENT + DIRECT * np.clip(normals @ SUN, 0, 1) + SKY * normals[:, 0])
+
+
+FACE_LIGHT = light(NORMALS.astype(float))
+
+
+@dataclass(frozen=True, eq=False)
+class FaceBook:
+    """What every block shows on each of its sides.
+
+    faces : (blocks · 32, 6) uint16, the face look of a look (see BlockLoom) on each side.
+    cubes : (blocks · 32,) bool, looks that fill their cell.
+    layers, quarters : by face look, a picture (0: none) and its quarter turns clockwise.
+    rgb : (face looks, 3) uint8, the colour of a plain face, or the mean of the picture.
+    pictures : (layers, SIDE_PX, SIDE_PX, 4) uint8; 0 is clear.
+    models : by block number, the shape of those that have one.
+    """
+
+    faces: NDArray[np.uint16]
+    cubes: NDArray[np.bool_]
+    layers: NDArray[np.uint16]
+    quarters: NDArray[np.uint8]
+    rgb: NDArray[np.uint8]
+    pictures: NDArray[np.uint8]
+    models: dict[int, VoxelModel]
+
+
+def face_book(project: Project) -> FaceBook:
+    """Made once for the blocks and pictures a project has now."""
+    cached = project.derived.get("face book")
+    if cached is None or cached[0] != project.looks_revision:
+        cached = (project.looks_revision, _made(project))
+        project.derived["face book"] = cached
+    found: FaceBook = cached[1]
+    return found
+
+
+class _Looks:
+    """Numbers distinct faces: a colour, or a picture and its turn."""
+
+    def __init__(self, project: Project) -> None:
+        self.project = project
+        self.pictures = [np.zeros((SIDE_PX, SIDE_PX, 4), np.uint8)]
+        self._layers: dict[object, int] = {}
+        self._numbers: dict[tuple[object, ...], int] = {}
+        self.rows: list[tuple[int, int, tuple[int, ...]]] = [(0, 0, (0, 0, 0))]
+
+    def of(self, block: Block, face: int, quarters: int) -> int:
+        refs = block.six_faces
+        if not refs:
+            rgb = tuple(bytes.fromhex(block.colour[1:]))
+            return self._number((rgb,), (0, 0, rgb))
+        layer = self._layer(refs[face])
+        solid = self.pictures[layer].reshape(-1, 4)
+        solid = solid[solid[:, 3] > 0]
+        mean = solid[:, :3].mean(axis=0) if len(solid) else np.zeros(3)
+        rgb = tuple(int(v) for v in mean)
+        return self._number((layer, quarters), (layer, quarters, rgb))
+
+    def _layer(self, ref: object) -> int:
+        if ref not in self._layers:
+            picture = tile_picture(self.project, ref)  # type: ignore[arg-type]
+            words = resized(as_words(np.ascontiguousarray(picture)), SIDE_PX, SIDE_PX)
+            self._layers[ref] = len(self.pictures)
+            self.pictures.append(as_rgba(words))
+        return self._layers[ref]
+
+    def _number(self, key: tuple[object, ...], row: tuple[int, int, tuple[int, ...]]) -> int:
+        if key not in self._numbers:
+            self._numbers[key] = len(self.rows)
+            self.rows.append(row)
+        return self._numbers[key]
+
+
+def _made(project: Project) -> FaceBook:
+    looks = _Looks(project)
+    count = len(project.block_names) + 1
+    faces = np.zeros((count << TURN_BITS, 6), np.uint16)
+    cubes = np.zeros(count << TURN_BITS, bool)
+    models = {}
+    turned = turned_faces()
+    for number, name in enumerate(project.block_names, 1):
+        block = project.blocks[name]
+        if block.model is not None:
+            models[number] = block.model
+            continue
+        for turn in range(TURNS):
+            row = number << TURN_BITS | turn
+            cubes[row] = True
+            for side in range(6):
+                face, quarters = turned[turn, side].tolist()
+                faces[row, side] = looks.of(block, face, quarters)
+    layers, quarters, rgb = zip(*looks.rows, strict=True)
+    return FaceBook(
+        faces,
+        cubes,
+        np.array(layers, np.uint16),
+        np.array(quarters, np.uint8),
+        np.array(rgb, np.uint8).reshape(-1, 3),
+        np.stack(looks.pictures),
+        models,
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class Faces:
+    """n rectangles anywhere, ready to be drawn or exported.
+
+    corners : (n, 3) one corner, in cells.  us, vs : (n, 3) edges from it.
+    normals : (n, 3), of length one.  rgb : (n, 3) uint8.  layers : (n,) pictures, 0 for none.
+    pixels : (n, 2, 3) what to add up for a place in the picture, in pictures right and down:
+    the place of the corner, and the steps along u and v.  openness : (n, 4), see Quads.
+    """
+
+    corners: NDArray[np.float64]
+    us: NDArray[np.float64]
+    vs: NDArray[np.float64]
+    normals: NDArray[np.float64]
+    rgb: NDArray[np.uint8]
+    layers: NDArray[np.uint16]
+    pixels: NDArray[np.float64]
+    openness: NDArray[np.uint8]
+
+    def __len__(self) -> int:
+        return len(self.corners)
+
+    @classmethod
+    def joined(cls, parts: list[Faces]) -> Faces:
+        if not parts:
+            parts = [faces_of_quads(Quads.joined([]), np.zeros((1, 3), np.uint8))]
+        return cls(*(np.concatenate([getattr(p, name) for p in parts]) for name in _FIELDS))
+
+    def moved(self, matrix: NDArray[np.float64], by: NDArray[np.float64]) -> Faces:
+        """Through a (3, 3) matrix over (z, y, x), then shifted."""
+        normals = self.normals @ matrix.T
+        normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+        us, vs = self.us @ matrix.T, self.vs @ matrix.T
+        return Faces(self.corners @ matrix.T + by, us, vs, normals, self.rgb, self.layers,
+                     self.pixels, self.openness)  # fmt: skip
+
+
+_FIELDS = ("corners", "us", "vs", "normals", "rgb", "layers", "pixels", "openness")
+
+
+def faces_of_quads(
+    quads: Quads,
+    rgb: NDArray[np.uint8],
+    layers: NDArray[np.uint16] | None = None,
+    quarters: NDArray[np.uint8] | None = None,
+) -> Faces:
+    """The rectangles of a mesh in its own cells; rgb, layers, quarters : by look."""
+    count = len(quads)
+    faces = quads.faces.astype(np.intp)
+    out = (NORMALS.sum(axis=1) > 0)[faces]
+    corners = quads.cells.astype(np.float64)
+    plane_axis = np.array([0, 0, 1, 2, 1, 2])[faces]
+    corners[np.arange(count), plane_axis] += out
+    us, vs = np.zeros((count, 3)), np.zeros((count, 3))
+    spans = np.array(SPANS)[faces]
+    us[np.arange(count), spans[:, 1]] = quads.sizes[:, 1]
+    vs[np.arange(count), spans[:, 0]] = quads.sizes[:, 0]
+    looks = quads.looks
+    layer = layers[looks] if layers is not None else np.zeros(count, np.uint16)
+    turn = quarters[looks] if quarters is not None else np.zeros(count, np.uint8)
+    return Faces(
+        corners,
+        us,
+        vs,
+        NORMALS[faces].astype(np.float64),
+        rgb[looks],
+        layer,
+        _pixels(faces, turn, corners, us, vs),
+        quads.opened_corners(),
+    )
+
+
+def _pixels(
+    faces: NDArray[np.intp],
+    quarters: NDArray[np.uint8],
+    corners: NDArray[np.float64],
+    us: NDArray[np.float64],
+    vs: NDArray[np.float64],
+) -> NDArray[np.float64]:
+    """(n, 2, 3) how the picture lies on each rectangle; whole numbers are edges of cells."""
+    right, up = picture_axes(faces, quarters)
+    rows = []
+    for axis in (right, -up):
+        steps = [(axis * way).sum(axis=1) for way in (corners, us, vs)]
+        rows.append(np.stack(steps, axis=1))
+    return np.stack(rows, axis=1)
+
+
+def picture_axes(
+    faces: NDArray[np.intp], quarters: NDArray[np.uint8]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Where the right and the upper edge of pictures point, on faces and quarter turns."""
+    up, right = PICTURE_UP[faces], PICTURE_RIGHT[faces]
+    ways = np.stack([up, right, -up, -right], axis=1)  # where the top comes to, turning clockwise
+    row = np.arange(len(faces))
+    tops = ways[row, quarters % 4]
+    rights = ways[row, (quarters + 1) % 4]
+    return rights.astype(np.float64), tops.astype(np.float64)
+
+
+def model_quads(model: VoxelModel) -> Quads:
+    """The mesh of a model in voxels; looks are places in its palette."""
+    padded = np.zeros(tuple(side + 2 for side in model.size), np.uint16)
+    padded[1:-1, 1:-1, 1:-1] = model.cells
+    own = np.repeat(np.arange(len(model.palette) + 1, dtype=np.uint16)[:, None], 6, axis=1)
+    return mesh(padded, own)
+
+
+def model_faces(project: Project, model: VoxelModel) -> Faces:
+    """The rectangles of a model in its own voxels; kept, as many things share it."""
+    cache: dict[int, tuple[VoxelModel, Faces]] = project.derived.setdefault("model faces", {})
+    found = cache.get(id(model))
+    if found is None or found[0] is not model:
+        found = (model, faces_of_quads(model_quads(model), model.rgb))
+        cache[id(model)] = found
+    return found[1]

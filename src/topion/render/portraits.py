@@ -1,0 +1,107 @@
+"""Small pictures of blocks, models and tiles, well framed."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from topion.grid.arrays import Rgba
+from topion.grid.boxes import Box
+from topion.grid.meshing import mesh
+from topion.model.prefab import PlacementRule, Prefab, Turns
+from topion.model.project import Project
+from topion.model.solid import VoxelModel
+from topion.model.tileset import TileRef
+from topion.pictures.png import picture_of
+from topion.render.atlas import tile_picture
+from topion.render.eye import Eye
+from topion.render.faces import Faces, face_book, faces_of_quads, model_quads
+from topion.render.raster import draw
+from topion.render.volume import block_matrix
+from topion.weaving.block_loom import TURN_BITS
+
+_PITCH_DEG = 32.0
+_NO_PICTURES = np.zeros((1, 16, 16, 4), np.uint8)
+
+
+def portrait(faces: Faces, pictures: np.ndarray, box: Box, side_px: int) -> Rgba:
+    """(side, side, 4) faces seen from the south-east, as large as they fit."""
+    eye = Eye(height=side_px * 2, width=side_px * 2, yaw=-40.0, pitch=_PITCH_DEG).framing(box, 0.98)
+    large = draw(faces, pictures, eye)
+    return _halved(large)
+
+
+def _halved(large: Rgba) -> Rgba:
+    """Four pixels to one; colours count by how solid they are."""
+    height, width = large.shape[0] // 2, large.shape[1] // 2
+    parts = large.reshape(height, 2, width, 2, 4).astype(np.float64)
+    alpha = parts[..., 3:].sum(axis=(1, 3))
+    rgb = (parts[..., :3] * parts[..., 3:]).sum(axis=(1, 3)) / np.maximum(alpha, 1)
+    return np.concatenate([np.rint(rgb), np.rint(alpha / 4)], axis=2).astype(np.uint8)
+
+
+def block_portrait(project: Project, name: str, turn: int = 0, side_px: int = 32) -> Rgba:
+    """A block as it stands in its cell."""
+    book = face_book(project)
+    number = project.block_names.index(name) + 1
+    box = Box((0, 0, 0), (1, 1, 1))
+    if number in book.models:
+        model = book.models[number]
+        own = faces_of_quads(model_quads(model), model.rgb)
+        return portrait(own.moved(*block_matrix(model, turn)), book.pictures, box, side_px)
+    full = np.zeros((3, 3, 3), np.uint16)
+    full[1, 1, 1] = number << TURN_BITS | turn
+    faces = faces_of_quads(mesh(full, book.faces), book.rgb, book.layers, book.quarters)
+    return portrait(faces, book.pictures, box, side_px)
+
+
+def model_portrait(model: VoxelModel, side_px: int = 48) -> Rgba:
+    """A model alone."""
+    faces = faces_of_quads(model_quads(model), model.rgb)
+    return portrait(faces, _NO_PICTURES, model.extent, side_px)
+
+
+def ref_picture(project: Project, ref: TileRef) -> Rgba:
+    """A tile as it is laid, or a block as it stands; one clear pixel if it is missing."""
+    if not ref.is_block:
+        return tile_picture(project, ref)
+    if ref.slot not in project.block_names:
+        return np.zeros((1, 1, 4), np.uint8)
+    cache: dict[TileRef, tuple[int, Rgba]] = project.derived.setdefault("portraits", {})
+    found = cache.get(ref)
+    if found is None or found[0] != project.looks_revision:
+        found = (project.looks_revision, block_portrait(project, ref.slot, ref.turn))
+        cache[ref] = found
+    return found[1]
+
+
+def model_prefab(
+    name: str,
+    model: VoxelModel,
+    *,
+    class_name: str = "",
+    turns: Turns = "quarters",
+    mirrors: bool = True,
+    rules: tuple[PlacementRule, ...] = (),
+) -> Prefab:
+    """A prefab of a model: its footprint and height follow from the voxels, its picture is
+    drawn from them."""
+    extent = model.extent
+    if not extent.size:
+        extent = Box((0, 0, 0), (1, 1, 1))
+    high, deep, wide = (max(1, -(-side // model.per_cell)) for side in extent.shape)
+    trimmed = VoxelModel(model.cells[extent.slices].copy(), model.palette, model.per_cell)
+    picture = model_portrait(trimmed, 16 * max(high, deep, wide) + 16)
+    seen = np.flatnonzero(picture[..., 3].any(axis=1))
+    foot = int(seen[-1]) + 1 if len(seen) else picture.shape[0]
+    return Prefab(
+        name,
+        picture_of(picture),
+        (foot, picture.shape[1] // 2),
+        ("#" * wide,) * deep,
+        class_name,
+        turns,
+        mirrors,
+        rules,
+        high,
+        trimmed,
+    )

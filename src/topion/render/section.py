@@ -1,0 +1,57 @@
+"""A voxel room as a section: what is seen of every level from one side."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from topion.model.project import Project
+from topion.model.room import Room
+from topion.render.faces import face_book
+from topion.render.volume import block_layer
+from topion.weaving.block_loom import TURN_BITS
+
+Side = Literal["south", "east"]
+_FARTHEST = 0.55  # how much of its colour the farthest cell keeps
+
+
+def section(project: Project, room: Room, side: Side) -> NDArray[np.uint32]:
+    """(d, w) words 0xAARRGGBB, level 0 first: the nearest cell of each row, paler with distance.
+
+    From the south the columns run west to east, from the east south to north.
+    """
+    layer = block_layer(room)
+    depth, height, width = room.info.size
+    across = width if side == "south" else height
+    if layer is None:
+        return np.zeros((depth, across), np.uint32)
+    block = layer.planes["block"]
+    seen = block[:, ::-1, :] if side == "south" else block.transpose(0, 2, 1)[:, ::-1, ::-1]
+    filled = seen > 0
+    nearest = filled.argmax(axis=1)
+    number = np.take_along_axis(seen, nearest[:, None, :], axis=1)[:, 0]
+    colours = block_colours(project)
+    far = nearest / max(1, seen.shape[1] - 1)
+    share = (1 - far * (1 - _FARTHEST))[..., None]
+    rgb = colours[number] * share + np.array([251, 250, 245]) * (1 - share)
+    wide = rgb.astype(np.uint32)
+    words = np.uint32(0xFF000000) | wide[..., 0] << 16 | wide[..., 1] << 8 | wide[..., 2]
+    return np.where(filled.any(axis=1), words, 0).astype(np.uint32)
+
+
+def block_colours(project: Project) -> NDArray[np.float64]:
+    """(blocks + 1, 3) one colour for each block: what its south side shows."""
+    book = face_book(project)
+    out = np.zeros((len(project.block_names) + 1, 3))
+    for number, name in enumerate(project.block_names, 1):
+        model = book.models.get(number)
+        if model is None:
+            look = book.faces[number << TURN_BITS, 4]
+            out[number] = book.rgb[look]
+        else:
+            used = model.cells[model.cells > 0]
+            own = tuple(bytes.fromhex(project.blocks[name].colour[1:]))
+            out[number] = model.rgb[used].mean(axis=0) if len(used) else own
+    return out

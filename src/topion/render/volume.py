@@ -1,0 +1,202 @@
+"""A voxel room as faces: its cubes meshed, its shaped blocks and its things put in place."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from topion.grid.arrays import CellList
+from topion.grid.boxes import Box
+from topion.grid.meshing import Quads, mesh
+from topion.grid.orient import matrices
+from topion.model.edit import CellsRecord
+from topion.model.prefab import Prefab, Thing
+from topion.model.project import Project
+from topion.model.room import Layer, Room
+from topion.model.solid import LONGEST_MODEL, VoxelModel
+from topion.render.faces import FaceBook, Faces, face_book, faces_of_quads, model_faces
+from topion.render.sprites import things_in
+from topion.weaving.block_loom import looks_of
+
+CHUNK = 32  # cells a side
+_LARGEST_BOX = 256  # cells a side that are meshed at once
+
+
+def block_layer(room: Room) -> Layer | None:
+    """The layer of blocks that is shown, if there is one."""
+    layers = [layer for _, layer in room.cell_layers() if layer.info.shown]
+    return layers[-1] if layers else None
+
+
+def looks_in(layer: Layer, box: Box, changes: Iterable[CellsRecord] = ()) -> NDArray[np.uint16]:
+    """Looks of the cells of `box`, 0 beyond the room, as they are after `changes`."""
+    block, turn = layer.planes["block"], layer.planes["turn"]
+    known = box.clipped(Box.of_shape(block.shape))
+    out = np.zeros(box.shape, np.uint16)
+    inner = tuple(slice(a - o, b - o) for a, b, o in zip(known.lo, known.hi, box.lo, strict=True))
+    out[inner] = looks_of(block[known.slices], turn[known.slices])
+    for record in changes:
+        cells = np.stack(np.unravel_index(record.cells, record.shape), axis=1)
+        inside = np.flatnonzero(box.holds(cells))
+        if not len(inside):
+            continue
+        at = record.cells[inside]
+        blocks, turns = (
+            record.after[name][inside] if name in record.after else plane.reshape(-1)[at]
+            for name, plane in (("block", block), ("turn", turn))
+        )
+        out[tuple((cells[inside] - box.lo).T)] = looks_of(blocks, turns)
+    return out
+
+
+def cubes_only(book: FaceBook, looks: NDArray[np.uint16]) -> NDArray[np.uint16]:
+    """The same looks with 0 where a block does not fill its cell."""
+    return np.where(book.cubes.take(looks), looks, 0).astype(np.uint16)
+
+
+def mesh_box(
+    book: FaceBook, layer: Layer, box: Box, changes: Iterable[CellsRecord] = (),
+    *, shaded: bool = True,
+) -> Quads:  # fmt: skip
+    """The mesh of the cubes in a box of the room; quads count cells from the box's corner."""
+    looks = looks_in(layer, box.grown(1), changes)
+    if not looks[1:-1, 1:-1, 1:-1].any():
+        return Quads.joined([])
+    return mesh(cubes_only(book, looks), book.faces, shaded=shaded)
+
+
+@dataclass(frozen=True, eq=False)
+class Shaped:
+    """Blocks with a shape of their own: n cells of one block.
+
+    cells : (n, 3).  turns : (n,) of 24.
+    """
+
+    number: int
+    cells: CellList
+    turns: NDArray[np.uint8]
+
+
+def shaped_blocks(
+    book: FaceBook, layer: Layer, box: Box, changes: Iterable[CellsRecord] = ()
+) -> list[Shaped]:
+    """The blocks in a box that are models."""
+    if not book.models:
+        return []
+    looks = looks_in(layer, box, changes)
+    found = []
+    for number in book.models:
+        cells = np.argwhere(looks >> 5 == number)
+        if len(cells):
+            turns = (looks[tuple(cells.T)] & 31).astype(np.uint8)
+            found.append(Shaped(number, cells + np.array(box.lo), turns))
+    return found
+
+
+def block_matrix(model: VoxelModel, turn: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """(3, 3) and (3,): from voxels of a block's model to its cell, turned about its middle."""
+    scale = 1.0 / max(model.size)
+    turned = matrices()[turn].astype(np.float64)
+    middle = np.array([model.size[0] / 2, model.size[1] / 2, model.size[2] / 2]) * scale
+    middle[0] = 0.5  # shapes stand on the floor of their cell
+    return turned * scale, 0.5 - turned @ middle
+
+
+def shape_of(project: Project, prefab: Prefab) -> VoxelModel:
+    """The model of a prefab; a picture stands upright, a voxel thick."""
+    if prefab.model is not None:
+        return prefab.model
+    cache: dict[int, tuple[object, VoxelModel]] = project.derived.setdefault("standing", {})
+    found = cache.get(id(prefab.picture))
+    if found is None or found[0] is not prefab.picture:
+        found = (prefab.picture, standing_picture(prefab))
+        cache[id(prefab.picture)] = found
+    return found[1]
+
+
+def standing_picture(prefab: Prefab) -> VoxelModel:
+    """A picture as a model: one voxel thick, a voxel for each pixel that can be seen."""
+    rgba = prefab.picture.rgba[: prefab.anchor_px[0] or None]
+    step = -(-max(rgba.shape[:2]) // LONGEST_MODEL)
+    rgba = np.ascontiguousarray(rgba[::step, ::step])
+    solid = rgba[..., 3] >= 128
+    image = Image.fromarray(rgba[..., :3]).quantize(254, dither=Image.Dither.NONE)
+    colours = np.array(image.getpalette() or [0, 0, 0], np.uint8).reshape(-1, 3)
+    cells = np.where(solid, np.asarray(image, np.uint8) + 1, 0).astype(np.uint8)
+    palette = tuple("#{:02x}{:02x}{:02x}".format(*rgb) for rgb in colours.tolist())
+    return VoxelModel(cells[::-1, None, :].copy(), palette, max(1, 16 // step))
+
+
+def thing_matrix(
+    prefab: Prefab, model: VoxelModel, thing: Thing
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """(3, 3) and (3,): from voxels of its model to where a thing stands, in corner
+    coordinates (z, y, x)."""
+    scale = thing.scale / model.per_cell
+    angle = math.radians(thing.turn)
+    cos, sin = math.cos(angle), math.sin(angle)
+    flip = -1.0 if thing.mirrored else 1.0
+    matrix = scale * np.array([(1, 0, 0), (0, cos, sin * flip), (0, -sin, cos * flip)])
+    rows, columns = len(prefab.footprint), len(prefab.footprint[0])
+    # the middle of the footprint, from the middle of the thing's own cell, in voxels
+    off_y = (1 - rows) / 2 * model.per_cell
+    off_x = ((columns - 1) / 2 - (columns - 1) // 2) * model.per_cell
+    middle = np.array([0.0, model.size[1] / 2 - off_y, model.size[2] / 2 - off_x])
+    seat = np.array([thing.z, thing.y + 0.5, thing.x + 0.5])
+    return matrix, seat - matrix @ middle
+
+
+def shown_things(project: Project, room: Room) -> Iterator[Thing]:
+    """All placed and sown things of the layers that are shown."""
+    for layer_id, layer in room.bottom_up():
+        if layer.info.shown and layer.info.kind in ("things", "field"):
+            yield from things_in(project, room, layer_id, None)
+
+
+def boxes_of(box: Box, side: int) -> Iterator[Box]:
+    """The box in parts of at most `side` cells a side."""
+    starts = np.meshgrid(
+        *(range(lo, hi, side) for lo, hi in zip(box.lo, box.hi, strict=True)), indexing="ij"
+    )
+    for lo in np.stack(starts, axis=-1).reshape(-1, len(box.lo)).tolist():
+        hi = tuple(min(a + side, b) for a, b in zip(lo, box.hi, strict=True))
+        yield Box(tuple(lo), hi)
+
+
+def block_faces(project: Project, room: Room, *, shaded: bool = True) -> Faces:
+    """The blocks of a room."""
+    layer, book = block_layer(room), face_book(project)
+    if layer is None:
+        return Faces.joined([])
+    parts = []
+    for box in boxes_of(room.box, _LARGEST_BOX):
+        quads = mesh_box(book, layer, box, shaded=shaded)
+        moved = quads.moved((box.lo[0], box.lo[1], box.lo[2]))
+        parts.append(faces_of_quads(moved, book.rgb, book.layers, book.quarters))
+    for shaped in shaped_blocks(book, layer, room.box):
+        model = book.models[shaped.number]
+        own = model_faces(project, model)
+        for cell, turn in zip(shaped.cells, shaped.turns.tolist(), strict=True):
+            matrix, by = block_matrix(model, turn)
+            parts.append(own.moved(matrix, by + cell))
+    return Faces.joined(parts)
+
+
+def thing_faces(project: Project, thing: Thing) -> Faces:
+    """One thing, where it stands; nothing if its prefab is not known."""
+    prefab = project.prefabs.get(thing.prefab)
+    if prefab is None:
+        return Faces.joined([])
+    model = shape_of(project, prefab)
+    return model_faces(project, model).moved(*thing_matrix(prefab, model, thing))
+
+
+def room_faces(project: Project, room: Room, *, shaded: bool = True) -> Faces:
+    """The whole room, things and all."""
+    things = [thing_faces(project, thing) for thing in shown_things(project, room)]
+    return Faces.joined([block_faces(project, room, shaded=shaded), *things])

@@ -1,0 +1,189 @@
+"""From pointer events to strokes; what the tables of all rooms share.
+
+A table says where in the room a point of the screen lies and how its camera moves; which
+hand a button is, how a stroke grows, is dropped, is laid or picked, is the same for all.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QCursor, QKeyEvent, QMouseEvent
+
+from topion.brushes.gestures import cell_of
+from topion.survey.at_cursor import lying_at
+from topion.view.session import Hand, Session
+from topion.view.table.ghost import is_large
+
+BUTTONS: dict[Qt.MouseButton, Hand] = {
+    Qt.MouseButton.LeftButton: "left",
+    Qt.MouseButton.RightButton: "right",
+}
+Position = tuple[float, ...]
+
+
+class Strokes:
+    """Mixed into a widget.  A table gives `session`, `ready`, `position_at`, `drag_view`,
+    `stale_ghost` and, where it has more to a stroke than its way, `begin_stroke` and
+    `stroke_goes_on`."""
+
+    session: Session
+    hand: Hand | None = None  # of the stroke in progress
+    hover: QPointF | None = None
+    space = False
+
+    def start_strokes(self) -> None:
+        self.points: list[Position] = []
+        self.dragging: tuple[QPointF, bool] | None = None  # last point, and whether it turns
+
+    # --- what a table gives ---------------------------------------------------------------
+
+    @property
+    def ready(self) -> bool:
+        """Whether there is a room to paint in."""
+        raise NotImplementedError
+
+    def position_at(self, point: QPointF) -> Position | None:
+        """The position in cells under a point of the screen, for the hand at work."""
+        raise NotImplementedError
+
+    def picked_cell(self, point: QPointF) -> tuple[int, ...] | None:
+        """The cell whose contents are meant by pointing there."""
+        at = self.position_at(point)
+        return None if at is None else cell_at(at)
+
+    def drag_view(self, by: QPointF, turning: bool) -> None:
+        """Move the camera by px, or turn it where the view can be turned."""
+        raise NotImplementedError
+
+    def stale_ghost(self) -> None:
+        raise NotImplementedError
+
+    def begin_stroke(self, point: QPointF) -> None:
+        """A button went down."""
+
+    def stroke_goes_on(self) -> bool:
+        """Whether the stroke wants more after its button came up."""
+        return False
+
+    # --- pointer --------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or not self.ready:
+            return
+        widget: Any = self
+        widget.setFocus()
+        button = event.button()
+        if button == Qt.MouseButton.MiddleButton or (self.space and button in BUTTONS):
+            shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+            self.dragging = (event.position(), not (self.space or shifted))
+            widget.setCursor(QCursor(Qt.CursorShape.ClosedHandCursor))
+            return
+        if button not in BUTTONS or self.hand is not None:
+            return
+        hand = BUTTONS[button]
+        if event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            self.pick(hand, event.position())
+            return
+        self.hand = hand
+        self.begin_stroke(event.position())
+        at = self.position_at(event.position())
+        if at is None:
+            self.hand = None
+            return
+        self.points = [at]
+        self.session.stroke_began()
+        widget.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or not self.ready:
+            return
+        point = event.position()
+        if self.dragging is not None:
+            last, turning = self.dragging
+            self.dragging = (point, turning)
+            self.drag_view(point - last, turning)
+        self.hover = point
+        at = self.position_at(point)
+        if self.dragging is None and self.hand is not None and at is not None:
+            self.points.append(at)
+        self.session.point_at(None if at is None else cell_at(at))
+        widget: Any = self
+        widget.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if self.dragging is not None:
+            self.dragging = None
+            self.show_cursor()
+            self.stale_ghost()
+            return
+        if self.hand is None or BUTTONS.get(event.button()) != self.hand:
+            return
+        at = self.position_at(event.position())
+        if at is not None:
+            self.points.append(at)
+        if not self.stroke_goes_on():
+            self.end_stroke()
+
+    def end_stroke(self) -> None:
+        """Lay what was drawn."""
+        hand, points = self.hand, np.array(self.points)
+        self.hand, self.points = None, []
+        if hand is not None:
+            self._lay(hand, points)
+        self.stale_ghost()
+
+    def _lay(self, hand: Hand, points: np.ndarray) -> None:
+        """Apply what the ghost showed; very large strokes are planned off the GUI thread."""
+        session, gesture = self.session, self.session.gesture
+        if not is_large(session, points, gesture):
+            session.apply(session.plan(hand, points, gesture))
+            return
+        session.apply_aside("Laying a large stroke", lambda: session.plan(hand, points, gesture))
+
+    def drop_stroke(self) -> bool:
+        """Forget the stroke in progress; False if there is none."""
+        if self.hand is None:
+            return False
+        self.hand, self.points = None, []
+        self.stale_ghost()
+        return True
+
+    def pick(self, hand: Hand, point: QPointF) -> None:
+        """Take in hand the brush that laid what is uppermost under the pointer."""
+        cell = self.picked_cell(point)
+        for lying in lying_at(self.session.project, self.session.room, cell) if cell else ():
+            if lying.brush:
+                self.session.take(hand, lying.brush)
+                return
+        self.session.said.emit("Nothing here that a brush of the rack lays")
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self.hover = None
+        self.session.point_at(None)
+        widget: Any = self
+        widget.update()
+
+    def hold_space(self, held: bool) -> None:
+        self.space = held
+        self.show_cursor()
+        widget: Any = self
+        widget.update()
+
+    def show_cursor(self) -> None:
+        shape = Qt.CursorShape.OpenHandCursor if self.space else Qt.CursorShape.CrossCursor
+        widget: Any = self
+        widget.setCursor(QCursor(shape))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None:
+            event.ignore()  # the window knows all keys
+
+
+def cell_at(position: Position) -> tuple[int, ...]:
+    """The cell a position lies in."""
+    return tuple(cell_of(np.array([position]))[0].tolist())

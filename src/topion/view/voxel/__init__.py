@@ -1,0 +1,1 @@
+"""The table of voxel rooms: an OpenGL view, its ghost and its overlay."""

@@ -1,0 +1,84 @@
+"""Where models stand: shaped blocks, things, sown things and the things of the ghost."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from topion.model.prefab import Thing
+from topion.model.project import Project
+from topion.model.room import Room
+from topion.model.solid import VoxelModel
+from topion.render.faces import face_book
+from topion.render.sprites import things_in
+from topion.render.volume import Shaped, block_matrix, shape_of, thing_matrix
+from topion.things.verdict import Verdict
+
+Rgb = tuple[float, float, float]
+Places = dict[int, tuple[VoxelModel, NDArray[np.float32]]]
+_REFUSED = (0.81, 0.29, 0.145, 0.55)
+
+
+class _Places:
+    def __init__(self) -> None:
+        self._rows: dict[int, tuple[VoxelModel, list[list[float]]]] = {}
+
+    def add(
+        self, model: VoxelModel, matrix: NDArray[np.float64], by: NDArray[np.float64],
+        tint: tuple[float, ...] = (0, 0, 0, 0),
+    ) -> None:  # fmt: skip
+        """matrix and place over (z, y, x); the card has (x, y, z)."""
+        turned = matrix[::-1, ::-1]
+        row = [*turned.T.reshape(-1).tolist(), *by[::-1].tolist(), *tint]
+        self._rows.setdefault(id(model), (model, []))[1].append(row)
+
+    def done(self) -> Places:
+        return {
+            key: (model, np.array(rows, np.float32)) for key, (model, rows) in self._rows.items()
+        }
+
+
+def instances(
+    project: Project,
+    room: Room,
+    shaped: list[Shaped],
+    ghost: Any,
+    refused: Verdict | None,
+    colour: Rgb,
+) -> Places:
+    """All models of the room, by the id of the model, with those of the ghost tinted."""
+    places = _Places()
+    models = face_book(project).models
+    for part in shaped:
+        model = models.get(part.number)
+        if model is not None:
+            for cell, turn in zip(part.cells, part.turns.tolist(), strict=True):
+                matrix, by = block_matrix(model, turn)
+                places.add(model, matrix, by + cell)
+    for layer_id, layer in room.bottom_up():
+        if not layer.info.shown or "material" in layer.planes:
+            continue
+        if layer.info.kind == "field":
+            for thing in things_in(project, room, layer_id, None):
+                _stand(places, project, thing)
+        else:
+            for number, thing in layer.things.items():
+                gone = (layer_id, number) in ghost.gone
+                _stand(places, project, thing, _REFUSED if gone else (0, 0, 0, 0))
+    for thing in ghost.things:
+        _stand(places, project, thing, (*colour, 0.22))
+    if refused is not None and not ghost.things:
+        z, y, x = refused.at
+        _stand(places, project, Thing(refused.prefab, y, x, z=z), _REFUSED)
+    return places.done()
+
+
+def _stand(
+    places: _Places, project: Project, thing: Thing, tint: tuple[float, ...] = (0, 0, 0, 0)
+) -> None:
+    prefab = project.prefabs.get(thing.prefab)
+    if prefab is not None:
+        model = shape_of(project, prefab)
+        places.add(model, *thing_matrix(prefab, model, thing), tint)

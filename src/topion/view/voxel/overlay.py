@@ -1,0 +1,181 @@
+"""What is drawn over the voxel view: the work plane's frame, the compass, marks and words."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+
+from topion.grid.boxes import Box
+from topion.render.eye import Eye
+from topion.things.verdict import Verdict
+from topion.view import look
+from topion.view.session import Session
+from topion.view.table.overlay import callout, label
+from topion.view.work import Work
+
+_COMPASS_PX = 34.0
+_EDGES = ((0, 1), (0, 2), (0, 4), (1, 3), (1, 5), (2, 3), (2, 6), (3, 7), (4, 5), (4, 6), (5, 7),
+          (6, 7))  # fmt: skip
+
+
+def plane_corners(work: Work, size: tuple[int, ...], eye: Eye) -> NDArray[np.float64]:
+    """(4, 3) the frame of the work plane, on the side of its cells that faces away."""
+    level = plane_level(work, eye)
+    axes = [axis for axis in range(3) if axis != work.axis]
+    corners = np.zeros((4, 3))
+    corners[:, work.axis] = level
+    for row, (a, b) in enumerate(((0, 0), (0, 1), (1, 1), (1, 0))):
+        corners[row, axes[0]] = a * size[axes[0]]
+        corners[row, axes[1]] = b * size[axes[1]]
+    return corners
+
+
+def plane_level(work: Work, eye: Eye) -> float:
+    """The side of the plane's cells on which strokes are drawn: the far one."""
+    return work.level + (1.0 if eye.forward[work.axis] > 0 else 0.0)
+
+
+def plane_lines(work: Work, size: tuple[int, ...], eye: Eye) -> NDArray[np.float64]:
+    """(2n, 3) the lines of its cells."""
+    level = plane_level(work, eye)
+    a, b = (axis for axis in range(3) if axis != work.axis)
+    lines = []
+    for along, across in ((a, b), (b, a)):
+        for at in range(1, size[across]):
+            for end in (0, size[along]):
+                point = np.zeros(3)
+                point[work.axis], point[across], point[along] = level, at, end
+                lines.append(point)
+    return np.array(lines).reshape(-1, 3)
+
+
+def mirror_lines(work: Work, size: tuple[int, ...]) -> NDArray[np.float64]:
+    """(2n, 3) the outlines of the mirrors that strokes have."""
+    lines = []
+    for mirror in work.mirrors():
+        axis = 3 + mirror.axis
+        other = 3 - axis
+        at = mirror.at + 0.5
+        corners = []
+        for z, v in ((0, 0), (0, 1), (1, 1), (1, 0)):
+            point = np.zeros(3)
+            point[0], point[other], point[axis] = z * size[0], v * size[other], at
+            corners.append(point)
+        for i in range(4):
+            lines += [corners[i], corners[(i + 1) % 4]]
+    return np.array(lines).reshape(-1, 3)
+
+
+def box_lines(box: Box) -> NDArray[np.float64]:
+    """(24, 3) the edges of a box of cells."""
+    corners = np.array(
+        [[(box.lo, box.hi)[corner >> (2 - axis) & 1][axis] for axis in range(3)]
+         for corner in range(8)], float,
+    )  # fmt: skip
+    return corners[np.array(_EDGES).reshape(-1)]
+
+
+def draw_polygon(painter: QPainter, eye: Eye, corners: NDArray[np.float64], pen: QPen) -> None:
+    seen = eye.seen(corners)
+    if (seen[:, 2] <= 0.01).any() and eye.perspective:
+        return
+    painter.setPen(pen)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPolygon(QPolygonF([QPointF(x, y) for y, x, _ in seen.tolist()]))
+
+
+def draw_compass(painter: QPainter, eye: Eye, rect: QRectF) -> None:
+    """East, south and up as the eye has them, in the upper right corner."""
+    middle = QPointF(rect.right() - 58, rect.top() + 66)
+    axes = (("up", (1, 0, 0), "ink"), ("south", (0, 1, 0), "tidal"), ("east", (0, 0, 1), "buoy"))
+    painter.setFont(look.font(12, medium=True))
+    metrics = painter.fontMetrics()
+    for name, axis, colour in sorted(axes, key=lambda a: -float(np.array(a[1]) @ eye.forward)):
+        x, y = float(np.array(axis) @ eye.right), -float(np.array(axis) @ eye.up)
+        tip = middle + QPointF(x, y) * _COMPASS_PX
+        painter.setPen(QPen(look.ink(colour), 2.6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        painter.drawLine(middle, tip)
+        if (x * x + y * y) < 0.02:
+            painter.drawEllipse(middle, 4, 4)
+            continue
+        wide = metrics.horizontalAdvance(name)
+        at = middle + QPointF(x, y) * (_COMPASS_PX + 11)
+        painter.drawText(QPointF(at.x() - wide / 2, at.y() + 4), name)
+
+
+def draw_verdict(
+    painter: QPainter, eye: Eye, session: Session, found: Verdict, view: QRectF
+) -> None:
+    """A refusal at the pointer: what is in the way, the nearest free place, and why."""
+    if found.allowed:
+        return
+    at = np.array(found.at)
+    here = _spot(eye, at)
+    for reason in found.reasons:
+        if reason.thing is not None:
+            layer_id, number = reason.thing
+            thing = session.room.layer(layer_id).things.get(number)
+            if thing is not None:
+                other = _spot(eye, np.array(thing.at))
+                painter.setPen(QPen(look.ink("buoy"), 1.6))
+                painter.drawLine(here.center(), other.center())
+                painter.drawEllipse(other.center(), other.width() * 0.7, other.width() * 0.4)
+    if found.nearest is not None:
+        spot = _spot(eye, np.array(found.nearest))
+        painter.setPen(QPen(look.ink("tidal"), 1.6))
+        painter.setBrush(look.ink("tidal", 90))
+        painter.drawEllipse(spot.center(), spot.width() * 0.45, spot.width() * 0.26)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+    callout(painter, session, found, here, view)
+
+
+def _spot(eye: Eye, at: NDArray[np.float64]) -> QRectF:
+    """The foot of a thing on the screen, about a cell wide."""
+    point = at + np.array([0.0, 0.5, 0.5])
+    y, x, depth = eye.seen(point[None])[0].tolist()
+    px = eye.focal / max(depth, 0.1) if eye.perspective else eye.px
+    return QRectF(x - px / 2, y - px / 2, px, px)
+
+
+def draw_box_size(painter: QPainter, eye: Eye, box: Box, name: str) -> None:
+    """How large a box is, at its upper near corner."""
+    depth, height, width = box.shape
+    corner = np.array([[box.hi[0], (box.lo[1] + box.hi[1]) / 2, (box.lo[2] + box.hi[2]) / 2]])
+    y, x, _ = eye.seen(corner)[0].tolist()
+    label(painter, QPointF(x + 18, y - 34), f"{name} {width} × {height} × {depth}")
+
+
+def draw_radius(
+    painter: QPainter, eye: Eye, points: NDArray[np.float64], brush: object, full: NDArray[np.bool_]
+) -> None:
+    """The reach of a soft stroke as two rings that lie on the ground."""
+    z, y, x = points[-1]
+    radius = float(getattr(brush, "radius", 1.0))
+    inner = max(0.0, radius - float(getattr(brush, "soft", 0.0)))
+    angle = np.linspace(0, 2 * np.pi, 73)
+    for reach, alpha in ((radius, 235), (inner, 120)):
+        if reach <= 0:
+            continue
+        ys, xs = y + 0.5 + reach * np.sin(angle), x + 0.5 + reach * np.cos(angle)
+        seen = eye.seen(np.stack([_heights(full, ys, xs, z), ys, xs], axis=1))
+        line = QPolygonF([QPointF(b, a) for a, b, _ in seen.tolist()])
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(look.ink("ink", alpha // 2), 3))
+        painter.drawPolyline(line)
+        painter.setPen(QPen(QColor(255, 255, 255, alpha), 1.5, Qt.PenStyle.DashLine))
+        painter.drawPolyline(line)
+
+
+def _heights(
+    full: NDArray[np.bool_], ys: NDArray[np.float64], xs: NDArray[np.float64], else_: float
+) -> NDArray[np.float64]:
+    """The top of the highest cell under points seen from above."""
+    depth, height, width = full.shape
+    y, x = np.floor(ys).astype(int), np.floor(xs).astype(int)
+    inside = (y >= 0) & (x >= 0) & (y < height) & (x < width)
+    out = np.full(len(ys), max(0.0, np.floor(else_ + 0.5)))
+    columns = full[:, y[inside], x[inside]]
+    out[inside] = np.where(columns.any(axis=0), depth - columns[::-1].argmax(axis=0), 0)
+    return out

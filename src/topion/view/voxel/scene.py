@@ -1,0 +1,288 @@
+"""What the graphics card holds of a room, and how a frame of it is drawn."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from topion.grid.boxes import Box
+from topion.grid.orient import NORMALS
+from topion.model.solid import VoxelModel
+from topion.render.eye import Eye
+from topion.render.faces import FaceBook
+from topion.render.vertices import (
+    Vertices,
+    model_vertices,
+    picture_frames,
+    quad_indices,
+)
+from topion.view.voxel import shaders
+
+_MOST_QUADS = 98_304  # of a chunk of 32³ cells: every second cell full, six sides each
+_CELLS = "3u2 1u2 4f1 1u1 1u1 2x1 /v"
+_CELL_NAMES = ("in_at", "in_layer", "in_colour", "in_face", "in_quarter")
+_SHAPES = "3u2 2x1 4f1 1u1 3x1 /v"
+_SHAPE_NAMES = ("in_at", "in_colour", "in_face")
+_INSTANCE = "9f4 3f4 4f4 /i"
+_INSTANCE_NAMES = ("in_turn", "in_place", "in_tint")
+_WASH = "3u2 10x1 /v"
+ChunkKey = tuple[int, int, int]
+
+
+@dataclass(frozen=True)
+class Cut:
+    """Cells beyond `level` along (x, y, z) `normal` are left out or ghosted."""
+
+    normal: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    level: float = 0.0
+    mode: int = 0  # 0 shown, 1 left out, 2 ghosted
+
+
+@dataclass(eq=False)
+class Mesh:
+    """Vertices on the card.  corner : (z, y, x) of the cells they count from."""
+
+    buffer: Any
+    drawn: Any
+    washed: Any
+    ends: NDArray[np.intp]
+    corner: tuple[int, int, int]
+    box: Box
+
+    def release(self) -> None:
+        for part in (self.drawn, self.washed, self.buffer):
+            part.release()
+
+
+@dataclass(eq=False)
+class Shape:
+    """The vertices of a model, and as many places as it stands in."""
+
+    vertices: Any
+    quads: int
+    instances: Any = None
+    drawn: Any = None
+    count: int = 0
+
+
+@dataclass(eq=False)
+class Scene:
+    """One room on the card.  Needs a current context for every call."""
+
+    context: Any
+    chunks: dict[ChunkKey, Mesh] = field(default_factory=dict)
+    quads_drawn: int = 0
+
+    def __post_init__(self) -> None:
+        make = self.context.program
+        self._cells = make(
+            vertex_shader=shaders.CELLS_VERTEX, fragment_shader=shaders.CELLS_FRAGMENT
+        )
+        self._shape_program = make(
+            vertex_shader=shaders.SHAPES_VERTEX, fragment_shader=shaders.SHAPES_FRAGMENT
+        )
+        self._wash = make(vertex_shader=shaders.WASH_VERTEX, fragment_shader=shaders.PLAIN_FRAGMENT)
+        self._line = make(
+            vertex_shader=shaders.LINES_VERTEX, fragment_shader=shaders.PLAIN_FRAGMENT
+        )
+        self._sky = make(vertex_shader=shaders.SKY_VERTEX, fragment_shader=shaders.SKY_FRAGMENT)
+        self._sky_drawn = self.context.vertex_array(self._sky, [])
+        self._index = self.context.buffer(quad_indices(_MOST_QUADS).tobytes())
+        self._cells["frames"].write(picture_frames().tobytes())
+        self._pictures: Any = None
+        self._shapes: dict[int, tuple[VoxelModel, Shape]] = {}
+        self._line_buffer: Any = None
+
+    # --- what it holds --------------------------------------------------------------------
+
+    def use_pictures(self, book: FaceBook) -> None:
+        """The pictures on faces, with smaller ones for far faces."""
+        if self._pictures is not None:
+            self._pictures.release()
+        count, height, width, _ = book.pictures.shape
+        data = np.ascontiguousarray(book.pictures)
+        self._pictures = self.context.texture_array((width, height, count), 4, data.tobytes())
+        self._pictures.build_mipmaps()
+        self._pictures.filter = (moderngl.NEAREST_MIPMAP_LINEAR, moderngl.NEAREST)
+        self._pictures.repeat_x = self._pictures.repeat_y = False
+
+    def mesh(self, vertices: Vertices, corner: tuple[int, int, int], box: Box) -> Mesh | None:
+        """Put vertices on the card; None for none."""
+        if not vertices.quads:
+            return None
+        buffer = self.context.buffer(vertices.data.tobytes())
+        drawn = self.context.vertex_array(
+            self._cells, [(buffer, _CELLS, *_CELL_NAMES)], self._index, skip_errors=True
+        )
+        washed = self.context.vertex_array(self._wash, [(buffer, _WASH, "in_at")], self._index)
+        return Mesh(buffer, drawn, washed, vertices.ends, corner, box)
+
+    def put(self, key: ChunkKey, mesh: Mesh | None) -> None:
+        """Let a chunk show another mesh, or nothing."""
+        old = self.chunks.pop(key, None)
+        if old is not None:
+            old.release()
+        if mesh is not None:
+            self.chunks[key] = mesh
+
+    def clear(self) -> None:
+        for key in list(self.chunks):
+            self.put(key, None)
+        for _, shape in self._shapes.values():
+            for part in (shape.drawn, shape.instances, shape.vertices):
+                if part is not None:
+                    part.release()
+        self._shapes.clear()
+
+    def stand(self, places: dict[int, tuple[VoxelModel, NDArray[np.float32]]]) -> None:
+        """Where models stand: by id, the model and (n, 16) matrix by columns, place and tint."""
+        for key in [key for key in self._shapes if key not in places]:
+            self._shapes[key][1].count = 0
+        for key, (model, rows) in places.items():
+            known = self._shapes.get(key)
+            if known is None or known[0] is not model:
+                found = model_vertices(model)
+                shape = Shape(None, found.quads)
+                if found.quads:
+                    shape.vertices = self.context.buffer(found.data.tobytes())
+                known = (model, shape)
+                self._shapes[key] = known
+            self._stand_one(known[1], np.ascontiguousarray(rows, np.float32))
+
+    def _stand_one(self, shape: Shape, rows: NDArray[np.float32]) -> None:
+        shape.count = len(rows)
+        if shape.vertices is None or not len(rows):
+            shape.count = 0
+            return
+        if shape.instances is None or shape.instances.size < rows.nbytes:
+            for part in (shape.drawn, shape.instances):
+                if part is not None:
+                    part.release()
+            shape.instances = self.context.buffer(reserve=max(1024, rows.nbytes * 2))
+            index = self.context.buffer(quad_indices(shape.quads).tobytes())
+            shape.drawn = self.context.vertex_array(
+                self._shape_program,
+                [(shape.vertices, _SHAPES, *_SHAPE_NAMES),
+                 (shape.instances, _INSTANCE, *_INSTANCE_NAMES)],
+                index,
+            )  # fmt: skip
+        shape.instances.write(rows.tobytes())
+
+    # --- a frame --------------------------------------------------------------------------
+
+    def draw_sky(self, top: tuple[float, ...], foot: tuple[float, ...]) -> None:
+        context = self.context
+        context.disable(moderngl.DEPTH_TEST | moderngl.BLEND | moderngl.CULL_FACE)
+        self._sky["top"].value, self._sky["foot"].value = top, foot
+        self._sky_drawn.render(moderngl.TRIANGLES, vertices=3)
+
+    def draw_room(
+        self, eye: Eye, cut: Cut, instead: dict[ChunkKey, Mesh | None], extra: list[Mesh]
+    ) -> None:
+        """Chunks (or what the ghost shows instead of them), caps of the cut, and all shapes."""
+        self.context.enable(moderngl.DEPTH_TEST)
+        self.context.disable(moderngl.BLEND)
+        matrix = eye.matrix()
+        self.quads_drawn = 0
+        if self._pictures is not None:
+            self._pictures.use(0)
+        chunks = {**self.chunks, **{k: m for k, m in instead.items() if m is not None}}
+        meshes = [m for k, m in chunks.items() if k not in instead or instead[k] is m]
+        self._cells["matrix"].write(matrix.T.tobytes())
+        self._set_cut(self._cells, cut)
+        for mesh in _seen(meshes, eye, matrix):
+            self._cells["corner"].value = tuple(float(v) for v in mesh.corner[::-1])
+            for first, count in _facing(mesh, eye):
+                mesh.drawn.render(moderngl.TRIANGLES, vertices=6 * count, first=6 * first)
+                self.quads_drawn += count
+        self._set_cut(self._cells, Cut())
+        for mesh in extra:
+            self._cells["corner"].value = tuple(float(v) for v in mesh.corner[::-1])
+            mesh.drawn.render(moderngl.TRIANGLES, vertices=6 * int(mesh.ends[-1]))
+        self._shape_program["matrix"].write(matrix.T.tobytes())
+        self._set_cut(self._shape_program, cut)
+        for _, shape in self._shapes.values():
+            if shape.count:
+                shape.drawn.render(
+                    moderngl.TRIANGLES, vertices=6 * shape.quads, instances=shape.count
+                )
+
+    @staticmethod
+    def _set_cut(program: Any, cut: Cut) -> None:
+        program["cut"].value = (*cut.normal, cut.level)
+        program["cut_mode"].value = cut.mode
+
+    def draw_wash(self, eye: Eye, mesh: Mesh, rgba: tuple[float, ...]) -> None:
+        """A thin colour over the faces of a mesh, just in front of them."""
+        context = self.context
+        context.enable(moderngl.DEPTH_TEST | moderngl.BLEND)
+        context.polygon_offset = (-1.0, -2.0)
+        self._wash["matrix"].write(eye.matrix().T.tobytes())
+        self._wash["corner"].value = tuple(float(v) for v in mesh.corner[::-1])
+        self._wash["colour"].value = rgba
+        mesh.washed.render(moderngl.TRIANGLES, vertices=6 * int(mesh.ends[-1]))
+        context.polygon_offset = (0.0, 0.0)
+        context.disable(moderngl.BLEND)
+
+    def draw_lines(
+        self, eye: Eye, points: NDArray[np.float64], rgba: tuple[float, ...], *, through: bool
+    ) -> None:
+        """(2n, 3) ends of lines in corner coordinates (z, y, x); `through` what stands before."""
+        if not len(points):
+            return
+        context = self.context
+        context.enable(moderngl.BLEND)
+        (context.disable if through else context.enable)(moderngl.DEPTH_TEST)
+        data = np.ascontiguousarray(points[:, ::-1], np.float32)
+        buffer = context.buffer(data.tobytes())
+        drawn = context.vertex_array(self._line, [(buffer, "3f4", "in_at")])
+        self._line["matrix"].write(eye.matrix().T.tobytes())
+        self._line["colour"].value = rgba
+        drawn.render(moderngl.LINES, vertices=len(points))
+        drawn.release()
+        buffer.release()
+        context.disable(moderngl.BLEND)
+
+
+def _seen(meshes: list[Mesh], eye: Eye, matrix: NDArray[np.float32]) -> list[Mesh]:
+    """Those whose boxes may be in the picture, the nearest first."""
+    if not meshes:
+        return []
+    lo = np.array([mesh.box.lo for mesh in meshes], float)
+    hi = np.array([mesh.box.hi for mesh in meshes], float)
+    middle, half = (lo + hi) / 2, (hi - lo) / 2
+    inside = np.ones(len(meshes), bool)
+    wide = matrix.astype(float)
+    for sign in (1.0, -1.0):
+        for row in (0, 1):  # the four sides of the picture; w + s · coordinate ≥ 0 lies inside
+            plane = wide[3] + sign * wide[row]
+            normal = plane[2::-1]
+            inside &= middle @ normal + half @ np.abs(normal) + plane[3] >= 0
+    depth = (middle - eye.place) @ eye.forward
+    rows = np.flatnonzero(inside)
+    return [meshes[row] for row in rows[np.argsort(depth[rows])].tolist()]
+
+
+def _facing(mesh: Mesh, eye: Eye) -> list[tuple[int, int]]:
+    """Ranges (first rectangle, count) of the sides that can face the eye, joined."""
+    ranges: list[tuple[int, int]] = []
+    place = eye.place
+    for face in range(6):
+        normal = NORMALS[face]
+        if eye.perspective:
+            nearest = np.where(normal > 0, mesh.box.lo, mesh.box.hi)
+            faces = float(normal @ (place - nearest)) > 0
+        else:
+            faces = float(normal @ eye.forward) < -1e-9
+        first, last = int(mesh.ends[face]), int(mesh.ends[face + 1])
+        if not faces or first == last:
+            continue
+        if ranges and sum(ranges[-1]) == first:
+            ranges[-1] = (ranges[-1][0], ranges[-1][1] + last - first)
+        else:
+            ranges.append((first, last - first))
+    return ranges
