@@ -30,9 +30,7 @@ _DROP_NORTH_EAST = ((ANY, OPEN, ANY), (ANY, ANY, OPEN), (ANY,) * 3)
 
 def _variants(name: str, letters: str, weights: tuple[float, ...] = ()) -> tuple[Variant, ...]:
     shares = weights or (1.0,) * len(letters)
-    return tuple(
-        Variant(block_ref(f"{name} {c}"), w) for c, w in zip(letters, shares, strict=True)
-    )
+    return tuple(Variant(block_ref(f"{name} {c}"), w) for c, w in zip(letters, shares, strict=True))
 
 
 def _mud_book() -> RuleBook:

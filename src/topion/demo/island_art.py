@@ -11,7 +11,6 @@ from importlib import resources
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 
 from topion.demo.palette import colour
 from topion.demo.tiles import SIDE, noise, plain, soft_noise
@@ -142,15 +141,16 @@ def _slate(variant: int) -> Rgba:
 
 
 def _water(variant: int) -> Rgba:
-    tile = _speckled("water", "water light", "deep light", "island water", variant)
-    for i in range(2 + variant % 2):
-        y = 3 + 5 * i + variant
-        tile[y % SIDE, 3 + 2 * i : 8 + i] = colour("water glint")
+    tile = plain("water")
+    tile[soft_noise("island water", variant, 2.4) > 0.6] = colour("water light")
+    if variant < 2:
+        tile[5 + 6 * variant, 4 + 3 * variant : 9 + 3 * variant] = colour("water glint")
     return tile
 
 
 def _shallows(variant: int) -> Rgba:
-    tile = _speckled("water light", "water glint", "water", "island shallows", variant)
+    tile = plain("water light")
+    tile[soft_noise("island shallows", variant, 2.2) > 0.66] = colour("water glint")
     tile[soft_noise("foam", variant, 1.4) > 0.86] = colour("foam")
     return tile
 
@@ -348,14 +348,11 @@ def _rail() -> VoxelModel:
 
 def _pile() -> VoxelModel:
     """A wooden pile that carries a jetty."""
-    model = shape(
+    return shape(
         (16, 16, 16),
         ("wood dark", (0, 5, 5, 16, 11, 11)), ("wood deep", (0, 5, 10, 16, 11, 11)),
         ("wood", (0, 10, 5, 16, 11, 11)),
     )  # fmt: skip
-    return model
-
-
 
 
 if __name__ == "__main__":

@@ -8,7 +8,7 @@ import numpy as np
 
 from topion.demo.island_art import shape
 from topion.grid.hashing import seed_of, unit
-from topion.model.prefab import PlacementRule, Prefab
+from topion.model.prefab import PlacementRule, Prefab, Turns
 from topion.model.solid import VoxelModel
 from topion.render.portraits import model_prefab
 from topion.things.rules import ClearOf, Headroom, KeepsCells, LevelFooting, NotOn, On
@@ -41,7 +41,8 @@ def _lantern() -> VoxelModel:
         ("wood deep", (0, 2, 2, 2, 6, 6)), ("wood dark", (2, 3, 3, 18, 5, 5)),
         ("iron", (18, 1, 1, 19, 7, 7)), ("lamp", (19, 2, 2, 24, 6, 6)),
         ("lamp light", (20, 2, 3, 23, 6, 5)), ("lamp light", (20, 3, 2, 23, 5, 6)),
-        ("iron", (24, 1, 1, 25, 7, 7)), ("ink", (25, 2, 2, 26, 6, 6)), ("ink", (26, 3, 3, 28, 5, 5)),
+        ("iron", (24, 1, 1, 25, 7, 7)), ("ink", (25, 2, 2, 26, 6, 6)),
+        ("ink", (26, 3, 3, 28, 5, 5)),
     )  # fmt: skip
 
 
@@ -52,7 +53,8 @@ def _gull() -> VoxelModel:
         ("brine light", (2, 2, 1, 5, 10, 6)), ("stone", (4, 1, 1, 5, 8, 2)),
         ("stone", (4, 1, 5, 5, 8, 6)), ("stone light", (5, 2, 2, 6, 8, 5)),
         ("ink", (3, 0, 2, 4, 2, 5)), ("brine light", (5, 8, 2, 8, 11, 5)),
-        ("ink", (6, 10, 2, 7, 11, 3)), ("ink", (6, 10, 4, 7, 11, 5)), ("lamp", (6, 11, 3, 7, 12, 4)),
+        ("ink", (6, 10, 2, 7, 11, 3)), ("ink", (6, 10, 4, 7, 11, 5)),
+        ("lamp", (6, 11, 3, 7, 12, 4)),
     )  # fmt: skip
 
 
@@ -80,7 +82,8 @@ def _boat() -> VoxelModel:
 def _bucket() -> VoxelModel:
     return shape(
         (9, 8, 8),
-        ("wood dark", (0, 1, 1, 7, 7, 7)), ("iron", (2, 1, 1, 3, 7, 7)), ("iron", (6, 1, 1, 7, 7, 7)),
+        ("wood dark", (0, 1, 1, 7, 7, 7)), ("iron", (2, 1, 1, 3, 7, 7)),
+        ("iron", (6, 1, 1, 7, 7, 7)),
         ("brine light", (6, 2, 2, 8, 6, 6)), ("brine", (7, 3, 3, 9, 5, 5)),
     )  # fmt: skip
 
@@ -91,7 +94,7 @@ def _cone() -> VoxelModel:
     zs, ys, xs = np.indices(model.size)
     radius = 7.4 * (1 - zs / 14)
     inside = np.hypot(ys - 7.5, xs - 7.5) < radius
-    shade = 1 + (unit(seed_of("cone"), zs, ys, xs) > 0.7) + (xs + ys > 18)
+    shade = 1 + (ys > 8) + (xs > 8)
     return VoxelModel(np.where(inside, shade, 0).astype(np.uint8), model.palette, 16)
 
 
@@ -101,7 +104,7 @@ def _cask() -> VoxelModel:
     zs, ys, xs = np.indices(model.size)
     radius = 5.4 + 1.3 * (1 - ((zs - 7) / 7.5) ** 2)
     inside = np.hypot(ys - 6.5, xs - 6.5) < radius
-    colour_ = np.where((xs + ys) % 4 == 0, 2, 1)
+    colour_ = np.where(xs + ys > 14, 2, 1)
     colour_[[2, 3, 11, 12]] = 3
     colour_[14] = 4
     return VoxelModel(np.where(inside, colour_, 0).astype(np.uint8), model.palette, 16)
@@ -120,9 +123,9 @@ _RULES: dict[str, tuple[PlacementRule, ...]] = {
 def prefabs() -> Iterator[Prefab]:
     """All things of the island, drawn from their models."""
     made = {
-        "Reed": (_reeds("reed", 9, 20, False), "reeds"),
-        "Low reed": (_reeds("low reed", 7, 12, False), "reeds"),
-        "Reed mace": (_reeds("reed mace", 8, 21, True), "reeds"),
+        "Reed": (_reeds("reed", 6, 20, False), "reeds"),
+        "Low reed": (_reeds("low reed", 5, 12, False), "reeds"),
+        "Reed mace": (_reeds("reed mace", 5, 21, True), "reeds"),
         "Lamp post": (_lantern(), "lights"),
         "Herring gull": (_gull(), ""),
         "Skiff": (_boat(), ""),
@@ -131,7 +134,6 @@ def prefabs() -> Iterator[Prefab]:
         "Cask": (_cask(), ""),
     }
     for name, (model, class_name) in made.items():
-        turns = "any" if class_name == "reeds" or "gull" in name else "quarters"
-        yield model_prefab(
-            name, model, class_name=class_name, turns=turns, rules=_RULES.get(name, ())  # type: ignore[arg-type]
-        )
+        turns: Turns = "any" if class_name == "reeds" or "gull" in name else "quarters"
+        rules = _RULES.get(name, ())
+        yield model_prefab(name, model, class_name=class_name, turns=turns, rules=rules)

@@ -147,11 +147,20 @@ class Eye:
         lo, hi = np.array(box.lo, float), np.array(box.hi, float)
         corners = np.array([(z, y, x) for z in (lo[0], hi[0]) for y in (lo[1], hi[1])
                             for x in (lo[2], hi[2])])  # fmt: skip
-        middle = (lo + hi) / 2
+        return self.framing_points(corners, pad)
+
+    def framing_points(self, points: NDArray[np.float64], pad: float = 0.92) -> Eye:
+        """With (n, 3) points in the picture, and in the middle of it."""
+        lo, hi = points.min(axis=0), points.max(axis=0)
         reach = float(np.linalg.norm(hi - lo)) / 2 + 8
+        middle = (lo + hi) / 2
         flat = replace(self, target=tuple(middle.tolist()), reach=reach, perspective=False, px=1.0)
-        seen = flat.seen(corners)[:, :2]
-        span = np.maximum(seen.max(axis=0) - seen.min(axis=0), 1e-6)
+        seen = flat.seen(points)[:, :2]
+        low, high = seen.min(axis=0), seen.max(axis=0)
+        span = np.maximum(high - low, 1e-6)
+        off = (low + high) / 2 - (self.height / 2, self.width / 2)
+        middle = middle + self.right * off[1] - self.up * off[0]
+        flat = replace(flat, target=tuple(middle.tolist()))
         px = pad * min(self.height / span[0], self.width / span[1])
         if self.perspective:  # what is nearer looks larger
             px *= 0.86

@@ -21,6 +21,7 @@ from topion.weaving.block_loom import TURN_BITS
 SIDE_PX = 16  # of the pictures on faces
 SUN = np.array([1.0, 0.55, -0.35]) / np.linalg.norm([1.0, 0.55, -0.35])  # where light comes from
 AMBIENT, DIRECT, SKY = 0.62, 0.40, 0.05
+_MOST_MORE = 1.6  # times as many rectangles may be spent on the corners of a model
 OPENNESS = np.array([0.60, 0.75, 0.89, 1.0])  # light in corners, by how open they are
 
 
@@ -235,7 +236,9 @@ def model_quads(model: VoxelModel) -> Quads:
     padded = np.zeros(tuple(side + 2 for side in model.size), np.uint16)
     padded[1:-1, 1:-1, 1:-1] = model.cells
     own = np.repeat(np.arange(len(model.palette) + 1, dtype=np.uint16)[:, None], 6, axis=1)
-    return mesh(padded, own)
+    shaded, plain = mesh(padded, own), mesh(padded, own, shaded=False)
+    # thin shapes fall to pieces for shadows that nobody sees
+    return shaded if len(shaded) <= _MOST_MORE * len(plain) else plain
 
 
 def model_faces(project: Project, model: VoxelModel) -> Faces:

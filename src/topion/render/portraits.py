@@ -27,10 +27,10 @@ def portrait(faces: Faces, pictures: np.ndarray, box: Box, side_px: int) -> Rgba
     """(side, side, 4) faces seen from the south-east, as large as they fit."""
     eye = Eye(height=side_px * 2, width=side_px * 2, yaw=-40.0, pitch=_PITCH_DEG).framing(box, 0.98)
     large = draw(faces, pictures, eye)
-    return _halved(large)
+    return halved(large)
 
 
-def _halved(large: Rgba) -> Rgba:
+def halved(large: Rgba) -> Rgba:
     """Four pixels to one; colours count by how solid they are."""
     height, width = large.shape[0] // 2, large.shape[1] // 2
     parts = large.reshape(height, 2, width, 2, 4).astype(np.float64)

@@ -200,3 +200,19 @@ def room_faces(project: Project, room: Room, *, shaded: bool = True) -> Faces:
     """The whole room, things and all."""
     things = [thing_faces(project, thing) for thing in shown_things(project, room)]
     return Faces.joined([block_faces(project, room, shaded=shaded), *things])
+
+
+def outline_points(full: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """(n, 3) corners that hold all full cells of (d, h, w) between them; those of the room if
+    it is empty."""
+    columns = full.any(axis=0)
+    if not columns.any():
+        return np.array([(z, y, x) for z in (0, 1) for y in (0, full.shape[1])
+                         for x in (0, full.shape[2])], float)  # fmt: skip
+    ys, xs = np.nonzero(columns)
+    held = full[:, ys, xs]
+    high = full.shape[0] - held[::-1].argmax(axis=0)
+    low = held.argmax(axis=0)
+    points = [np.stack([z, ys + dy, xs + dx], axis=1) for z in (low, high)
+              for dy in (0, 1) for dx in (0, 1)]  # fmt: skip
+    return np.concatenate(points).astype(np.float64)

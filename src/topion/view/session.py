@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from topion.brushes import Lift, ThingsBrush
 from topion.brushes.gestures import Gesture, GestureKind, mirrored
+from topion.brushes.laying import lays_here
 from topion.brushes.library import put_brush
 from topion.edit.journal import Journal
 from topion.edit.lock import OnlyLooking, ProjectLock
@@ -58,6 +59,7 @@ class Session(QObject):
         self.selected: Lying | None = None
         self.cursor: tuple[int, ...] | None = None
         self._works: dict[str, Work] = {}  # by room
+        self._hands_of_kind: dict[int, dict[Hand, str]] = {}  # by the axes of rooms
         self.aside: Callable[[str, Callable[[Any], Any]], Any] | None = None  # runs long work
         self.journal: Journal | None = None
         self._lock: ProjectLock | None = None
@@ -121,16 +123,26 @@ class Session(QObject):
 
     def _default_hands(self) -> None:
         names = [n for bay in self.handle.data.bays for n in bay.brushes]
-        names = [n for n in names if n in self.handle.data.brushes]
+        names = [n for n in names if self._can_take(n)]
         for hand, place in (("left", 0), ("right", 1)):
-            if self.hands[hand] not in self.handle.data.brushes:  # type: ignore[index]
+            if not self._can_take(self.hands[hand]):  # type: ignore[index]
                 self.hands[hand] = names[place] if len(names) > place else ""  # type: ignore[index]
         self.hands_changed.emit()
+
+    def _can_take(self, name: str) -> bool:
+        """Whether there is such a brush, and this kind of room can be painted with it."""
+        brush = self.handle.data.brushes.get(name)
+        return brush is not None and (not self.has_room or lays_here(brush, self.room))
 
     # --- room, layer, hands ---------------------------------------------------------------
 
     def open_room(self, name: str) -> None:
+        if self.has_room:
+            self._hands_of_kind[self.room.info.axes] = dict(self.hands)
         self.room_name, self.layer_id, self.selected = name, "", None
+        if self.has_room:
+            self.hands.update(self._hands_of_kind.get(self.room.info.axes, {}))
+        self._default_hands()
         self.room_changed.emit()
         self.selection_changed.emit()
 

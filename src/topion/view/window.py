@@ -289,7 +289,7 @@ class Window(QMainWindow):
             self.say("Point at the cell in which the mirror shall stand")
             return
         work = self.session.work
-        mirror = "east–west" if work.mirror == "off" else work.mirror
+        mirror = "E–W" if work.mirror == "off" else work.mirror
         self.session.set_work(mirror=mirror, mirror_at=(float(cell[-2]), float(cell[-1])))
 
     # --- selection ------------------------------------------------------------------------

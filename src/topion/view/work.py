@@ -9,16 +9,16 @@ from topion.brushes.gestures import Mirror
 from topion.model.brush import Setting
 
 Aim = Literal["plane", "face", "cell"]
-AIMS: dict[Aim, str] = {"plane": "work plane", "face": "what I point at", "cell": "in its place"}
+AIMS: dict[Aim, str] = {"plane": "plane", "face": "surface", "cell": "cell"}
 Above = Literal["shown", "ghosted", "hidden"]
 ABOVE: tuple[Above, ...] = ("shown", "ghosted", "hidden")
-AXES = ("height", "north–south", "east–west")
-MIRRORS = ("off", "east–west", "north–south", "both")
+PLANES = ("Plane, level", "Plane, row", "Plane, column")
+MIRRORS = ("off", "E–W", "N–S", "both")
 
 _HINTS = {
     "mirror": "Strokes are laid mirrored too (I); Shift+I stands it here",
     "level": "The work plane; Ctrl+wheel moves it, X turns it, G sets it here",
-    "aim": "The work plane, the face the pointer hits, or that cell (A)",
+    "aim": "The work plane, the surface that the pointer hits, or that very cell (A)",
 }
 
 
@@ -40,9 +40,9 @@ class Work:
 
     def mirrors(self) -> tuple[Mirror, ...]:
         found = []
-        if self.mirror in ("east–west", "both"):
+        if self.mirror in ("E–W", "both"):
             found.append(Mirror(-1, self.mirror_at[1]))
-        if self.mirror in ("north–south", "both"):
+        if self.mirror in ("N–S", "both"):
             found.append(Mirror(-2, self.mirror_at[0]))
         return tuple(found)
 
@@ -51,7 +51,7 @@ class Work:
         mirror = Setting("mirror", "Mirror", "choice", choices=MIRRORS, hint=_HINTS["mirror"])
         if len(size) == 2:
             return (mirror,)
-        label, last = f"Plane · {AXES[self.axis]}", size[self.axis] - 1
+        label, last = PLANES[self.axis], size[self.axis] - 1
         plane = Setting("level", label, "number", 0, last, 1, hint=_HINTS["level"])
         choices = tuple(AIMS.values())
         aim = Setting("aim_words", "Lay on", "choice", choices=choices, hint=_HINTS["aim"])

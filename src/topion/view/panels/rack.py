@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from topion.brushes.laying import lays_here
 from topion.brushes.library import moved_card
 from topion.model.brush import Brush
 from topion.render.cards import card_picture
@@ -207,6 +208,7 @@ class Rack(QWidget):
         self.session = session
         self._pictures.clear()
         session.hands_changed.connect(self._follow_hand)
+        session.room_changed.connect(self._refresh)
         session.mode_changed.connect(self._repaint)
         session.changed.connect(self._on_changed)
         self.rebuild()
@@ -245,7 +247,7 @@ class Rack(QWidget):
         """The live picture of a card, drawn anew after the library changed."""
         project = self.session.project
         known = self._pictures.get(brush.name)
-        key = (brush, len(project.prefabs), len(project.tilesets))
+        key = (brush, len(project.prefabs), len(project.tilesets), len(project.blocks))
         if known is None or known[0] != key:
             known = (key, pixmap_of(card_picture(project, brush)))
             self._pictures[brush.name] = known
@@ -257,11 +259,17 @@ class Rack(QWidget):
         bays = list(project.bays)
         at = next((i for i, bay in enumerate(bays) if bay.name == self.bay), 0)
         names = [name for bay in bays[at:] + bays[:at] for name in bay.brushes]
-        names = [name for name in names if name in project.brushes]
+        names = [name for name in names if self._shows(name)]
         wanted = self.search.text().strip().lower()
         if wanted:
             names = [n for n in names if wanted in f"{n} {project.brushes[n].summary()}".lower()]
         return names
+
+    def _shows(self, name: str) -> bool:
+        """Whether a card belongs on the rack: its brush can lay in this kind of room."""
+        session = self.session
+        brush = session.project.brushes.get(name)
+        return brush is not None and (not session.has_room or lays_here(brush, session.room))
 
     def rebuild(self) -> None:
         project = self.session.project
@@ -293,6 +301,8 @@ class Rack(QWidget):
             if widget is not None:
                 widget.deleteLater()
         for bay in self.session.project.bays:
+            if bay.brushes and not any(self._shows(name) for name in bay.brushes):
+                continue
             button = QPushButton(bay.name)
             button.setObjectName("plain")
             front = bay.name == self.bay

@@ -13,7 +13,7 @@ from topion.grid.boxes import Box
 from topion.grid.orient import NORMALS
 from topion.model.solid import VoxelModel
 from topion.render.eye import Eye
-from topion.render.faces import FaceBook
+from topion.render.faces import SIDE_PX, FaceBook
 from topion.render.vertices import (
     Vertices,
     model_vertices,
@@ -107,7 +107,7 @@ class Scene:
         data = np.ascontiguousarray(book.pictures)
         self._pictures = self.context.texture_array((width, height, count), 4, data.tobytes())
         self._pictures.build_mipmaps()
-        self._pictures.filter = (moderngl.NEAREST_MIPMAP_LINEAR, moderngl.NEAREST)
+        self._pictures.filter = (moderngl.NEAREST_MIPMAP_NEAREST, moderngl.NEAREST)
         self._pictures.repeat_x = self._pictures.repeat_y = False
 
     def mesh(self, vertices: Vertices, corner: tuple[int, int, int], box: Box) -> Mesh | None:
@@ -176,6 +176,8 @@ class Scene:
 
     def draw_sky(self, top: tuple[float, ...], foot: tuple[float, ...]) -> None:
         context = self.context
+        rest = moderngl.ONE_MINUS_SRC_ALPHA  # the picture stays opaque, whatever lies over it
+        context.blend_func = (moderngl.SRC_ALPHA, rest, moderngl.ONE, rest)
         context.disable(moderngl.DEPTH_TEST | moderngl.BLEND | moderngl.CULL_FACE)
         self._sky["top"].value, self._sky["foot"].value = top, foot
         self._sky_drawn.render(moderngl.TRIANGLES, vertices=3)
@@ -193,6 +195,7 @@ class Scene:
         chunks = {**self.chunks, **{k: m for k, m in instead.items() if m is not None}}
         meshes = [m for k, m in chunks.items() if k not in instead or instead[k] is m]
         self._cells["matrix"].write(matrix.T.tobytes())
+        self._cells["smaller"].value = max(0.0, float(np.log2(SIDE_PX / max(eye.px, 0.1))) - 0.5)
         self._set_cut(self._cells, cut)
         for mesh in _seen(meshes, eye, matrix):
             self._cells["corner"].value = tuple(float(v) for v in mesh.corner[::-1])

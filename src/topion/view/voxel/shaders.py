@@ -61,6 +61,7 @@ in vec3 colour;
 in vec2 place;
 flat in float layer;
 uniform sampler2DArray pictures;
+uniform float smaller;  // which of the smaller pictures suits the size of a cell
 out vec4 shown;
 """
     + _CUT
@@ -68,7 +69,7 @@ out vec4 shown;
 void main() {
     if (left_out(at)) discard;
     if (layer > 0.5) {
-        vec4 found = textureGrad(pictures, vec3(fract(place), layer), dFdx(place), dFdy(place));
+        vec4 found = textureLod(pictures, vec3(fract(place), layer), smaller);
         shown = vec4(found.rgb * colour, 1.0);
     } else {
         shown = vec4(colour, 1.0);

@@ -21,7 +21,7 @@ from topion.model.prefab import standing_cell
 from topion.render.eye import Eye, View
 from topion.render.faces import face_book
 from topion.render.vertices import book_vertices, vertices
-from topion.render.volume import Shaped, block_layer, cubes_only, looks_in
+from topion.render.volume import Shaped, block_layer, cubes_only, looks_in, outline_points
 from topion.view import look
 from topion.view.session import Session
 from topion.view.table.overlay import hand_colour, label
@@ -36,6 +36,19 @@ from topion.view.voxel.support import surface_format
 _ORBIT_DEG_PER_PX = 0.4
 _ZOOM_A_STEP = 1.18
 _RAISING = "raising"  # the second move of a box: its base is drawn, its height is not
+
+
+class _Over(QWidget):
+    """Marks and words over the picture; lets every click through."""
+
+    def __init__(self, table: VoxelTable) -> None:
+        super().__init__(table)
+        self._table = table
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.resize(table.size())
+
+    def paintEvent(self, event: Any) -> None:
+        self._table.draw_over(QPainter(self))
 
 
 class VoxelTable(Strokes, QOpenGLWidget):
@@ -63,6 +76,7 @@ class VoxelTable(Strokes, QOpenGLWidget):
         self._ghost_stood = False
         self.start_strokes()
         self.setFormat(surface_format())
+        self._over = _Over(self)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Table")
@@ -148,6 +162,10 @@ class VoxelTable(Strokes, QOpenGLWidget):
         self._ghost_key = None
         self.update()
 
+    def update(self, *area: Any) -> None:
+        super().update(*area)
+        self._over.update()
+
     # --- camera ---------------------------------------------------------------------------
 
     def _set_eye(self, eye: Eye) -> None:
@@ -156,6 +174,7 @@ class VoxelTable(Strokes, QOpenGLWidget):
 
     def resizeGL(self, width: int, height: int) -> None:
         self.eye = replace(self.eye, height=self.height(), width=self.width())
+        self._over.resize(self.size())
         self._fit_once()
 
     def _fit_once(self) -> None:
@@ -166,11 +185,9 @@ class VoxelTable(Strokes, QOpenGLWidget):
     def fit(self) -> None:
         """Show what the room holds, from where it is seen now."""
         room = self.session.room
-        full = self.full_cells()
-        box = Box.of_cells(np.argwhere(full)) if full.any() else room.box
         eye = replace(self.eye, height=self.height(), width=self.width())
-        framed = eye.framing(box)
-        reach = eye.framing(room.box).reach * 1.5
+        framed = eye.framing_points(outline_points(self.full_cells()))
+        reach = eye.framing(room.box).reach * 1.5  # of all that may come
         self._set_eye(replace(framed, reach=reach))
 
     def fit_selection(self) -> None:
@@ -410,7 +427,6 @@ class VoxelTable(Strokes, QOpenGLWidget):
 
     def paintGL(self) -> None:
         if self.scene is None or self.chunks is None:
-            self._paint_problem()
             return
         context = self.scene.context
         self.eye = replace(self.eye, height=self.height(), width=self.width())
@@ -423,13 +439,13 @@ class VoxelTable(Strokes, QOpenGLWidget):
         self.scene.draw_sky(look.rgb("sky top"), look.rgb("sky foot"))
         self._draw_room(self.scene)
         context.disable(moderngl.DEPTH_TEST | moderngl.BLEND)
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._draw_over(painter)
-        painter.end()
 
-    def _paint_problem(self) -> None:
-        painter = QPainter(self)
+    def draw_over(self, painter: QPainter) -> None:
+        """What lies over the picture: marks and words."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.scene is not None and self.chunks is not None:
+            self._draw_marks(painter)
+            return
         painter.fillRect(self.rect(), look.ink("table"))
         painter.setPen(look.ink("soft"))
         text = self.problem or "No voxel room is open"
@@ -523,7 +539,7 @@ class VoxelTable(Strokes, QOpenGLWidget):
         work = self.session.work
         return work.aim == "plane" or work.above != "shown"
 
-    def _draw_over(self, painter: QPainter) -> None:
+    def _draw_marks(self, painter: QPainter) -> None:
         view = QRectF(self.rect())
         work = self.session.work
         if self._shows_plane():
