@@ -53,7 +53,11 @@ def _parser() -> argparse.ArgumentParser:
     new.add_argument("project", type=Path)
     new.add_argument("--name", default="", help="its name (default: the folder's)")
     new.add_argument("--room", default="Room 1", help="name of the first room")
-    new.add_argument("--size", default="64x40", help="of that room, WIDTHxHEIGHT in cells")
+    new.add_argument(
+        "--size",
+        default="64x40",
+        help="of that room in cells, WIDTHxHEIGHT, or WIDTHxHEIGHTxLEVELS for a voxel room",
+    )
     new.add_argument("--cell", type=int, default=16, help="cell size in px")
 
     bring = command("import", _no_kind, "Bring files into a project.")
@@ -68,6 +72,18 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument("--version", action="version", version=f"topion {__version__}")
     sheet.set_defaults(run=_import_sheet)
 
+    mesh = kinds.add_parser("mesh", help="a mesh (OBJ, PLY, STL, glTF) as voxels",
+                            description="Bring in a mesh as voxels.")  # fmt: skip
+    mesh.add_argument("project", type=Path)
+    mesh.add_argument("mesh", type=Path)
+    mesh.add_argument("--name", required=True, help="of the prefab, block or room")
+    mesh.add_argument("--size", type=int, required=True, help="voxels along its longest side")
+    mesh.add_argument("--into", choices=("prefab", "block", "room"), default="prefab")
+    up = "the axis that points up (default: y, but z for PLY and STL)"
+    mesh.add_argument("--up", choices=("y", "z"), default=None, help=up)
+    mesh.add_argument("--version", action="version", version=f"topion {__version__}")
+    mesh.set_defaults(run=_import_mesh)
+
     check = command("check", _check, "List the findings of the survey: 0 clean, 1 findings.")
     check.add_argument("project", type=Path)
     check.add_argument("--json", action="store_true", help="findings as JSON")
@@ -77,12 +93,16 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("room")
     render.add_argument("-o", "--out", type=Path, required=True, metavar="OUT.png")
     render.add_argument("--scale", type=float, default=1.0, help="1 is the room's cell size")
-    render.add_argument("--layer", default=None, help="only this layer")
+    render.add_argument("--layer", default=None, help="only this layer of a flat room")
+    render.add_argument("--view", default="south-east",
+                        help="of a voxel room: a corner, top, south, east or north")  # fmt: skip
+    render.add_argument("--px", default="", help="of a voxel room: WIDTHxHEIGHT of the picture")
+    render.add_argument("--perspective", action="store_true", help="of a voxel room")
 
-    export = command("export", _export, "Export rooms as JSON bundle, CSV or PNG.")
+    export = command("export", _export, "Export rooms as JSON bundle, CSV, PNG or glTF.")
     export.add_argument("project", type=Path)
     export.add_argument("room", nargs="?", default=None, help="one room (default: all)")
-    export.add_argument("--to", choices=("json", "csv", "png"), required=True)
+    export.add_argument("--to", choices=("json", "csv", "png", "gltf"), required=True)
     export.add_argument("-o", "--out", type=Path, required=True, metavar="DIR")
     export.add_argument("--scale", type=float, default=1.0, help="of PNG pictures")
 
@@ -106,20 +126,29 @@ def pair(text: str, what: str) -> tuple[int, int]:
     return int(match.group(2)), int(match.group(1))
 
 
+def sizes(text: str, what: str) -> tuple[int, ...]:
+    """`64x40` as (40, 64), and `40x30x24` (width × height × levels) as (24, 30, 40)."""
+    if not re.fullmatch(r"\s*\d{1,6}(\s*[xX×]\s*\d{1,6}){1,2}\s*", text):
+        raise BadValue(what, text, "two or three numbers such as 64x40, width first")
+    width, height, *levels = (int(part) for part in re.split(r"[xX×]", text))
+    return (*levels, height, width)
+
+
 def _new(args: argparse.Namespace) -> None:
     from topion import scripting
 
-    size = pair(args.size, "the size")
+    size = sizes(args.size, "the size")
     handle = scripting.new(None, args.name or args.project.name.removesuffix(".topion"))
     handle.add_room(args.room, size, args.cell)
     if args.project.exists() and (not args.project.is_dir() or any(args.project.iterdir())):
         raise TopionError(f"{args.project} is there already and not empty")
     handle.save(args.project)
-    print(f"made {args.project} with the room {args.room}, {size[1]} × {size[0]} cells")
+    told = " × ".join(str(side) for side in (size[-1], size[-2], *size[:-2]))
+    print(f"made {args.project} with the room {args.room}, {told} cells")
 
 
 def _no_kind(args: argparse.Namespace) -> None:
-    raise TopionError("say what to import: topion import sheet PROJECT SHEET.png")
+    raise TopionError("say what to import: topion import sheet … or topion import mesh …")
 
 
 def _import_sheet(args: argparse.Namespace) -> None:
@@ -136,6 +165,20 @@ def _import_sheet(args: argparse.Namespace) -> None:
     print(
         f"brought in {tileset.name}: {count.slots} slots of {width} × {height} px, "
         f"{count.empty} empty ones skipped, {count.equal} equal to an earlier one"
+    )
+
+
+def _import_mesh(args: argparse.Namespace) -> None:
+    from topion import scripting
+
+    handle = scripting.open(args.project)
+    model = handle.import_mesh(args.mesh, args.name, args.size, args.into, up=args.up)
+    handle.save()
+    depth, height, width = model.size
+    filled = int((model.cells > 0).sum())
+    print(
+        f"brought in {args.name} as a {args.into}: {width} × {height} × {depth} voxels, "
+        f"{filled:,} filled, {len(model.palette)} colours"
     )
 
 
@@ -157,9 +200,21 @@ def _check(args: argparse.Namespace) -> int:
 def _render(args: argparse.Namespace) -> None:
     from topion import scripting
     from topion.pictures.png import png_bytes
+    from topion.render.solid_scene import render_solid
 
     room = scripting.open(args.project).room(args.room)
-    rgba = room.render(args.scale, args.layer)
+    if room.data.info.axes == 3:
+        size = pair(args.px, "the picture's size") if args.px else None
+        rgba = render_solid(
+            room.project.data,
+            room.data,
+            view=args.view,
+            size=size,
+            scale=args.scale,
+            perspective=args.perspective,
+        )
+    else:
+        rgba = room.render(args.scale, args.layer)
     args.out.write_bytes(png_bytes(rgba))
     print(f"wrote {args.out}, {rgba.shape[1]} × {rgba.shape[0]} px")
 

@@ -12,7 +12,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from topion.brushes import Lift
+from topion.brushes import Lift, ThingsBrush
 from topion.brushes.gestures import Gesture, GestureKind
 from topion.brushes.library import (
     BAYS,
@@ -27,19 +27,24 @@ from topion.brushes.library import (
     set_layer,
 )
 from topion.brushes.looms import laid_ref, loom_for
+from topion.brushes.models import block_of_model, lay_model
 from topion.edit.history import History
-from topion.errors import BadValue, TopionError, UnknownName
+from topion.errors import BadValue, NameTaken, TopionError, UnknownName
 from topion.formats.folder import SUFFIX, read_project, write_project
+from topion.formats.mesh_in import Up, model_from_file
 from topion.formats.sheet import bring_in
 from topion.grid.arrays import Rgba
 from topion.model.brush import Brush, Marks, Place
-from topion.model.edit import Edit
+from topion.model.edit import Edit, joined
 from topion.model.prefab import Prefab, Thing
 from topion.model.project import Bay, Project
 from topion.model.room import LayerInfo, LayerKind, Room, RoomInfo
-from topion.model.solid import Block
+from topion.model.solid import Block, VoxelModel
 from topion.model.tileset import Cut, TileSet
+from topion.render.eye import View
+from topion.render.portraits import model_prefab
 from topion.render.scene import render_room
+from topion.render.solid_scene import render_solid
 from topion.survey import Finding, survey
 from topion.things.ground import Ground, Spots
 from topion.things.sowing import Tally
@@ -114,6 +119,28 @@ class ProjectHandle:
     def add_prefab(self, prefab: Prefab) -> None:
         """Add a prefab, or change the one of that name."""
         self.history.apply(put_prefab(self.data, prefab))
+
+    def import_mesh(
+        self,
+        path: str | Path,
+        name: str,
+        size: int,
+        into: Literal["prefab", "block", "room"] = "prefab",
+        *,
+        room: str = "",
+        corner: tuple[int, int, int] = (0, 0, 0),
+        up: Up | None = None,
+        step: Callable[[str], object] = lambda _: None,
+    ) -> VoxelModel:
+        """Bring in a mesh as voxels, `size` along its longest side, as one Edit.
+
+        into : a prefab of 16 voxels a cell with a brush that places it; a block; or cells of
+        the voxel room `room` from `corner` on, or of a new room of its own.
+        Raises BadFile, BadValue, NameTaken.
+        """
+        model = model_from_file(Path(path), size, up=up, step=step)
+        self.history.apply(plan_model(self.data, name, model, into, room, corner))
+        return model
 
     def undo(self) -> bool:
         """False if there is nothing to undo."""
@@ -316,6 +343,16 @@ class RoomHandle:
                 return self.project.data.material_name(number)
         return ""
 
+    def view(
+        self,
+        view: View = "south-east",
+        size: tuple[int, int] = (800, 1280),
+        perspective: bool = False,
+    ) -> Rgba:
+        """(h, w, 4) uint8: a voxel room from one of the fixed views, in a picture of that size."""
+        data = self.project.data
+        return render_solid(data, self.data, view=view, size=size, perspective=perspective)
+
     def render(self, scale: float = 1.0, layer: str | None = None) -> Rgba:
         """(h, w, 4) uint8, straight alpha: all shown layers, or one alone."""
         layer_id = self.data.id_of(layer) if layer else None
@@ -330,6 +367,36 @@ class RoomHandle:
         if not all(0 <= v < side for v, side in zip(cell, self.size, strict=True)):
             size = " × ".join(map(str, self.size))
             raise BadValue("the cell", cell, f"inside {self.name}, {size} cells")
+
+
+def plan_model(
+    project: Project,
+    name: str,
+    model: VoxelModel,
+    into: str,
+    room: str = "",
+    corner: tuple[int, int, int] = (0, 0, 0),
+) -> Edit:
+    """The Edit that makes a model a prefab, a block, or cells of a room; see `import_mesh`."""
+    if into == "block":
+        return block_of_model(project, name, model)
+    if into == "prefab":
+        if name in project.prefabs or name in project.brushes:
+            raise NameTaken("prefab or brush", name)
+        prefab = model_prefab(name, model)
+        put = put_prefab(project, prefab)
+        known = replace(project, prefabs={**project.prefabs, name: prefab}, derived={})
+        return joined(put.label, (put, put_brush(known, ThingsBrush(name, name))))
+    if into != "room":
+        raise UnknownName("way to bring in a mesh", into, ("prefab", "block", "room"))
+    if room:
+        return lay_model(project, room, name, model, corner)
+    info = RoomInfo(name, model.size)
+    made = add_room(project, info, (LayerInfo("Blocks", "blocks"), LayerInfo("Things", "things")))
+    known = replace(project, rooms=dict(project.rooms), derived={})
+    for record in made.records:
+        record.write(known)
+    return joined(f"Bring in {name}", (made, lay_model(known, name, name, model, (0, 0, 0))))
 
 
 def flooded_cells(place: Place, brush: Brush) -> np.ndarray:

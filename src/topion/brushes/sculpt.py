@@ -17,6 +17,8 @@ from topion.grid.boxes import Box
 from topion.model.brush import Marks, Place, Setting
 from topion.model.edit import Edit
 from topion.model.project import Project
+from topion.model.room import Layer
+from topion.things.floor import block_facts
 
 _SMOOTHED_OVER = 2.0  # cells, the spread of the Gaussian that smoothing tends to
 _WORDS = {"raise": "Raise", "lower": "Lower", "level": "Level", "smooth": "Smooth"}
@@ -28,7 +30,8 @@ class Sculpt:
 
     radius, soft : of the stroke in cells, seen from above.
     only : the material that counts as ground, or nothing for the uppermost of each column.
-    fill : laid where a column is raised from nothing.
+    fill : laid where a column is raised from nothing, or out of what cannot be walked on.
+    Columns that end in blocks laid by hand, such as a crate, stay as they are.
     """
 
     kind: ClassVar[str] = "sculpt"
@@ -67,8 +70,11 @@ class Sculpt:
         before = heights[tuple(at.T)]
         start = tuple(np.clip(np.array(marks.start[-2:]) - box.lo, 0, np.array(box.shape) - 1))
         after = self._after(heights, at, share, int(heights[start]))
-        after = np.clip(after, 0, material.shape[0])
-        cells, materials = self._moved(place.project, material, columns, before, after)
+        tops = (np.maximum(before - 1, 0), *columns.T)
+        by_hand = (layer.planes["pinned"][tops] > 0) & (before > 0)
+        after = np.where(by_hand, before, np.clip(after, 0, material.shape[0]))
+        ground = self._ground(place.project, layer, tops, before)
+        cells, materials = _moved(material, ground, columns, before, after)
         if not len(cells):
             return Edit(self.name)
         flat = np.ravel_multi_index(tuple(cells.T), material.shape).astype(np.intp)
@@ -96,28 +102,16 @@ class Sculpt:
                 wanted = np.rint(now + step * share)
         return np.asarray(wanted, np.intp)
 
-    def _moved(
-        self,
-        project: Project,
-        material: MaterialIds,
-        columns: CellList,
-        before: NDArray[np.intp],
-        after: NDArray[np.intp],
-    ) -> tuple[CellList, MaterialIds]:
-        """The cells between the old and the new heights, and what comes to lie in them."""
-        count = np.abs(after - before)
-        which = np.repeat(np.arange(len(columns)), count)
-        lowest = np.minimum(before, after)
-        steps = np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)
-        cells = np.column_stack([lowest[which] + steps, columns[which]])
-        top = material[(np.maximum(before - 1, 0), *columns.T)]
-        fill = project.material_id(self.fill) if self.fill else 0
-        top = np.where((top == 0) | (before == 0), fill, top)
-        values = np.where((after > before)[which], top[which], 0).astype(np.uint16)
-        here = material[tuple(cells.T)]
-        keep = here != values
-        keep &= ~((values > 0) & (here > 0))  # what hangs above is not built over
-        return cells[keep], values[keep]
+    def _ground(
+        self, project: Project, layer: Layer, tops: tuple[Any, ...], before: NDArray[np.intp]
+    ) -> MaterialIds:
+        """(n,) the material that each column is raised with."""
+        top = layer.planes["material"][tops]
+        if not self.fill:
+            return np.asarray(top)
+        firm = block_facts(project).walkable[layer.planes["block"][tops]]
+        fill = project.material_id(self.fill)
+        return np.where((before > 0) & firm, top, fill).astype(np.uint16)
 
     def summary(self) -> str:
         return f"sculpt · {self.way}"
@@ -134,6 +128,26 @@ class Sculpt:
 
     def tiles_used(self) -> tuple[Any, ...]:
         return ()
+
+
+def _moved(
+    material: MaterialIds,
+    ground: MaterialIds,
+    columns: CellList,
+    before: NDArray[np.intp],
+    after: NDArray[np.intp],
+) -> tuple[CellList, MaterialIds]:
+    """The cells between the old and the new heights, and what comes to lie in them."""
+    count = np.abs(after - before)
+    which = np.repeat(np.arange(len(columns)), count)
+    lowest = np.minimum(before, after)
+    steps = np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)
+    cells = np.column_stack([lowest[which] + steps, columns[which]])
+    values = np.where((after > before)[which], ground[which], 0).astype(np.uint16)
+    here = material[tuple(cells.T)]
+    keep = here != values
+    keep &= ~((values > 0) & (here > 0))  # what hangs above is not built over
+    return cells[keep], values[keep]
 
 
 def _choices(project: Project) -> tuple[str, ...]:

@@ -26,7 +26,7 @@ _BLOB = ((0, 3), (1, 1), (1, 2), (1, 3), (2, 1), (2, 2), (2, 3), (2, 4), (3, 2))
 
 def card_picture(project: Project, brush: Brush) -> Rgba:
     """(h, w, 4) what the brush lays on a scrap; only the backdrop if it cannot lay there."""
-    if is_solid(brush):
+    if is_solid(project, brush):
         return solid_card(project, brush)
     size = _scrap_size(brush)
     infos = {
@@ -89,7 +89,7 @@ def _base_for(project: Project, brush: Brush) -> Brush | None:
     order = [name for bay in project.bays for name in bay.brushes]
     grounds = [project.brushes[n] for n in order if n in project.brushes]
     grounds = [b for b in grounds if b.kind in ("weave", "mosaic") and b.name != brush.name]
-    grounds = [b for b in grounds if not is_solid(b)]
+    grounds = [b for b in grounds if not is_solid(project, b)]
     for ground in grounds:
         if ground.material in wanted:
             return ground

@@ -159,6 +159,10 @@ class Faces:
             parts = [faces_of_quads(Quads.joined([]), np.zeros((1, 3), np.uint8))]
         return cls(*(np.concatenate([getattr(p, name) for p in parts]) for name in _FIELDS))
 
+    def picked(self, rows: NDArray[np.intp]) -> Faces:
+        """Some of them."""
+        return Faces(*(getattr(self, name)[rows] for name in _FIELDS))
+
     def moved(self, matrix: NDArray[np.float64], by: NDArray[np.float64]) -> Faces:
         """Through a (3, 3) matrix over (z, y, x), then shifted."""
         normals = self.normals @ matrix.T

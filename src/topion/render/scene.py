@@ -11,6 +11,7 @@ from topion.model.project import Project
 from topion.model.room import Layer, Room
 from topion.render.atlas import atlas_of
 from topion.render.pixels import Words, as_rgba, filled, lay_over, resized
+from topion.render.solid_scene import render_solid
 from topion.render.sprites import (
     DOT_PX,
     Placed,
@@ -28,8 +29,11 @@ def render_room(
 ) -> Rgba:
     """(h, w, 4) straight RGBA of all shown layers over the backdrop, or of one layer alone.
 
+    A voxel room is seen from the south-east.
     scale : 1 is the room's own cell size.  Raises BadValue for a picture too large or empty.
     """
+    if room.info.axes == 3:
+        return render_solid(project, room, scale=scale)
     px = room.info.cell_px * scale
     height, width = (round(cells * px) for cells in room.info.size)
     if scale <= 0 or height < 1 or width < 1:

@@ -91,7 +91,7 @@ class BlockFloor:
         return layers[-1][1] if layers else None
 
     @cached_property
-    def _blocks(self) -> _BlockFacts:
+    def _blocks(self) -> BlockFacts:
         return block_facts(self.project)
 
     def _at(self, plane: str, cells: CellList) -> NDArray[np.uint16]:
@@ -180,27 +180,29 @@ class BlockFloor:
 
 
 @dataclass(frozen=True, eq=False)
-class _BlockFacts:
+class BlockFacts:
     """By block number: whether it fills its cell, carries things, and how high its top is."""
 
     solid: CellMask
     carries: CellMask
+    walkable: CellMask
     top: NDArray[np.float64]
 
 
-def block_facts(project: Project) -> _BlockFacts:
+def block_facts(project: Project) -> BlockFacts:
     """Made once for a library."""
     cached = project.derived.get("block facts")
     if cached is None or cached[0] != project.library_revision:
         blocks = [project.blocks[name] for name in project.block_names]
-        facts = _BlockFacts(
+        facts = BlockFacts(
             np.array([False, *(b.solid for b in blocks)]),
             np.array([False, *(b.carries for b in blocks)]),
+            np.array([False, *(b.walkable for b in blocks)]),
             np.array([0.0, *(b.top for b in blocks)]),
         )
         cached = (project.library_revision, facts)
         project.derived["block facts"] = cached
-    found: _BlockFacts = cached[1]
+    found: BlockFacts = cached[1]
     return found
 
 

@@ -55,6 +55,8 @@ class InHand(QWidget):
         self._summary.setContentsMargins(0, 0, 0, 6)
         self._layout.addWidget(self._title)
         self._layout.addWidget(self._summary)
+        self.tally = TallyBar()  # above the rows, so that no number of them hides it
+        self._layout.addWidget(self.tally)
         self._body = QVBoxLayout()
         self._body.setSpacing(0)
         self._layout.addLayout(self._body)
@@ -62,8 +64,6 @@ class InHand(QWidget):
         self._work = QVBoxLayout()
         self._work.setSpacing(0)
         self._layout.addLayout(self._work)
-        self.tally = TallyBar()
-        self._layout.addWidget(self.tally)
         self.swatches = Swatches()
         self._layout.addWidget(self.swatches)
         self._layout.addStretch(1)
@@ -266,11 +266,11 @@ class TallyBar(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._tally = Tally()
-        self.setFixedHeight(88)
+        self.setFixedHeight(76)
         self.setAccessibleName("Tally")
 
     def sizeHint(self) -> QSize:
-        return QSize(240, 88)
+        return QSize(240, 76)
 
     def show_tally(self, tally: Tally) -> None:
         self._tally = tally

@@ -21,6 +21,7 @@ from topion.view.work import ABOVE
 _TOP = 46
 _LAYER_PX = 22
 _TALLEST, _LOWEST = 26.0, 7.0
+_PALE = {"shown": 0.62, "ghosted": 0.3, "hidden": 0.0}  # how levels above the plane look
 
 
 class Levels(QWidget):
@@ -131,7 +132,7 @@ class Levels(QWidget):
             beyond = work.axis == 0 and level > work.level
             painter.fillRect(row, look.ink("card"))
             if not (beyond and work.above == "hidden"):
-                painter.setOpacity(0.38 if beyond else 1.0)
+                painter.setOpacity(_PALE[work.above] if beyond else 1.0)
                 source = QRectF(0, self._depth - 1 - level, image.width(), 1)
                 painter.drawImage(row.adjusted(1, 1, -1, -1) if pitch > 12 else row, image, source)
                 painter.setOpacity(1.0)

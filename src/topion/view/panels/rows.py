@@ -112,6 +112,9 @@ class Track(QWidget):
         self.let_go.emit()
 
 
+_WIDEST_CHOICES = 18  # letters of choices that fit side by side
+
+
 class SettingRow(QWidget):
     """One setting.  changed(value) is called with each new value, `done` when a pull ends."""
 
@@ -222,7 +225,7 @@ class SettingRow(QWidget):
             self.done()
 
         self.line.addStretch(1)
-        if len(choices) > 4:
+        if len(choices) > 4 or sum(map(len, choices)) > _WIDEST_CHOICES:
             self._choice_menu(choices, pick)
             return
         buttons = {choice: QPushButton(choice) for choice in choices}

@@ -179,3 +179,11 @@ def _heights(
     columns = full[:, y[inside], x[inside]]
     out[inside] = np.where(columns.any(axis=0), depth - columns[::-1].argmax(axis=0), 0)
     return out
+
+
+def draw_hint(painter: QPainter, view: QRectF) -> None:
+    """How the view is moved, at its foot."""
+    painter.setFont(look.font(11))
+    painter.setPen(look.ink("soft"))
+    text = "middle button turns the view · K next corner · Ctrl+wheel moves the work plane"
+    painter.drawText(QRectF(12, view.bottom() - 22, view.width(), 16), text)

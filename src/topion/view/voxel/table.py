@@ -546,6 +546,7 @@ class VoxelTable(Strokes, QOpenGLWidget):
             frame = overlay.plane_corners(work, self.session.room.info.size, self.eye)
             overlay.draw_polygon(painter, self.eye, frame, QPen(look.ink("buoy"), 2.2))
         overlay.draw_compass(painter, self.eye, view)
+        overlay.draw_hint(painter, view)
         gesture = self.session.gesture.kind
         hand = self.hand or "left"
         brush: Any = self.session.in_hand(hand)

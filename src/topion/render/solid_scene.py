@@ -1,0 +1,56 @@
+"""Pictures of voxel rooms at any size, drawn without a window."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from topion.errors import BadValue, UnknownName
+from topion.grid.arrays import Rgba
+from topion.model.project import Project
+from topion.model.room import Room
+from topion.render.eye import VIEWS, Eye, View
+from topion.render.faces import face_book
+from topion.render.raster import MOST_PX, draw, sky
+from topion.render.volume import block_layer, outline_points, room_faces
+
+
+def render_solid(
+    project: Project,
+    room: Room,
+    *,
+    view: View = "south-east",
+    size: tuple[int, int] | None = None,
+    scale: float = 1.0,
+    perspective: bool = False,
+) -> Rgba:
+    """(h, w, 4) all of a voxel room from one of the fixed views.
+
+    size : (height, width) in px; without it as large as cells of the room's own size, times
+    `scale`, need.  Raises BadValue for a picture too large or empty.
+    """
+    if view not in VIEWS:
+        raise UnknownName("view", view, VIEWS)
+    layer = block_layer(room)
+    full = layer.planes["block"] > 0 if layer else np.zeros(room.info.size, bool)
+    points = outline_points(full)
+    eye = Eye(height=100, width=100, perspective=perspective).looking(view)
+    if size is None:
+        size = _natural_size(eye, points, room.info.cell_px * scale)
+    if min(size) < 1 or size[0] * size[1] > MOST_PX:
+        raise BadValue("the size of the picture", size, f"1 to {MOST_PX >> 20} million px")
+    eye = replace(eye, height=size[0], width=size[1]).framing_points(points, 0.94)
+    return draw(room_faces(project, room), face_book(project).pictures, eye, sky(*size))
+
+
+def _natural_size(eye: Eye, points: NDArray[np.float64], px: float) -> tuple[int, int]:
+    """The picture in which a cell measures `px`."""
+    if px <= 0:
+        raise BadValue("the scale", px, "more than nothing")
+    framed = eye.framing_points(points, 1.0)
+    seen = replace(framed, px=1.0).seen(points)[:, :2]
+    span = seen.max(axis=0) - seen.min(axis=0)
+    return math.ceil(span[0] * px / 0.94), math.ceil(span[1] * px / 0.94)
