@@ -16,7 +16,7 @@ from topion.view import look
 from topion.view.panels.rows import Dice, SettingRow, Track
 from topion.view.table import overlay
 from topion.view.table.camera import STEPS, Camera
-from topion.view.table.ghost import MOST_GHOST_CELLS, marks_estimate
+from topion.view.table.ghost import is_large
 from topion.view.tasks import Progress, run_task
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -54,10 +54,11 @@ def test_ruler_marks_stay_apart_at_every_zoom():
         assert overlay.tick_every(camera, 56) * camera.px >= 56
 
 
-def test_large_strokes_are_known_before_they_are_planned():
+def test_large_strokes_are_known_before_they_are_planned(designer):
     points = np.array([[0.0, 0.0], [999.0, 999.0]])
-    assert marks_estimate(points, Gesture("box")) == 1_000_000
-    assert marks_estimate(points, Gesture("line")) == 2
+    assert is_large(designer.session, points, Gesture("box"))
+    assert not is_large(designer.session, points, Gesture("line"))
+    assert not is_large(designer.session, points / 10, Gesture("box"))
 
 
 def test_a_very_large_box_is_laid_off_the_gui_thread_and_is_one_edit(designer):
@@ -67,7 +68,7 @@ def test_a_very_large_box_is_laid_off_the_gui_thread_and_is_one_edit(designer):
     designer.session.set_gesture(Gesture("box"))
     count = len(designer.handle.history.edits)
     corners = np.array([[0.0, 0.0], [399.0, 399.0]])
-    assert marks_estimate(corners, designer.session.gesture) > MOST_GHOST_CELLS
+    assert is_large(designer.session, corners, designer.session.gesture)
     designer.stroke((0, 0), (399, 399))
     assert len(designer.handle.history.edits) == count + 1
     assert designer.room.material(0, 0) == designer.room.material(399, 399) == "Water"

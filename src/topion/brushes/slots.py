@@ -9,6 +9,7 @@ from topion.brushes.stamp import Stamp
 from topion.brushes.weave import Weave
 from topion.errors import BadValue
 from topion.grid.boxes import Box
+from topion.model.solid import Block
 from topion.model.tileset import TileRef, TileSet
 from topion.weaving.rules import RuleBook, Variant, ready_rules
 
@@ -22,6 +23,18 @@ def stamp_of(tileset: TileSet, box: Box, taken: set[str]) -> Stamp:
                   for y in range(box.lo[0], box.hi[0]))  # fmt: skip
     name = _free(f"{tileset.name} {tileset.name_at((box.lo[0], box.lo[1]))}", taken)
     return Stamp(name, block)
+
+
+def block_of(tileset: TileSet, box: Box, taken: set[str]) -> Block:
+    """A block whose faces are the marked slots in reading order: one for all sides, three for
+    top, sides and bottom, six for up, down, north, east, south and west.  Raises BadValue."""
+    if box.size not in (1, 3, 6):
+        raise BadValue("the marked block", box.shape, "1, 3 or 6 slots, the faces of a block")
+    faces = [ref for ref in _refs(tileset, box) if ref]
+    if len(faces) != box.size:
+        raise BadValue("the marked slots", len(faces), "all filled")
+    name = _free(f"{tileset.name} {tileset.name_at((box.lo[0], box.lo[1]))}", taken)
+    return Block(name, _colour(tileset, box), tuple(faces))
 
 
 def mosaic_of(tileset: TileSet, box: Box, taken: set[str]) -> Mosaic:

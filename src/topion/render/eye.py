@@ -118,6 +118,11 @@ class Eye:
             out[3, 3] = 1.0
         return np.asarray(out @ view, np.float32)
 
+    def scaled(self, height: int, width: int) -> Eye:
+        """The same view in a picture of another size."""
+        factor = min(height / self.height, width / self.width)
+        return replace(self, height=height, width=width, px=self.px * factor)
+
     # --- moving ---------------------------------------------------------------------------
 
     def turned(self, yaw: float, pitch: float) -> Eye:

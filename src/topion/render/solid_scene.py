@@ -43,7 +43,16 @@ def render_solid(
     if min(size) < 1 or size[0] * size[1] > MOST_PX:
         raise BadValue("the size of the picture", size, f"1 to {MOST_PX >> 20} million px")
     eye = replace(eye, height=size[0], width=size[1]).framing_points(points, 0.94)
-    return draw(room_faces(project, room), face_book(project).pictures, eye, sky(*size))
+    return picture_of_eye(project, room, eye)
+
+
+def picture_of_eye(project: Project, room: Room, eye: Eye) -> Rgba:
+    """(h, w, 4) what the eye sees of a voxel room.  Raises BadValue for a picture too large."""
+    if min(eye.height, eye.width) < 1 or eye.height * eye.width > MOST_PX:
+        size = (eye.height, eye.width)
+        raise BadValue("the size of the picture", size, f"1 to {MOST_PX >> 20} million px")
+    below = sky(eye.height, eye.width)
+    return draw(room_faces(project, room), face_book(project).pictures, eye, below)
 
 
 def _natural_size(eye: Eye, points: NDArray[np.float64], px: float) -> tuple[int, int]:

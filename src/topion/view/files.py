@@ -5,11 +5,17 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtWidgets import QFileDialog, QMessageBox
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from topion import scripting
+from topion.cli import pair
+from topion.errors import TopionError
 from topion.formats.export import export_files
 from topion.formats.folder import SUFFIX, stem
+from topion.formats.mesh_in import SUFFIXES
+from topion.pictures.png import png_bytes
+from topion.render.solid_scene import picture_of_eye
+from topion.view.dialogs.mesh import MeshDialog
 from topion.view.dialogs.new_room import ask_new_room
 from topion.view.dialogs.sheet import SheetDialog
 from topion.view.tasks import run_task
@@ -121,6 +127,53 @@ class Files:
         dialog = SheetDialog(self.window, path, *found[0])
         dialog.open()
         return dialog
+
+    def ask_mesh(self) -> None:
+        kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
+        path, _ = QFileDialog.getOpenFileName(
+            self.window, "Bring in a mesh", "", f"Meshes ({kinds})"
+        )
+        if path:
+            self.mesh_dialog(Path(path))
+
+    def mesh_dialog(self, path: Path) -> MeshDialog:
+        """Ask what shall become of a mesh."""
+        dialog = MeshDialog(self.window, path)
+        dialog.open()
+        return dialog
+
+    def ask_view_picture(self) -> None:
+        """A PNG of the voxel room as it is seen now, at a size of its own."""
+        words = f"{self.window.table.width() * 2}x{self.window.table.height() * 2}"
+        text, ok = QInputDialog.getText(
+            self.window, "PNG of the view", "Width × height in px", text=words
+        )
+        if not ok:
+            return
+        path, _ = QFileDialog.getSaveFileName(self.window, "PNG of the view", "", "PNG (*.png)")
+        if path:
+            self.view_picture(Path(path), text)
+
+    def view_picture(self, path: Path, size: str) -> None:
+        """Draw what the eye sees, without the window's marks, off the GUI thread."""
+        session = self.window.session
+        project, room = session.project.snapshot(), session.room_name
+        try:
+            height, width = pair(size, "the size of the picture")
+        except TopionError as problem:
+            self.window.fail(str(problem))
+            return
+        eye = self.window.table.eye.scaled(height, width)
+
+        def work(step: Any) -> int:
+            step("drawing")
+            path.write_bytes(png_bytes(picture_of_eye(project, project.room(room), eye)))
+            return 1
+
+        def done(_: int) -> None:
+            self.window.say(f"Wrote {path}")
+
+        run_task(self.window, f"Drawing {path.name}", work, done, self.window.fail)
 
     def new_room(self) -> None:
         ask_new_room(self.window)

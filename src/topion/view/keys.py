@@ -51,6 +51,7 @@ class Keys:
             key.Key_N: window.levels.next_above,
             key.Key_I: window.next_mirror,
             key.Key_P: lambda: window.tables.toggle_perspective(),
+            key.Key_U: lambda: window.tables.toggle_seats(),
             key.Key_K: lambda: window.tables.next_corner(),
             key.Key_PageUp: lambda: window.raise_plane(1),
             key.Key_PageDown: lambda: window.raise_plane(-1),

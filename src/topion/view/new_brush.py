@@ -6,13 +6,16 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from PyQt6.QtWidgets import QFileDialog, QMenu
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QColorDialog, QFileDialog, QMenu
 
 from topion.brushes import FieldBrush, Sown, ThingsBrush
 from topion.brushes.library import put_brush, put_prefab
+from topion.brushes.models import with_brush
 from topion.errors import TopionError
 from topion.model.edit import joined
 from topion.model.prefab import Prefab
+from topion.model.solid import Block
 from topion.pictures.png import read_png_file
 from topion.things.rules import KeepsCells
 
@@ -30,6 +33,8 @@ class NewBrush:
         menu = QMenu(self.window)
         menu.addAction("Stamp, mosaic or weave from a sheet…", self.window.show_sheets)
         menu.addAction("Thing from a picture…", self.ask_picture)
+        menu.addAction("Block of one colour…", self.ask_colour)
+        menu.addAction("Block, thing or cells from a mesh…", self.window.files.ask_mesh)
         field = menu.addAction("Field of the thing in hand", self.field_of_hand)
         if field is not None:
             field.setEnabled(self._thing_in_hand() is not None)
@@ -71,6 +76,20 @@ class NewBrush:
             return
         session.take("left", prefab.name)
         self.window.rack.show_bay("Things")
+
+    def ask_colour(self) -> None:
+        colour = QColorDialog.getColor(QColor("#a5533b"), self.window, "Colour of the block")
+        if colour.isValid():
+            self.block_of(colour.name())
+
+    def block_of(self, colour: str) -> None:
+        """A block of one colour, and the brush that lays it."""
+        session = self.window.session
+        project = session.project
+        name = _free("Block", {*project.brushes, *project.blocks})
+        if session.try_(with_brush, Block(name, colour)):
+            session.take("left", name)
+            self.window.rack.show_bay("Built")
 
     def field_of_hand(self) -> None:
         """A field that sows the prefab of the things brush in hand."""

@@ -82,6 +82,9 @@ class Tables(QStackedWidget):
     def toggle_perspective(self) -> bool:
         return self._ask("toggle_perspective")
 
+    def toggle_seats(self) -> bool:
+        return self._ask("toggle_seats")
+
     def set_plane_here(self) -> bool:
         return self._ask("set_plane_here")
 
@@ -101,3 +104,4 @@ class Tables(QStackedWidget):
             text = f"From the {view}" if view != "top" else "From above"
             menu.addAction(f"{text}\tCtrl+{number}", lambda v=view: self.look_from(v))
         menu.addAction("Perspective\tP", self.toggle_perspective)
+        menu.addAction("Tops and bottoms of things\tU", self.toggle_seats)

@@ -337,6 +337,7 @@ class Window(QMainWindow):
         menu.addSeparator()
         menu.addAction("Bring in a tile sheet…", self.files.bring_in_sheet)
         menu.addAction("Take slots from a sheet…\tF6", self.show_sheets)
+        menu.addAction("Bring in a mesh as voxels…", self.files.ask_mesh)
         menu.addSeparator()
         menu.addAction("Undo\tCtrl+Z", self.session.undo)
         menu.addAction("Redo\tCtrl+Y", self.session.redo)
@@ -363,6 +364,9 @@ class Window(QMainWindow):
                 pictures.addAction(f"{scale:g}×…", lambda s=scale: self.files.ask_export("png", s))
         for kind, text in (("csv", "CSV of each layer…"), ("json", "JSON bundle of the project…")):
             menu.addAction(text, lambda k=kind: self.files.ask_export(k))
+        if self.session.has_room and self.session.room.info.axes == 3:
+            menu.addAction("glTF of the room…", lambda: self.files.ask_export("gltf"))
+            menu.addAction("PNG of this view…", self.files.ask_view_picture)
         self._menu_at(menu, self.top_bar.export)
 
     def show_new_brush(self) -> None:

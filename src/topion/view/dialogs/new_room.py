@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import (
+    QComboBox,
     QDialog,
     QDialogButtonBox,
     QFormLayout,
@@ -16,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from topion.errors import TopionError
-from topion.model.room import LONGEST_SIDE
+from topion.model.room import LONGEST_SIDE, LONGEST_VOXEL_SIDE
 from topion.view import look
 
 if TYPE_CHECKING:
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
 
 
 class NewRoom(QDialog):
-    """Name, size in cells and cell size; a refusal is shown in the dialog."""
+    """Name, kind, size in cells and cell size; a refusal is shown in the dialog."""
 
     def __init__(self, window: Window) -> None:
         super().__init__(window)
@@ -35,6 +36,12 @@ class NewRoom(QDialog):
         self.name = QLineEdit(name)
         self.width_cells, self.height_cells = self._spin(64), self._spin(40)
         self.cell = self._spin(16, 512)
+        self.kind = QComboBox()
+        self.kind.addItems(["flat, of tiles", "voxel, of blocks"])
+        self.kind.setAccessibleName("Kind of room")
+        self.levels = self._spin(24, LONGEST_VOXEL_SIDE)
+        self.levels.setToolTip("Levels of a voxel room, from its floor to its ceiling")
+        self.kind.currentIndexChanged.connect(self._show_kind)
         if window.session.has_room:
             self.cell.setValue(window.session.room.info.cell_px)
         size = QHBoxLayout()
@@ -42,7 +49,9 @@ class NewRoom(QDialog):
             size.addWidget(widget)
         form = QFormLayout()
         form.addRow("Name", self.name)
+        form.addRow("Kind", self.kind)
         form.addRow("Size", size)
+        form.addRow("Levels", self.levels)
         form.addRow("Cell, px", self.cell)
         self.problem = QLabel()
         self.problem.setWordWrap(True)
@@ -59,6 +68,14 @@ class NewRoom(QDialog):
         layout.addWidget(self.problem)
         layout.addWidget(buttons)
 
+        self._show_kind(0)
+
+    def _show_kind(self, kind: int) -> None:
+        self.levels.setEnabled(kind == 1)
+        longest = LONGEST_VOXEL_SIDE if kind == 1 else LONGEST_SIDE
+        for spin in (self.width_cells, self.height_cells):
+            spin.setMaximum(longest)
+
     def _spin(self, value: int, most: int = LONGEST_SIDE) -> QSpinBox:
         spin = QSpinBox()
         spin.setRange(1, most)
@@ -66,7 +83,9 @@ class NewRoom(QDialog):
         return spin
 
     def make(self) -> None:
-        size = (self.height_cells.value(), self.width_cells.value())
+        size: tuple[int, ...] = (self.height_cells.value(), self.width_cells.value())
+        if self.kind.currentIndex() == 1:
+            size = (self.levels.value(), *size)
         try:
             room = self.main.session.handle.add_room(self.name.text(), size, self.cell.value())
         except TopionError as problem:

@@ -9,8 +9,10 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from topion.brushes.library import put_brush
-from topion.brushes.slots import mosaic_of, stamp_of, weave_of
+from topion.brushes.models import with_brush
+from topion.brushes.slots import block_of, mosaic_of, stamp_of, weave_of
 from topion.errors import TopionError
+from topion.grid.boxes import Box
 from topion.model.tileset import TileSet
 from topion.view import look
 from topion.view.dialogs.sheet_view import SheetView
@@ -61,6 +63,8 @@ class SlotsDialog(QDialog):
             ("mosaic", "Mosaic", "A brush that lays one of the marked tiles, by chance"),
             ("weave", "Weave", "A brush whose tiles follow their neighbours: mark 3 × 3 tiles "
              "(corners, edges, middle), or 5 × 3 with the four inner corners to the right"),
+            ("block", "Block", "A block for voxel rooms: mark 1 slot for all its sides, 3 for top, "
+             "sides and bottom, or 6 for up, down, north, east, south and west"),
         ):  # fmt: skip
             button = QPushButton(text)
             button.setToolTip(tip)
@@ -101,6 +105,7 @@ class SlotsDialog(QDialog):
             return
         height, width = box.shape
         self.buttons["weave"].setEnabled((height, width) in ((3, 3), (3, 5)))
+        self.buttons["block"].setEnabled(box.size in (1, 3, 6))
         first = self.tileset().name_at((box.lo[0], box.lo[1]))
         self.told.setText(f"{width} × {height} slots marked, from {first}")
 
@@ -110,6 +115,9 @@ class SlotsDialog(QDialog):
         if box is None:
             return
         session = self.main.session
+        if what == "block":
+            self._take_block(box)
+            return
         make: Any = {"mosaic": mosaic_of, "weave": weave_of}.get(what, stamp_of)
         try:
             brush = make(self.tileset(), box, set(session.project.brushes))
@@ -121,3 +129,18 @@ class SlotsDialog(QDialog):
         self.main.rack.show_bay("Stamps" if brush.kind == "stamp" else "Ground")
         self.main.activateWindow()
         self.main.table.setFocus()
+
+    def _take_block(self, box: Box) -> None:
+        """Make a block of the marked slots, and the brush that lays it."""
+        session = self.main.session
+        taken = {*session.project.brushes, *session.project.blocks}
+        try:
+            block = block_of(self.tileset(), box, taken)
+            session.apply(with_brush(session.project, block))
+        except TopionError as problem:
+            self.told.setText(str(problem))
+            return
+        self.told.setText(f"{block.name} lies in the bay Built of voxel rooms")
+        if session.has_room and session.room.info.cells_kind == "blocks":
+            session.take("left", block.name)
+            self.main.rack.show_bay("Built")

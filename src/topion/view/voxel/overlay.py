@@ -8,7 +8,9 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from topion.grid.boxes import Box
+from topion.model.prefab import Thing
 from topion.render.eye import Eye
+from topion.render.volume import shape_of
 from topion.things.verdict import Verdict
 from topion.view import look
 from topion.view.session import Session
@@ -187,3 +189,48 @@ def draw_hint(painter: QPainter, view: QRectF) -> None:
     painter.setPen(look.ink("soft"))
     text = "middle button turns the view · K next corner · Ctrl+wheel moves the work plane"
     painter.drawText(QRectF(12, view.bottom() - 22, view.width(), 16), text)
+
+
+def draw_seats(painter: QPainter, eye: Eye, session: Session) -> None:
+    """The bottom and the top of every placed thing: a ring where it is seated, a bar above."""
+    for _, layer in session.room.bottom_up("things"):
+        for thing in layer.things.values() if layer.info.shown else ():
+            _draw_seat(painter, eye, session, thing, "tidal", "ochre")
+
+
+def draw_selection(painter: QPainter, eye: Eye, session: Session) -> None:
+    """The selected thing between its bottom and its top."""
+    chosen = session.selected
+    if chosen is None or chosen.thing is None or chosen.layer not in session.room.layers:
+        return
+    thing = session.room.layer(chosen.layer).things.get(chosen.thing)
+    if thing is not None:
+        _draw_seat(painter, eye, session, thing, "tidal", "tidal")
+
+
+def _draw_seat(
+    painter: QPainter, eye: Eye, session: Session, thing: Thing, low: str, high: str
+) -> None:
+    prefab = session.project.prefabs.get(thing.prefab)
+    if prefab is None:
+        return
+    model = shape_of(session.project, prefab)
+    tall = model.extent.hi[0] / model.per_cell * thing.scale
+    wide = max(model.extent.shape[1:]) / model.per_cell * thing.scale * 0.62
+    rings = []
+    angle = np.linspace(0, 2 * np.pi, 25)
+    for z in (thing.z, thing.z + tall):
+        ys, xs = thing.y + 0.5 + wide * np.sin(angle), thing.x + 0.5 + wide * np.cos(angle)
+        seen = eye.seen(np.stack([np.full(25, z), ys, xs], axis=1))
+        rings.append(QPolygonF([QPointF(x, y) for y, x, _ in seen.tolist()]))
+    middle = eye.seen(np.array([[z, thing.y + 0.5, thing.x + 0.5]
+                                for z in (thing.z, thing.z + tall)]))  # fmt: skip
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(look.ink("card", 150), 3.4))
+    for ring in rings:
+        painter.drawPolyline(ring)
+    for ring, colour in zip(rings, (low, high), strict=True):
+        painter.setPen(QPen(look.ink(colour), 1.7))
+        painter.drawPolyline(ring)
+    painter.setPen(QPen(look.ink(high, 150), 1.2, Qt.PenStyle.DotLine))
+    painter.drawLine(*(QPointF(x, y) for y, x, _ in middle.tolist()))

@@ -73,6 +73,7 @@ class VoxelTable(Strokes, QOpenGLWidget):
         self._shaped: dict[ChunkKey, list[Shaped]] = {}
         self._stale_book = True
         self._stage_points = 0
+        self._shows_seats = False
         self._ghost_stood = False
         self.start_strokes()
         self.setFormat(surface_format())
@@ -209,6 +210,11 @@ class VoxelTable(Strokes, QOpenGLWidget):
         """From the next of the four corners, clockwise."""
         yaw = (round((self.eye.yaw + 45) / 90) * 90 + 45) % 360
         self._set_eye(replace(self.eye.turned(yaw - self.eye.yaw, 0.0), pitch=30.0))
+
+    def toggle_seats(self) -> None:
+        """Show where each thing is seated, and how high it reaches."""
+        self._shows_seats = not self._shows_seats
+        self.update()
 
     def toggle_perspective(self) -> None:
         self._set_eye(replace(self.eye, perspective=not self.eye.perspective))
@@ -545,6 +551,9 @@ class VoxelTable(Strokes, QOpenGLWidget):
         if self._shows_plane():
             frame = overlay.plane_corners(work, self.session.room.info.size, self.eye)
             overlay.draw_polygon(painter, self.eye, frame, QPen(look.ink("buoy"), 2.2))
+        if self._shows_seats:
+            overlay.draw_seats(painter, self.eye, self.session)
+        overlay.draw_selection(painter, self.eye, self.session)
         overlay.draw_compass(painter, self.eye, view)
         overlay.draw_hint(painter, view)
         gesture = self.session.gesture.kind
