@@ -101,6 +101,8 @@ class _Beside:
             raise BadFile(self._name, f"refers to {text}, which is not beside it")
         return read_bytes(target, MOST_BYTES)
 
+    __getitem__ = get
+
     def namespaced(self, _: str) -> _Beside:
         return self
 
