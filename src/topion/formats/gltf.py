@@ -9,12 +9,12 @@ from __future__ import annotations
 import json
 import math
 import struct
+from importlib.metadata import version
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from topion import __version__
 from topion.errors import BadValue
 from topion.grid.meshing import mesh
 from topion.model.prefab import Thing
@@ -59,7 +59,7 @@ class _File:
         self.metres = room.info.metres
         self.data = bytearray()
         self.json: dict[str, Any] = {
-            "asset": {"version": "2.0", "generator": f"Topion {__version__}"},
+            "asset": {"version": "2.0", "generator": f"Topion {version('topion')}"},
             "scene": 0,
             "scenes": [{"name": room.info.name, "nodes": []}],
         }

@@ -13,14 +13,16 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from topion.demo.art import drawn_sheet
 from topion.demo.brinehollow import ROOM, brinehollow
+from topion.demo.island import ROOM as ISLAND
 from topion.demo.marsh import ROOM as MARSH
 from topion.grid.boxes import Box
+from topion.grid.orient import UP
 from topion.pictures.png import png_bytes
 from topion.view import look
 from topion.view.app import application
 from topion.view.window import Window
 
-Cell = tuple[float, float]
+Cell = tuple[float, ...]
 
 
 def _wait(ms: int) -> None:
@@ -52,8 +54,11 @@ class Player:
         QApplication.sendEvent(table, QMouseEvent(kind, at, place, button, held, modifiers))
 
     def hover(self, cell: Cell) -> None:
+        self.point(self.window.table.cell_centre(*cell))
+
+    def point(self, at: QPointF) -> None:
+        """Move the pointer, no button held."""
         none = Qt.MouseButton.NoButton
-        at = self.window.table.cell_centre(*cell)
         self._send(QEvent.Type.MouseMove, at, none, none)
         self.settle()
 
@@ -61,7 +66,16 @@ class Player:
               modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:  # fmt: skip
         """Press on the first cell and move through the others; the button stays down."""
         table = self.window.table
-        first, *rest = [table.cell_centre(*cell) for cell in cells]
+        self.press_at([table.cell_centre(*cell) for cell in cells], button, modifiers)
+
+    def press_at(
+        self,
+        points: Iterable[QPointF],
+        button: Qt.MouseButton = Qt.MouseButton.LeftButton,
+        modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+    ) -> None:
+        """The same on points of the table."""
+        first, *rest = points
         none = Qt.MouseButton.NoButton
         self._send(QEvent.Type.MouseMove, first, none, none)
         self._send(QEvent.Type.MouseButtonPress, first, button, button, modifiers)
@@ -107,8 +121,14 @@ def play(window: Window, out: Path, said: Callable[[str], Any] = print) -> list[
 
     window.table.look_at((24, 40), 1.0)
     hand.settle(300)
-    for scene in (_paint, _place, _build, _look_round):
+    scenes = [_paint, _place, _build, _look_round]
+    if window.tables.has_opengl:
+        scenes += [_model, _shape]
+    else:
+        said("no pictures of Lamp Island: this display has no OpenGL")
+    for scene in scenes:
         scene(hand, shot)
+    window.session.open_room(ROOM)
     _show_sheets(hand, shot, sheet_file(out))
     return shots
 
@@ -176,6 +196,55 @@ def _look_round(hand: Player, shot: Shot) -> None:
     window.toggle_dark()
 
 
+def _model(hand: Player, shot: Shot) -> None:
+    """Lamp Island: a crate on the work plane, and levels that are ghosted above it."""
+    window, session = hand.window, hand.window.session
+    session.open_room(ISLAND)
+    hand.settle(1200)
+    window.rack.show_bay("Built")
+    session.take("left", "Salt block")
+    session.set_work(aim="plane", level=9)
+    session.use_gesture("box")
+    hand.press([(9, 26, 20), (9, 27, 22), (9, 28, 24)])
+    hand.let_go()
+    hand.hover((11, 28, 24))
+    shot("island-crate")
+    window.escape()
+    session.use_gesture("drag")
+    session.set_work(aim="face", level=7, above="ghosted")
+    window.rack.show_bay("Ground")
+    session.take("left", "Tower brick")
+    hand.point(window.table.face_centre(UP, 3, 31, 16))
+    shot("island-levels")
+    session.set_work(above="shown")
+
+
+def _shape(hand: Player, shot: Shot) -> None:
+    """The ground sculpted in perspective, and reeds on the terraces."""
+    window, session = hand.window, hand.window.session
+    table: Any = window.table
+    table.toggle_perspective()
+    table.turn_to(-32.0, 36.0)
+    table.zoom(3)
+    session.take("left", "Raise")
+    hand.press_at([table.face_centre(UP, 3, y, x) for y, x in ((29, 31), (31, 31), (32, 30))])
+    shot("island-sculpt")
+    hand.let_go()
+    session.undo()
+    window.rack.show_bay("Fields")
+    session.take("left", "Reed fringe")
+    hand.press_at([table.face_centre(UP, 3, y, x) for y, x in ((30, 12), (31, 15), (30, 18))])
+    hand.let_go()
+    hand.point(table.face_centre(UP, 4, 28, 12))
+    shot("island-field")
+    table.toggle_perspective()
+    window.rack.show_bay("Things")
+    session.take("left", "Lamp post")
+    table.centre_on((9, 21, 21))
+    hand.point(table.face_centre(UP, 8, 22, 22))
+    shot("island-refused")
+
+
 def _show_sheets(hand: Player, shot: Shot, sheet: Path) -> None:
     """A sheet with its cut, and slots that are marked."""
     dialog = hand.window.files.cut_sheet(sheet)
@@ -220,7 +289,12 @@ def play_demo(out: Path) -> int:
     for kind in ("png", "csv", "json"):
         (out / kind).mkdir(exist_ok=True)
         window.files.export_to(kind, out / kind)
-    room = handle.room(next(iter(handle.rooms())))
+    if window.tables.has_opengl:
+        window.session.open_room(ISLAND)
+        for kind in ("gltf", "csv", "png"):
+            (out / kind).mkdir(exist_ok=True)
+            window.files.export_to(kind, out / kind)
+    room = handle.room(ROOM)
     (out / "room.png").write_bytes(png_bytes(np.ascontiguousarray(room.render(1.0))))
     tally = room.tally("Reed bed")
     print(f"reeds: {tally.placed} of {tally.wanted} placed")

@@ -140,6 +140,7 @@ class Session(QObject):
         if self.has_room:
             self._hands_of_kind[self.room.info.axes] = dict(self.hands)
         self.room_name, self.layer_id, self.selected = name, "", None
+        self.cursor = None
         if self.has_room:
             self.hands.update(self._hands_of_kind.get(self.room.info.axes, {}))
         self._default_hands()

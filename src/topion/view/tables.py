@@ -46,6 +46,11 @@ class Tables(QStackedWidget):
     def shown(self) -> Any:
         return self.currentWidget()
 
+    @property
+    def has_opengl(self) -> bool:
+        """Whether voxel rooms can be shown."""
+        return not opengl_problem()
+
     def use(self, session: Session) -> None:
         self.session = session
         self.flat.use(session)

@@ -42,10 +42,14 @@ class AtCursor(QWidget):
         self.session = session
         session.cursor_moved.connect(self._soon)
         session.changed.connect(lambda _: self._soon())
-        session.room_changed.connect(self._soon)
+        session.room_changed.connect(self._on_room)
         session.hands_changed.connect(self._soon)
         session.selection_changed.connect(self.update)
         self.refresh()
+
+    def _on_room(self) -> None:
+        self._cell = None  # of another room
+        self._soon()
 
     def _soon(self) -> None:
         if not self._timer.isActive():

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import importlib.util
 
-from PyQt6.QtGui import QOffscreenSurface, QOpenGLContext, QSurfaceFormat
+from PyQt6.QtGui import QGuiApplication, QOffscreenSurface, QOpenGLContext, QSurfaceFormat
 
 WANTED = (3, 3)
+_WITHOUT_OPENGL = ("offscreen", "minimal", "linuxfb", "vnc")  # Qt shows no OpenGL widgets there
 
 
 def surface_format() -> QSurfaceFormat:
@@ -18,10 +19,31 @@ def surface_format() -> QSurfaceFormat:
     return wanted
 
 
+class QtFunctions:
+    """Gives moderngl the functions of the context Qt made, whatever kind of display it is on."""
+
+    def load_opengl_function(self, name: str) -> int:
+        context = QOpenGLContext.currentContext()
+        found = context.getProcAddress(name.encode()) if context is not None else None
+        return int(found) if found is not None else 0
+
+    def __enter__(self) -> QtFunctions:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        """Qt makes contexts current and lets them go."""
+
+    def release(self) -> None:
+        """The context is Qt's own."""
+
+
 def opengl_problem() -> str:
     """What is missing for voxel rooms, in a sentence; nothing if all is there."""
     if importlib.util.find_spec("moderngl") is None:
         return "Voxel rooms need the Python package moderngl, which is not installed."
+    if QGuiApplication.platformName() in _WITHOUT_OPENGL:
+        name = QGuiApplication.platformName()
+        return f"Voxel rooms need OpenGL 3.3, which the display platform “{name}” does not offer."
     context = QOpenGLContext()
     context.setFormat(surface_format())
     if not context.create():

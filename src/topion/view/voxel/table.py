@@ -31,7 +31,7 @@ from topion.view.voxel.chunks import Chunks, Meshed
 from topion.view.voxel.ghost import Ghost
 from topion.view.voxel.instances import instances
 from topion.view.voxel.scene import ChunkKey, Cut, Mesh, Scene
-from topion.view.voxel.support import surface_format
+from topion.view.voxel.support import QtFunctions, surface_format
 
 _ORBIT_DEG_PER_PX = 0.4
 _ZOOM_A_STEP = 1.18
@@ -205,6 +205,10 @@ class VoxelTable(Strokes, QOpenGLWidget):
     def look_from(self, view: View) -> None:
         """From a corner, from above, or from a side."""
         self._set_eye(self.eye.looking(view))
+
+    def turn_to(self, yaw: float, pitch: float) -> None:
+        """From any other place; degrees as for Eye."""
+        self._set_eye(replace(self.eye, yaw=yaw, pitch=pitch))
 
     def next_corner(self) -> None:
         """From the next of the four corners, clockwise."""
@@ -411,7 +415,8 @@ class VoxelTable(Strokes, QOpenGLWidget):
 
     def initializeGL(self) -> None:
         try:
-            context = moderngl.create_context(require=330)
+            functions: Any = QtFunctions()
+            context = moderngl.create_context(require=330, context=functions)
             self.scene = Scene(context)
         except Exception as problem:  # whatever a driver does, flat rooms must go on working
             self.problem = f"This display gives no OpenGL 3.3: {problem}"
