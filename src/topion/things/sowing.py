@@ -280,7 +280,8 @@ def _refusals(
         else:
             outside = bool(bad.any()) and answer.measured[np.argmax(bad)] == OUTSIDE
             reason = "outside" if outside else "cell taken"
-        if bad.any() or rule is not None:
+        asked = rule is not None and rule.kind != "room"  # those of the field and its prefabs
+        if bad.any() or asked:
             found.append((reason, bad))
         left &= ~bad
     return found

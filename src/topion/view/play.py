@@ -226,6 +226,7 @@ def _shape(hand: Player, shot: Shot) -> None:
     table.toggle_perspective()
     table.turn_to(-32.0, 36.0)
     table.zoom(3)
+    table.centre_on((6, 26, 24))
     session.take("left", "Raise")
     hand.press_at([table.face_centre(UP, 3, y, x) for y, x in ((29, 31), (31, 31), (32, 30))])
     shot("island-sculpt")
