@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import sys
 
-from bench import drawing, edits, grids, weaving
+from bench import drawing, edits, grids, meshing, weaving
 
-PARTS = {"weaving": weaving, "grids": grids, "edits": edits, "drawing": drawing}
+PARTS = {"weaving": weaving, "grids": grids, "edits": edits, "drawing": drawing, "meshing": meshing}
 
 
 def main(names: list[str]) -> int:

@@ -366,3 +366,38 @@ def test_a_brush_of_an_unknown_block_is_refused():
         project.add_brush(Mosaic("Ghosts", (Variant(block_ref("Nothing")),)))
     with pytest.raises(UnknownName):
         project.add_block(Block("Faced", faces=(TileRef("No set", "a"),)))
+
+
+# --- turns --------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("turn", [1, 3, 7, 23])
+def test_a_turned_mosaic_lays_its_blocks_turned_and_pinned(turn):
+    room = isle()
+    stones = room.project.data.brush("Stones")
+    room.lay(Mosaic("Stones", stones.tiles, turn=turn), box=((3, 2, 2), (3, 4, 4)))
+    plain = isle()
+    plain.lay("Stones", box=((3, 2, 2), (3, 4, 4)))
+    for y, x in ((2, 2), (3, 3), (4, 4)):
+        name, found = block_at(room, 3, y, x)
+        assert (name, found) == (block_at(plain, 3, y, x)[0], turn)
+    assert planes(room)["pinned"][3, 2:5, 2:5].all()
+    room.lay("Ground", cells=[(3, 2, 5)])
+    assert block_at(room, 3, 2, 4)[1] == turn, "what is laid beside it does not turn it back"
+
+
+def test_turned_brushes_say_so_and_senseless_turns_are_refused():
+    stones = isle().project.data.brush("Stones")
+    assert Mosaic("S", stones.tiles, turn=6).summary() == "mosaic · 2 · tipped south, turned 180°"
+    assert Mosaic("S", stones.tiles).summary() == "mosaic · 2"
+    with pytest.raises(BadValue, match="0 to 23"):
+        Mosaic("S", stones.tiles, turn=24)
+    with pytest.raises(BadValue, match="0 to 3"):
+        Crate("C", {"mmm": block_ref("Fill")}, turn=4)
+
+
+def test_a_turned_crate_has_every_part_a_quarter_further():
+    parts = {"tnm": block_ref("Side"), "tnw": block_ref("Corner"), "mmm": block_ref("Fill")}
+    plain, turned = Crate("C", parts).forms, Crate("C", parts, turn=1).forms
+    assert plain["tnm"] == block_ref("Side") and turned["tme"] == block_ref("Side", 1)
+    assert turned["tne"] == block_ref("Corner", 1) and turned["tmm"] == block_ref("Side", 1)

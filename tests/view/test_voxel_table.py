@@ -236,6 +236,23 @@ def lying(modeller, cell):
     return lying_at(modeller.handle.data, modeller.room.data, cell)
 
 
+def test_t_turns_the_block_in_hand_and_backspace_brings_it_back(modeller):
+    modeller.key(Qt.Key.Key_T)
+    modeller.stroke((UP, 2, 5, 5))
+    assert block_at(modeller.room, 3, 5, 5)[1] == 1
+    card = next(c for c in modeller.window.rack.cards if c.name == "Stones")
+    assert "turned 90°" in modeller.handle.data.brush(card.name).summary()
+    modeller.key(Qt.Key.Key_T, SHIFT)
+    assert modeller.handle.data.brush("Stones").turn == 1, "these stones cannot be tipped over"
+    for block in ("Stone a", "Stone b"):
+        known = modeller.handle.data.block(block)
+        modeller.handle.add_block(replace(known, turns="any"))
+    modeller.key(Qt.Key.Key_T, SHIFT)
+    assert modeller.handle.data.brush("Stones").turn == 5
+    modeller.key(Qt.Key.Key_Backspace)
+    assert modeller.handle.data.brush("Stones").turn == 0
+
+
 def test_a_refused_thing_says_why_and_is_laid_all_the_same_with_o(modeller):
     modeller.room.lay("Stones", box=((4, 5, 5), (4, 7, 7)))
     prefab = modeller.handle.data.prefab("Post")
@@ -496,8 +513,7 @@ def test_the_rack_and_the_hands_follow_the_kind_of_room(modeller):
 
 def test_what_lay_at_the_cursor_is_forgotten_with_the_room(modeller):
     modeller.hover((UP, 2, 5, 5))
-    modeller.settle(60)
-    assert modeller.window.at_cursor.items
+    modeller.qtbot.waitUntil(lambda: bool(modeller.window.at_cursor.items), timeout=3000)
     for name in ("Flat", "Isle", "Flat"):
         modeller.session.open_room(name)
         modeller.settle(60)

@@ -18,7 +18,7 @@ from topion.brushes.laying import Laid, lay, lays_here, locked_edit, misfit_edit
 from topion.brushes.looms import tile_id
 from topion.errors import BadValue
 from topion.grid.boxes import Box
-from topion.grid.orient import composed_turns
+from topion.grid.orient import composed_turns, turn_words
 from topion.model.brush import Marks, Place, Setting
 from topion.model.edit import Edit
 from topion.model.tileset import TileRef
@@ -55,6 +55,8 @@ class Crate:
                 raise BadValue(f"part {key} of a crate", ref, "a block")
         if not 1 <= self.height <= 512:
             raise BadValue("the height", self.height, "1 to 512")
+        if not 0 <= self.turn <= 3:
+            raise BadValue("the turn", self.turn, "0 to 3 quarters")
 
     @property
     def material(self) -> str:
@@ -63,8 +65,11 @@ class Crate:
     @cached_property
     def forms(self) -> dict[str, TileRef]:
         """The block of each of the 64 forms."""
-        keys = ("".join(key) for key in itertools.product(*LETTERS))
-        return {key: self._form(key) for key in keys}
+        found = {}
+        for key in ("".join(letters) for letters in itertools.product(*LETTERS)):
+            ref = self._form(_turned_key(key, -self.turn))
+            found[key] = ref._replace(turn=int(composed_turns()[ref.turn, self.turn]))
+        return found
 
     def _form(self, key: str) -> TileRef:
         for wanted in _stand_ins(key):
@@ -107,10 +112,14 @@ class Crate:
 
     def summary(self) -> str:
         blocks = len({ref.slot for ref in self.parts.values()})
-        return f"crate · 27 parts from {blocks}"
+        turned = f" · {turn_words(self.turn)}" if self.turn else ""
+        return f"crate · 27 parts from {blocks}{turned}"
 
     def settings(self) -> tuple[Setting, ...]:
-        return (Setting("height", "Height", "number", 1, 16, 1, "c", hint="Of a box drawn flat"),)
+        return (
+            Setting("height", "Height", "number", 1, 16, 1, "c", hint="Of a box drawn flat"),
+            Setting("turn", "Turn", "number", 0, 3, 1, hint="Quarters clockwise about up (T)"),
+        )
 
     def tiles_used(self) -> tuple[TileRef, ...]:
         return tuple(self.parts.values())

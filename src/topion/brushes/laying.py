@@ -6,7 +6,7 @@ Neighbours whose tile depends on what was laid are woven again in the same recor
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,10 +15,12 @@ from topion.brushes.looms import AnyLoom, loom_for, woven_layers
 from topion.grid.arrays import BEYOND, CellList, MaterialIds, TileIds
 from topion.grid.boxes import Box
 from topion.grid.lines import widened
+from topion.grid.orient import composed_turns
 from topion.model.brush import Brush, Marks, Place, Setting
 from topion.model.edit import Edit, Record, cells_changed
 from topion.model.project import Project
 from topion.model.room import Layer, Room
+from topion.weaving.block_loom import looks_of
 from topion.weaving.loom import neighbours
 
 NIB = Setting("nib", "Nib", "number", 1, 9, 1, "c", hint="How many cells wide a drag or line lays")
@@ -155,8 +157,11 @@ def rewoven(project: Project, after: Project) -> Iterator[Record]:
             )
 
 
-def plan_material(brush: Brush, place: Place, marks: Marks) -> Edit:
-    """Lay the brush's own material over the marked cells."""
+def plan_material(brush: Brush, place: Place, marks: Marks, turn: int = 0) -> Edit:
+    """Lay the brush's own material over the marked cells.
+
+    turn : of 24; blocks that are laid turned are pinned, so that their cells keep it.
+    """
     layer_id, layer = place.cells_layer(brush.layer)
     if layer.info.locked:
         return locked_edit(brush, layer)
@@ -165,7 +170,17 @@ def plan_material(brush: Brush, place: Place, marks: Marks) -> Edit:
     cells = marked_cells(place, marks, getattr(brush, "nib", 1))
     material = place.project.material_id(brush.material)
     laid = Laid.of_cells(cells, place.room.info.size, material)
+    if turn and len(cells):
+        at = np.stack(np.unravel_index(laid.flat, place.room.info.size), axis=1)
+        laid = replace(laid, tiles=turned_looks(loom_for(place.project, layer), at, material, turn))
     return Edit(brush.name, lay(place, layer_id, laid), brush.colour)
+
+
+def turned_looks(loom: AnyLoom, cells: CellList, material: int, turn: int) -> TileIds:
+    """(n,) what a material shows among its like in each cell, turned."""
+    around = np.full((len(cells), len(loom.offsets)), material, np.uint16)
+    looks = loom.planes(loom.around(around, cells))
+    return looks_of(looks["block"], composed_turns()[looks["turn"], turn])
 
 
 def locked_edit(brush: Brush, layer: Layer) -> Edit:

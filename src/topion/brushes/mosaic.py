@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from topion.brushes.laying import NIB, SEED, plan_material
+from topion.errors import BadValue
+from topion.grid.orient import TURNS, turn_words
 from topion.model.brush import Marks, Place, Setting
 from topion.model.edit import Edit
 from topion.model.tileset import TileRef
@@ -14,7 +16,10 @@ from topion.weaving.rules import Orientation, Rule, RuleBook, Variant, oriented_
 
 @dataclass(frozen=True)
 class Mosaic:
-    """turns, mirrors : each tile also comes turned by quarters, or mirrored."""
+    """turns, mirrors : each tile also comes turned by quarters, or mirrored.
+
+    turn : one of 24 by which blocks are turned as they are laid; turned ones are pinned.
+    """
 
     kind: ClassVar[str] = "mosaic"
     name: str
@@ -25,6 +30,11 @@ class Mosaic:
     nib: int = 1
     turns: bool = False
     mirrors: bool = False
+    turn: int = 0
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.turn < TURNS:
+            raise BadValue("the turn", self.turn, f"0 to {TURNS - 1}")
 
     @property
     def material(self) -> str:
@@ -45,19 +55,25 @@ class Mosaic:
             ),
         )
 
+    @property
+    def lays_blocks(self) -> bool:
+        return any(variant.tile.is_block for variant in self.tiles)
+
     def plan(self, place: Place, marks: Marks) -> Edit:
-        return plan_material(self, place, marks)
+        return plan_material(self, place, marks, self.turn if self.lays_blocks else 0)
 
     def summary(self) -> str:
-        return f"mosaic · {len(self.tiles)}"
+        turned = f" · {turn_words(self.turn)}" if self.turn else ""
+        return f"mosaic · {len(self.tiles)}{turned}"
 
     def settings(self) -> tuple[Setting, ...]:
-        return (
-            NIB,
-            Setting("turns", "Turn tiles", "switch", hint="Lay each tile in its four turns"),
-            Setting("mirrors", "Mirror tiles", "switch", hint="Lay each tile also mirrored"),
-            SEED,
-        )
+        turns = Setting("turns", "Turn tiles", "switch", hint="Lay each tile in its four turns")
+        if self.lays_blocks:
+            turn = Setting("turn", "Turn", "number", 0, TURNS - 1, 1,
+                           hint="Quarters about up (T), then tipped over (Shift+T)")  # fmt: skip
+            return (NIB, turn, turns, SEED)
+        mirrors = Setting("mirrors", "Mirror tiles", "switch", hint="Lay each tile also mirrored")
+        return (NIB, turns, mirrors, SEED)
 
     def tiles_used(self) -> tuple[TileRef, ...]:
         return tuple(self.book().tiles_used())

@@ -301,7 +301,7 @@ def blocks() -> list[Block]:
         found.append(Block(name, "#e4dccb", faces))
     found.append(Block("Stair", "#b88d55", model=_stair(), top=0.5))
     found.append(Block("Rail", "#97703f", model=_rail(), solid=False, carries=False))
-    found.append(Block("Pile", "#6a4c2c", model=_pile()))
+    found.append(Block("Pile", "#6a4c2c", model=_pile(), turns="any"))
     return found
 
 

@@ -18,7 +18,7 @@ from topion.grid.orient import NORMALS
 SPANS = ((1, 2), (1, 2), (0, 2), (0, 1), (0, 2), (0, 1))
 OPEN_CORNERS = 0xFF  # all four corners of a face as open as can be
 LONGEST_SIDE = 510  # cells of a box that can be meshed at once
-_FIELDS = (9, 9, 9, 16, 8)  # bits of plane, v, u, look and corners in a key
+# A key holds plane, v and u (9 bits each), the look (16) and the corners (8).
 _U_STEP = np.int64(1) << 24
 
 
@@ -72,36 +72,38 @@ def mesh(full: NDArray[np.uint16], face_looks: NDArray[np.uint16], *, shaded: bo
     """
     if max(full.shape) - 2 > LONGEST_SIDE:
         raise ValueError(f"a box of {full.shape} is too large to mesh at once")
-    bits = _packed(full)
+    occupied = full != 0
+    bits = _packed(occupied)
     flat = full.reshape(-1)
-    solid = (flat > 0).view(np.uint8) if shaded else None
+    solid = occupied.reshape(-1).view(np.uint8) if shaded else None
     parts = []
     for face in range(6):
-        exposed = _exposed(bits, face)
-        cells = _set_bits(exposed, full.shape)
+        cells, keys = _faces(_exposed(bits, face, full.shape), face, full.shape)
         if len(cells):
-            parts.append(_joined(face, cells, flat, solid, full.shape, face_looks))
+            looks = face_looks[:, face].take(flat.take(cells))
+            keys |= looks.astype(np.int64) << 8
+            keys |= OPEN_CORNERS if solid is None else _corners(face, cells, solid, full.shape)
+            parts.append(_joined(face, keys))
     return Quads.joined(parts)
 
 
 def exposed_faces(full: NDArray[np.uint16]) -> int:
     """How many faces of single cells are visible; `full` as for `mesh`."""
-    bits = _packed(full)
-    return sum(len(_set_bits(_exposed(bits, face), full.shape)) for face in range(6))
+    bits = _packed(full != 0)
+    return sum(int(np.bitwise_count(_exposed(bits, f, full.shape)).sum()) for f in range(6))
 
 
-def _packed(full: NDArray[np.uint16]) -> NDArray[np.uint64]:
+def _packed(occupied: NDArray[np.bool_]) -> NDArray[np.uint64]:
     """(d + 2, h + 2, words) bit i of a row is its cell i."""
-    depth, height, width = full.shape
+    depth, height, width = occupied.shape
     words = -(-width // 64)
     bits = np.zeros((depth, height, words * 8), np.uint8)
-    packed = np.packbits(full.view(np.bool_) if full.itemsize == 1 else full != 0, axis=2,
-                         bitorder="little")  # fmt: skip
+    packed = np.packbits(occupied, axis=2, bitorder="little")
     bits[:, :, : packed.shape[2]] = packed
     return bits.view(np.uint64)
 
 
-def _exposed(bits: NDArray[np.uint64], face: int) -> NDArray[np.uint64]:
+def _exposed(bits: NDArray[np.uint64], face: int, shape: tuple[int, ...]) -> NDArray[np.uint64]:
     """(d, h, words): cells of the inner box with nothing in front of that face."""
     dz, dy, dx = NORMALS[face].tolist()
     depth, height, _ = bits.shape
@@ -115,44 +117,38 @@ def _exposed(bits: NDArray[np.uint64], face: int) -> NDArray[np.uint64]:
         shifted = there << np.uint64(1)
         shifted[:, :, 1:] |= there[:, :, :-1] >> np.uint64(63)
         there = shifted
-    return np.asarray(here & ~there)
+    found = here & ~there
+    found[:, :, 0] &= ~np.uint64(1)  # the rim
+    last = shape[2] - 1
+    found[:, :, last >> 6] &= ~(np.uint64(1) << np.uint64(last & 63))
+    return np.asarray(found)
 
 
-def _set_bits(words: NDArray[np.uint64], shape: tuple[int, ...]) -> NDArray[np.intp]:
-    """Flat indices, in the padded box of `shape`, of the set bits; its rim left out."""
+def _faces(
+    words: NDArray[np.uint64], face: int, shape: tuple[int, ...]
+) -> tuple[NDArray[np.intp], NDArray[np.int64]]:
+    """The set bits: (n,) flat indices in the padded box of `shape`, rising, and (n,) the upper
+    fields of their keys: plane, v and u."""
     _, height, count = words.shape
     flat = words.reshape(-1)
     some = np.flatnonzero(flat)
-    spread = np.unpackbits(flat[some].view(np.uint8).reshape(len(some), 8), axis=1,
-                           bitorder="little")  # fmt: skip
+    spread = np.unpackbits(flat[some].view(np.uint8), bitorder="little")
     at = np.flatnonzero(spread)
-    word, bit = some[at >> 6], at & 63
-    row, column = np.divmod(word, count) if count > 1 else (word, np.intp(0))
-    x = column * 64 + bit
-    inside = (x > 0) & (x < shape[2] - 1)
-    if not inside.all():
-        row, x = row[inside], x[inside]
+    which, bit = at >> 6, at & 63
+    # what is the same for all bits of a word is worked out once a word
+    row, column = np.divmod(some, count)
     z, y = np.divmod(row, height)
-    return ((z + 1) * shape[1] + (y + 1)) * shape[2] + x
+    x = column * 64 - 1
+    home = ((z + 1) * shape[1] + y + 1) * shape[2] + x + 1
+    plane_v_u = {0: (z, y, x), 1: (y, z, x), 2: (x, z, y)}[3 - sum(SPANS[face])]
+    fields = plane_v_u[0] * (1 << 42) + plane_v_u[1] * (1 << 33) + plane_v_u[2] * (1 << 24)
+    along_x = 42 if SPANS[face][1] != 2 else 24
+    return home.take(which) + bit, fields.take(which) + (bit << along_x)
 
 
-def _joined(
-    face: int,
-    cells: NDArray[np.intp],
-    flat: NDArray[np.uint16],
-    solid: NDArray[np.uint8] | None,
-    shape: tuple[int, ...],
-    face_looks: NDArray[np.uint16],
-) -> Quads:
-    """Faces of one side as rectangles.  cells : flat indices in the padded box, rising."""
-    rest, x = np.divmod(cells, shape[2])
-    z, y = np.divmod(rest, shape[1])
-    at = (z - 1, y - 1, x - 1)
+def _joined(face: int, keys: NDArray[np.int64]) -> Quads:
+    """Faces of one side as rectangles.  keys : (n,) plane, v, u, look and corners."""
     v_axis, u_axis = SPANS[face]
-    plane = at[3 - v_axis - u_axis]
-    keys = (plane << 42) | (at[v_axis] << 33) | (at[u_axis] << 24)
-    keys |= face_looks[:, face].take(flat.take(cells)).astype(np.int64) << 8
-    keys |= OPEN_CORNERS if solid is None else _corners(face, cells, solid, shape)
     if u_axis != 2:
         keys.sort()
     starts = np.flatnonzero(np.diff(keys, prepend=keys[0] - 2 * _U_STEP) != _U_STEP)

@@ -68,6 +68,13 @@ class RoomInfo:
         """2 for a flat room, 3 for a voxel room."""
         return len(self.size)
 
+    def facts(self) -> str:
+        """Kind and size in words, width first."""
+        size = " × ".join(str(side) for side in (self.size[-1], self.size[-2], *self.size[:-2]))
+        if self.axes == 2:
+            return f"flat · {size} · {self.cell_px} px"
+        return f"voxel · {size} · {self.metres:g} m"
+
     @property
     def plan(self) -> tuple[int, int]:
         """Its size seen from above: (y, x)."""

@@ -123,6 +123,7 @@ class Block:
     colour : of a plain block, and of any block from afar.
     faces : no tiles; or one for all sides, three for top, sides and bottom, or six in the
     order of `grid.orient.FACES`.
+    turns : how a designer may turn it: not at all, by quarters about up, or over as well.
     model : its shape, up to 16³ voxels, instead of a full cube.
     solid, walkable, opening, slope, carries, not_for_use : as for the slots of a tile set.
     top : height of the surface that carries things, 0 to 1.

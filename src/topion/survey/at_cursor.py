@@ -10,6 +10,7 @@ import numpy as np
 
 from topion.brushes.looms import laid_ref, loom_for
 from topion.grid.boxes import Box
+from topion.grid.orient import turn_words
 from topion.model.prefab import Thing, standing_cell
 from topion.model.project import Project
 from topion.model.room import FULL_DENSITY, Layer, Room
@@ -86,7 +87,7 @@ def _tile(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lyi
     brush = next((b.name for b in project.brushes.values() if b.material == name), "")
     if layer.planes["pinned"][cell]:
         kind = "block" if ref and ref.is_block else "tile"
-        turned = f", {_TURNS[ref.turn]}" if ref and kind == "block" and 0 < ref.turn < 4 else ""
+        turned = f", {turn_words(ref.turn)}" if ref and ref.is_block and ref.turn else ""
         why = f"{kind} {ref.slot if ref else ''}{turned}, laid by hand and pinned"
         return [Lying(name, why, layer_id, brush, ref)]
     reason = loom_for(project, layer).why(layer.planes["material"], *cell)

@@ -64,6 +64,7 @@ class Keys:
         }
         self._shifted: dict[Any, Callable[[], object]] = {
             key.Key_I: window.stand_mirror_here,
+            key.Key_T: window.tip_brush,
             key.Key_Home: lambda: window.tables.fit_selection(),
         }
         self._control: dict[Any, Callable[[], object]] = {

@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 
 from topion.brushes.library import change_things, put_brush
 from topion.errors import TopionError
+from topion.grid.orient import TURNS
 from topion.scripting import ProjectHandle
 from topion.survey import survey
 from topion.view import look
@@ -238,6 +239,7 @@ class Window(QMainWindow):
             self._change_brush(seed=(brush.seed * 1103515245 + 12345) % 10_000)
 
     def turn_brush(self) -> None:
+        """A quarter, or a little where the prefab may be turned by any angle."""
         brush = self._shown_brush()
         if brush is not None and brush.kind == "things":
             prefab = self.session.project.prefabs.get(brush.prefab)
@@ -246,6 +248,27 @@ class Window(QMainWindow):
                 return
             step = 15 if prefab.turns == "any" else 90
             self._change_brush(turn=(brush.turn + step) % 360)
+        elif self._block_turns(brush) != "none":
+            self._change_brush(turn=brush.turn // 4 * 4 + (brush.turn + 1) % 4)
+
+    def tip_brush(self) -> None:
+        """Another side of the block up."""
+        brush = self._shown_brush()
+        if self._block_turns(brush) == "any" and brush.kind == "mosaic":
+            self._change_brush(turn=(brush.turn + 4) % TURNS)
+        elif brush is not None:
+            self.say(f"{brush.name} cannot be tipped over")
+
+    def _block_turns(self, brush: Any) -> str:
+        """How the blocks of a brush may be turned, by the one that allows least."""
+        if brush is None or not hasattr(brush, "turn"):
+            return "none"
+        blocks = self.session.project.blocks
+        used = [blocks[ref.slot].turns for ref in brush.tiles_used() if ref.slot in blocks]
+        found = next((way for way in ("none", "quarters", "any") if way in used), "none")
+        if found == "none" and used:
+            self.say(f"{brush.name} cannot be turned")
+        return found
 
     def mirror_brush(self) -> None:
         brush = self._shown_brush()
@@ -257,6 +280,8 @@ class Window(QMainWindow):
         brush = self._shown_brush()
         if brush is not None and brush.kind == "things":
             self._change_brush(turn=0.0, mirrored=False, scale=1.0, sway=0.0)
+        elif hasattr(brush, "turn"):
+            self._change_brush(turn=0)
 
     # --- work plane and mirrors -----------------------------------------------------------
 

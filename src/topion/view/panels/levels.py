@@ -110,7 +110,7 @@ class Levels(QWidget):
         painter.setFont(look.heading())
         painter.setPen(look.ink("soft"))
         painter.drawText(QRectF(10, 8, 120, 16), "Levels · section")
-        if not self.session.has_room or self.session.room.info.axes < 3:
+        if not self.session.has_room:
             return
         foot = self._foot()
         painter.setClipRect(QRectF(0, _TOP - 2, self.width() - 1, foot - _TOP + 2))

@@ -10,7 +10,6 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from topion.brushes.gestures import GESTURES
-from topion.model.room import RoomInfo
 from topion.view import look
 from topion.view.session import Session
 
@@ -171,7 +170,7 @@ class TopBar(QWidget):
         self.room.setAccessibleName(f"Room {session.room_name}")
         if session.has_room:
             info = session.room.info
-            self.facts.setText(_facts(info))
+            self.facts.setText(info.facts())
         else:
             self.facts.setText("")
         self.facts.setStyleSheet(f"color: {look.name('soft')}")
@@ -209,10 +208,3 @@ class TopBar(QWidget):
     def next_parts(self) -> None:
         self.session.cell_parts = self.session.cell_parts % 4 + 1
         self.session.gesture_changed.emit()
-
-
-def _facts(info: RoomInfo) -> str:
-    """Kind and size of a room, width first."""
-    size = " × ".join(str(side) for side in (info.size[-1], info.size[-2], *info.size[:-2]))
-    unit = f"{info.cell_px} px" if info.axes == 2 else f"{info.metres:g} m"
-    return f"{'flat' if info.axes == 2 else 'voxel'} · {size} · {unit}"
