@@ -512,7 +512,8 @@ def test_the_rack_and_the_hands_follow_the_kind_of_room(modeller):
 
 
 def test_what_lay_at_the_cursor_is_forgotten_with_the_room(modeller):
-    modeller.hover((UP, 2, 5, 5))
+    for cell in ((UP, 2, 2, 2), (UP, 2, 7, 4)):
+        modeller.hover(cell)
     modeller.qtbot.waitUntil(lambda: bool(modeller.window.at_cursor.items), timeout=3000)
     for name in ("Flat", "Isle", "Flat"):
         modeller.session.open_room(name)

@@ -192,8 +192,16 @@ def lays_here(brush: Brush, room: Room) -> bool:
     """Whether what the brush lays, tiles or blocks, is what the room is made of."""
     if getattr(brush, "axes", room.info.axes) != room.info.axes:
         return False
-    used = brush.tiles_used()
-    return not used or any(ref.is_block == (room.info.cells_kind == "blocks") for ref in used)
+    blocks = lays_blocks(brush)
+    return blocks is None or blocks == (room.info.cells_kind == "blocks")
+
+
+def lays_blocks(brush: Brush) -> bool | None:
+    """Whether what the brush lays are blocks or tiles, by the first of them; None for neither."""
+    book = brush.book() if hasattr(brush, "book") else None
+    used = book.tiles_used() if book is not None else iter(brush.tiles_used())
+    first = next(used, None)
+    return None if first is None else bool(first.is_block)
 
 
 def misfit_edit(brush: Brush, room: Room) -> Edit:

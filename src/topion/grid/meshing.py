@@ -151,15 +151,15 @@ def _joined(face: int, keys: NDArray[np.int64]) -> Quads:
     v_axis, u_axis = SPANS[face]
     if u_axis != 2:
         keys.sort()
-    starts = np.flatnonzero(np.diff(keys, prepend=keys[0] - 2 * _U_STEP) != _U_STEP)
-    lengths = np.diff(starts, append=len(keys))
+    starts = _breaks(keys, _U_STEP)
+    lengths = _lengths(starts, len(keys))
     first = keys[starts]
     # plane, u, length, look and corners, then v: equal runs above each other differ by one
     alike = (first >> 42 << 51) | ((first >> 24 & 511) << 42) | (lengths << 33)
     alike |= ((first & 0xFFFFFF) << 9) | (first >> 33 & 511)
     alike.sort()
-    tops = np.flatnonzero(np.diff(alike, prepend=alike[0] - 2) != 1)
-    heights = np.diff(tops, append=len(alike))
+    tops = _breaks(alike, np.int64(1))
+    heights = _lengths(tops, len(alike))
     key = alike[tops]
     corner = np.empty((len(key), 3), np.int16)
     corner[:, 3 - v_axis - u_axis] = key >> 51
@@ -173,6 +173,22 @@ def _joined(face: int, keys: NDArray[np.int64]) -> Quads:
         (key >> 17 & 0xFFFF).astype(np.uint16),
         (key >> 9 & 0xFF).astype(np.uint8),
     )
+
+
+def _breaks(keys: NDArray[np.int64], step: np.int64) -> NDArray[np.intp]:
+    """Where rising keys do not go on by one step; the first always counts."""
+    fresh = np.empty(len(keys), bool)
+    fresh[0] = True
+    np.not_equal(keys[1:] - keys[:-1], step, out=fresh[1:])
+    return np.flatnonzero(fresh)
+
+
+def _lengths(starts: NDArray[np.intp], count: int) -> NDArray[np.intp]:
+    """How many follow from each start to the next, or to the end."""
+    out = np.empty(len(starts), np.intp)
+    np.subtract(starts[1:], starts[:-1], out=out[:-1])
+    out[-1] = count - starts[-1]
+    return out
 
 
 _OPENNESS = np.array([3, 2, 2, 0, 2, 1, 1, 0], np.int64)  # by side v, side u and corner full

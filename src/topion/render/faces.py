@@ -22,6 +22,7 @@ SIDE_PX = 16  # of the pictures on faces
 SUN = np.array([1.0, 0.55, -0.35]) / np.linalg.norm([1.0, 0.55, -0.35])  # where light comes from
 AMBIENT, DIRECT, SKY = 0.62, 0.40, 0.05
 _MOST_MORE = 1.6  # times as many rectangles may be spent on the corners of a model
+_ALIKE = 28  # of 255: colours this near count as one from afar
 OPENNESS = np.array([0.60, 0.75, 0.89, 1.0])  # light in corners, by how open they are
 
 
@@ -43,6 +44,7 @@ class FaceBook:
     rgb : (face looks, 3) uint8, the colour of a plain face, or the mean of the picture.
     pictures : (layers, SIDE_PX, SIDE_PX, 4) uint8; 0 is clear.
     models : by block number, the shape of those that have one.
+    far : as `faces`, with looks of about the same colour as one, for what is seen from afar.
     """
 
     faces: NDArray[np.uint16]
@@ -52,6 +54,7 @@ class FaceBook:
     rgb: NDArray[np.uint8]
     pictures: NDArray[np.uint8]
     models: dict[int, VoxelModel]
+    far: NDArray[np.uint16]
 
 
 def face_book(project: Project) -> FaceBook:
@@ -70,6 +73,7 @@ class _Looks:
     def __init__(self, project: Project) -> None:
         self.project = project
         self.pictures = [np.zeros((SIDE_PX, SIDE_PX, 4), np.uint8)]
+        self._means: list[tuple[int, ...]] = [(0, 0, 0)]  # of the pictures
         self._layers: dict[object, int] = {}
         self._numbers: dict[tuple[object, ...], int] = {}
         self.rows: list[tuple[int, int, tuple[int, ...]]] = [(0, 0, (0, 0, 0))]
@@ -80,10 +84,7 @@ class _Looks:
             rgb = tuple(bytes.fromhex(block.colour[1:]))
             return self._number((rgb,), (0, 0, rgb))
         layer = self._layer(refs[face])
-        solid = self.pictures[layer].reshape(-1, 4)
-        solid = solid[solid[:, 3] > 0]
-        mean = solid[:, :3].mean(axis=0) if len(solid) else np.zeros(3)
-        rgb = tuple(int(v) for v in mean)
+        rgb = self._means[layer]
         return self._number((layer, quarters), (layer, quarters, rgb))
 
     def _layer(self, ref: object) -> int:
@@ -92,6 +93,10 @@ class _Looks:
             words = resized(as_words(np.ascontiguousarray(picture)), SIDE_PX, SIDE_PX)
             self._layers[ref] = len(self.pictures)
             self.pictures.append(as_rgba(words))
+            solid = self.pictures[-1].reshape(-1, 4)
+            solid = solid[solid[:, 3] > 0]
+            mean = solid[:, :3].mean(axis=0) if len(solid) else np.zeros(3)
+            self._means.append(tuple(int(v) for v in mean))
         return self._layers[ref]
 
     def _number(self, key: tuple[object, ...], row: tuple[int, int, tuple[int, ...]]) -> int:
@@ -128,7 +133,17 @@ def _made(project: Project) -> FaceBook:
         np.array(rgb, np.uint8).reshape(-1, 3),
         np.stack(looks.pictures),
         models,
+        _alike(np.array(rgb, np.int64).reshape(-1, 3))[faces],
     )
+
+
+def _alike(rgb: NDArray[np.int64]) -> NDArray[np.uint16]:
+    """(looks,) for each look the first of about the same colour."""
+    rough = rgb // _ALIKE
+    key = (rough[:, 0] << 16) + (rough[:, 1] << 8) + rough[:, 2]
+    key[0] = -1
+    _, first, which = np.unique(key, return_index=True, return_inverse=True)
+    return first[which.reshape(-1)].astype(np.uint16)
 
 
 @dataclass(frozen=True, eq=False)

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from topion.brushes.laying import lays_blocks
 from topion.errors import TopionError
 from topion.grid.arrays import Rgba
 from topion.grid.boxes import Box
@@ -30,7 +31,7 @@ def is_solid(project: Project, brush: Brush) -> bool:
     names = [s.prefab for s in getattr(brush, "sown", ())] or [getattr(brush, "prefab", "")]
     if any(name in project.prefabs and project.prefabs[name].model for name in names):
         return True
-    return getattr(brush, "axes", 0) == 3 or any(ref.is_block for ref in brush.tiles_used())
+    return getattr(brush, "axes", 0) == 3 or bool(lays_blocks(brush))
 
 
 def solid_card(project: Project, brush: Brush) -> Rgba:

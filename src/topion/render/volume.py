@@ -61,13 +61,17 @@ def cubes_only(book: FaceBook, looks: NDArray[np.uint16]) -> NDArray[np.uint16]:
 
 def mesh_box(
     book: FaceBook, layer: Layer, box: Box, changes: Iterable[CellsRecord] = (),
-    *, shaded: bool = True,
+    *, shaded: bool = True, far: bool = False,
 ) -> Quads:  # fmt: skip
-    """The mesh of the cubes in a box of the room; quads count cells from the box's corner."""
+    """The mesh of the cubes in a box of the room; quads count cells from the box's corner.
+
+    far : for small cells on the screen: what looks about alike is joined, corners do not count.
+    """
     looks = looks_in(layer, box.grown(1), changes)
     if not looks[1:-1, 1:-1, 1:-1].any():
         return Quads.joined([])
-    return mesh(cubes_only(book, looks), book.faces, shaded=shaded)
+    cubes = cubes_only(book, looks)
+    return mesh(cubes, book.far, shaded=False) if far else mesh(cubes, book.faces, shaded=shaded)
 
 
 @dataclass(frozen=True, eq=False)

@@ -78,7 +78,8 @@ class Card(QWidget):
         picture = self.rack.picture(brush)
         frame = QRectF(6, 6, self.width() - 12, 61)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
-        painter.drawPixmap(frame, picture, _cover(picture, frame))
+        if not picture.isNull():
+            painter.drawPixmap(frame, picture, _cover(picture, frame))
         self._paint_text(painter, brush)
 
     def _paint_text(self, painter: QPainter, brush: Brush) -> None:
@@ -198,6 +199,11 @@ class Rack(QWidget):
         row.addWidget(self._scroll, 1)
         row.addWidget(Legend(self))
         layout.addLayout(row, 1)
+        self._drew = False
+        self._draw_next = QTimer(self)
+        self._draw_next.setSingleShot(True)
+        self._draw_next.setInterval(0)
+        self._draw_next.timeout.connect(self._let_draw)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(40)
@@ -249,9 +255,18 @@ class Rack(QWidget):
         known = self._pictures.get(brush.name)
         key = (brush, len(project.prefabs), len(project.tilesets), len(project.blocks))
         if known is None or known[0] != key:
+            if self._drew:  # one in a turn of the event loop, so that nothing waits for them all
+                self._draw_next.start()
+                return known[1] if known else QPixmap()
+            self._drew = True
+            self._draw_next.start()
             known = (key, pixmap_of(card_picture(project, brush)))
             self._pictures[brush.name] = known
         return known[1]
+
+    def _let_draw(self) -> None:
+        self._drew = False
+        self._repaint()
 
     def _order(self) -> list[str]:
         """Names of the cards shown: from the bay in front on, or those that were found."""

@@ -13,7 +13,7 @@ from topion.model.edit import CellsRecord
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.render.faces import face_book
-from topion.render.vertices import Vertices, book_vertices
+from topion.render.vertices import Vertices, book_vertices, vertices
 from topion.render.volume import CHUNK, Shaped, block_layer, boxes_of, mesh_box, shaped_blocks
 from topion.view.voxel.scene import ChunkKey
 
@@ -22,22 +22,34 @@ AT_ONCE = 6  # chunks that are meshed within a frame; more go to the thread
 
 @dataclass(frozen=True, eq=False)
 class Meshed:
-    """A chunk ready for the card."""
+    """A chunk ready for the card.  far : the same in fewer rectangles, if that was asked for."""
 
     key: ChunkKey
     box: Box
     vertices: Vertices
+    far: Vertices | None
     shaped: list[Shaped]
 
 
-def meshed(project: Project, room: Room, box: Box, changes: tuple[CellsRecord, ...] = ()) -> Meshed:
+def meshed(
+    project: Project,
+    room: Room,
+    box: Box,
+    changes: tuple[CellsRecord, ...] = (),
+    *,
+    far: bool = False,
+) -> Meshed:
     """Mesh one chunk, as it is or as it would be after `changes`."""
     key = (box.lo[0] // CHUNK, box.lo[1] // CHUNK, box.lo[2] // CHUNK)
     layer, book = block_layer(room), face_book(project)
     if layer is None:
-        return Meshed(key, box, book_vertices(Quads.joined([]), book), [])
-    quads = mesh_box(book, layer, box, changes)
-    return Meshed(key, box, book_vertices(quads, book), shaped_blocks(book, layer, box, changes))
+        return Meshed(key, box, book_vertices(Quads.joined([]), book), None, [])
+    near = book_vertices(mesh_box(book, layer, box, changes), book)
+    plain = vertices(mesh_box(book, layer, box, changes, far=True), book.rgb) if far else None
+    return Meshed(key, box, near, plain, shaped_blocks(book, layer, box, changes))
+
+
+_Order = tuple[int, Project, Room, Box, bool]  # ticket, what to mesh, and whether for afar too
 
 
 class _Mesher(QThread):
@@ -47,12 +59,14 @@ class _Mesher(QThread):
 
     def __init__(self) -> None:
         super().__init__()
-        self.queue: queue.SimpleQueue[tuple[int, Project, Room, Box] | None] = queue.SimpleQueue()
+        self.queue: queue.SimpleQueue[tuple[int, Project, Room, Box, bool] | None] = (
+            queue.SimpleQueue()
+        )
 
     def run(self) -> None:
         while (item := self.queue.get()) is not None:
-            ticket, project, room, box = item
-            self.done.emit(ticket, meshed(project, room, box))
+            ticket, project, room, box, far = item
+            self.done.emit(ticket, meshed(project, room, box, far=far))
 
 
 class Chunks(QObject):
@@ -66,6 +80,7 @@ class Chunks(QObject):
         self._dirty: dict[ChunkKey, Box] = {}
         self._tickets: dict[ChunkKey, int] = {}
         self._next = 0
+        self._far = False
         self._mesher = _Mesher()
         self._mesher.done.connect(self._came)
         self.forget(None)
@@ -89,6 +104,12 @@ class Chunks(QObject):
             key = (part.lo[0] // CHUNK, part.lo[1] // CHUNK, part.lo[2] // CHUNK)
             self._dirty[key] = part
 
+    def want_far(self) -> None:
+        """From now on mesh each chunk also in few rectangles, for a slow card."""
+        if not self._far:
+            self._far = True
+            self.forget(None)
+
     @property
     def busy(self) -> bool:
         return bool(self._dirty or self._tickets)
@@ -101,14 +122,14 @@ class Chunks(QObject):
         if len(dirty) <= AT_ONCE:
             for key, box in dirty.items():
                 self._tickets.pop(key, None)
-                self.ready.emit(meshed(self.project, self.room, box))
+                self.ready.emit(meshed(self.project, self.room, box, far=self._far))
             return
         if not self._mesher.isRunning():
             self._mesher.start()
         for key, box in dirty.items():
             self._next += 1
             self._tickets[key] = self._next
-            self._mesher.queue.put((self._next, self.project, self.room, box))
+            self._mesher.queue.put((self._next, self.project, self.room, box, self._far))
 
     def _came(self, ticket: int, found: Meshed) -> None:
         if self._tickets.get(found.key) == ticket:  # else it was changed meanwhile

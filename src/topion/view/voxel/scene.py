@@ -22,7 +22,10 @@ from topion.render.vertices import (
 )
 from topion.view.voxel import shaders
 
+FAR_PX = 9.0  # smaller cells may be drawn in fewer rectangles where the card is slow
 _MOST_QUADS = 98_304  # of a chunk of 32³ cells: every second cell full, six sides each
+Features = tuple[str, ...]
+_CELL_FEATURES: tuple[Features, ...] = ((), ("CUT",), ("PICTURES",), ("CUT", "PICTURES"))
 _CELLS = "3u2 1u2 4f1 1u1 1u1 2x1 /v"
 _CELL_NAMES = ("in_at", "in_layer", "in_colour", "in_face", "in_quarter")
 _SHAPES = "3u2 2x1 4f1 1u1 3x1 /v"
@@ -44,17 +47,18 @@ class Cut:
 
 @dataclass(eq=False)
 class Mesh:
-    """Vertices on the card.  corner : (z, y, x) of the cells they count from."""
+    """Vertices on the card.  corner : (z, y, x) of the cells they count from.
+    drawn : ready to be drawn, by the features of the shader."""
 
     buffer: Any
-    drawn: Any
+    drawn: dict[Features, Any]
     washed: Any
     ends: NDArray[np.intp]
     corner: tuple[int, int, int]
     box: Box
 
     def release(self) -> None:
-        for part in (self.drawn, self.washed, self.buffer):
+        for part in (*self.drawn.values(), self.washed, self.buffer):
             part.release()
 
 
@@ -65,8 +69,13 @@ class Shape:
     vertices: Any
     quads: int
     instances: Any = None
-    drawn: Any = None
+    drawn: dict[Features, Any] = field(default_factory=dict)
     count: int = 0
+
+    def release(self) -> None:
+        for part in (*self.drawn.values(), self.instances, self.vertices):
+            if part is not None:
+                part.release()
 
 
 @dataclass(eq=False)
@@ -75,16 +84,26 @@ class Scene:
 
     context: Any
     chunks: dict[ChunkKey, Mesh] = field(default_factory=dict)
+    far: dict[ChunkKey, Mesh] = field(default_factory=dict)
     quads_drawn: int = 0
+    slow: bool = False  # the last frames in full took too long
 
     def __post_init__(self) -> None:
         make = self.context.program
-        self._cells = make(
-            vertex_shader=shaders.CELLS_VERTEX, fragment_shader=shaders.CELLS_FRAGMENT
-        )
-        self._shape_program = make(
-            vertex_shader=shaders.SHAPES_VERTEX, fragment_shader=shaders.SHAPES_FRAGMENT
-        )
+        self._cells = {
+            features: make(
+                vertex_shader=shaders.with_features(shaders.CELLS_VERTEX, *features),
+                fragment_shader=shaders.with_features(shaders.CELLS_FRAGMENT, *features),
+            )
+            for features in _CELL_FEATURES
+        }
+        self._shape_programs: dict[Features, Any] = {
+            features: make(
+                vertex_shader=shaders.SHAPES_VERTEX,
+                fragment_shader=shaders.with_features(shaders.SHAPES_FRAGMENT, *features),
+            )
+            for features in ((), ("CUT",))
+        }
         self._wash = make(vertex_shader=shaders.WASH_VERTEX, fragment_shader=shaders.PLAIN_FRAGMENT)
         self._line = make(
             vertex_shader=shaders.LINES_VERTEX, fragment_shader=shaders.PLAIN_FRAGMENT
@@ -92,7 +111,9 @@ class Scene:
         self._sky = make(vertex_shader=shaders.SKY_VERTEX, fragment_shader=shaders.SKY_FRAGMENT)
         self._sky_drawn = self.context.vertex_array(self._sky, [])
         self._index = self.context.buffer(quad_indices(_MOST_QUADS).tobytes())
-        self._cells["frames"].write(picture_frames().tobytes())
+        for features, program in self._cells.items():
+            if "PICTURES" in features:
+                program["frames"].write(picture_frames().tobytes())
         self._pictures: Any = None
         self._shapes: dict[int, tuple[VoxelModel, Shape]] = {}
         self._line_buffer: Any = None
@@ -115,27 +136,28 @@ class Scene:
         if not vertices.quads:
             return None
         buffer = self.context.buffer(vertices.data.tobytes())
-        drawn = self.context.vertex_array(
-            self._cells, [(buffer, _CELLS, *_CELL_NAMES)], self._index, skip_errors=True
-        )
+        content = [(buffer, _CELLS, *_CELL_NAMES)]
+        drawn = {
+            features: self.context.vertex_array(program, content, self._index, skip_errors=True)
+            for features, program in self._cells.items()
+        }
         washed = self.context.vertex_array(self._wash, [(buffer, _WASH, "in_at")], self._index)
         return Mesh(buffer, drawn, washed, vertices.ends, corner, box)
 
-    def put(self, key: ChunkKey, mesh: Mesh | None) -> None:
-        """Let a chunk show another mesh, or nothing."""
-        old = self.chunks.pop(key, None)
-        if old is not None:
-            old.release()
-        if mesh is not None:
-            self.chunks[key] = mesh
+    def put(self, key: ChunkKey, mesh: Mesh | None, far: Mesh | None = None) -> None:
+        """Let a chunk show another mesh, and one for afar, or nothing."""
+        for shelf, new in ((self.chunks, mesh), (self.far, far)):
+            old = shelf.pop(key, None)
+            if old is not None:
+                old.release()
+            if new is not None:
+                shelf[key] = new
 
     def clear(self) -> None:
         for key in list(self.chunks):
             self.put(key, None)
         for _, shape in self._shapes.values():
-            for part in (shape.drawn, shape.instances, shape.vertices):
-                if part is not None:
-                    part.release()
+            shape.release()
         self._shapes.clear()
 
     def stand(self, places: dict[int, tuple[VoxelModel, NDArray[np.float32]]]) -> None:
@@ -159,17 +181,17 @@ class Scene:
             shape.count = 0
             return
         if shape.instances is None or shape.instances.size < rows.nbytes:
-            for part in (shape.drawn, shape.instances):
+            for part in (*shape.drawn.values(), shape.instances):
                 if part is not None:
                     part.release()
             shape.instances = self.context.buffer(reserve=max(1024, rows.nbytes * 2))
             index = self.context.buffer(quad_indices(shape.quads).tobytes())
-            shape.drawn = self.context.vertex_array(
-                self._shape_program,
-                [(shape.vertices, _SHAPES, *_SHAPE_NAMES),
-                 (shape.instances, _INSTANCE, *_INSTANCE_NAMES)],
-                index,
-            )  # fmt: skip
+            content = [(shape.vertices, _SHAPES, *_SHAPE_NAMES),
+                       (shape.instances, _INSTANCE, *_INSTANCE_NAMES)]  # fmt: skip
+            shape.drawn = {
+                features: self.context.vertex_array(program, content, index)
+                for features, program in self._shape_programs.items()
+            }
         shape.instances.write(rows.tobytes())
 
     # --- a frame --------------------------------------------------------------------------
@@ -192,25 +214,46 @@ class Scene:
         self.quads_drawn = 0
         if self._pictures is not None:
             self._pictures.use(0)
-        chunks = {**self.chunks, **{k: m for k, m in instead.items() if m is not None}}
+        few = self.slow and eye.px < FAR_PX and len(self.far) == len(self.chunks)
+        shown = self.far if few else self.chunks
+        chunks = {**shown, **{k: m for k, m in instead.items() if m is not None}}
         meshes = [m for k, m in chunks.items() if k not in instead or instead[k] is m]
-        self._cells["matrix"].write(matrix.T.tobytes())
-        self._cells["smaller"].value = max(0.0, float(np.log2(SIDE_PX / max(eye.px, 0.1))) - 0.5)
-        self._set_cut(self._cells, cut)
-        for mesh in _seen(meshes, eye, matrix):
-            self._cells["corner"].value = tuple(float(v) for v in mesh.corner[::-1])
-            for first, count in _facing(mesh, eye):
-                mesh.drawn.render(moderngl.TRIANGLES, vertices=6 * count, first=6 * first)
+        cutting: Features = ("CUT",) if cut.mode else ()
+        features: Features = cutting if shown is self.far else (*cutting, "PICTURES")
+        program = self._ready(features, eye, matrix, cut)
+        corner = program["corner"]
+        for mesh, ranges in _seen(meshes, eye, matrix):
+            corner.value = mesh.corner[::-1]
+            for first, count in ranges:
+                mesh.drawn[features].render(moderngl.TRIANGLES, vertices=6 * count, first=6 * first)
                 self.quads_drawn += count
-        self._set_cut(self._cells, Cut())
-        for mesh in extra:
-            self._cells["corner"].value = tuple(float(v) for v in mesh.corner[::-1])
-            mesh.drawn.render(moderngl.TRIANGLES, vertices=6 * int(mesh.ends[-1]))
-        self._shape_program["matrix"].write(matrix.T.tobytes())
-        self._set_cut(self._shape_program, cut)
+        if extra:
+            corner = self._ready(("PICTURES",), eye, matrix, Cut())["corner"]
+            for mesh in extra:
+                corner.value = mesh.corner[::-1]
+                count = int(mesh.ends[-1])
+                mesh.drawn["PICTURES",].render(moderngl.TRIANGLES, vertices=6 * count)
+        self._draw_shapes(matrix, cut, cutting)
+
+    def _ready(self, features: Features, eye: Eye, matrix: NDArray[np.float32], cut: Cut) -> Any:
+        """The program for cells, set up for a frame."""
+        program = self._cells[features]
+        program["matrix"].write(matrix.T.tobytes())
+        if "PICTURES" in features:
+            smaller = max(0.0, float(np.log2(SIDE_PX / max(eye.px, 0.1))) - 0.5)
+            program["smaller"].value = smaller
+        if "CUT" in features:
+            self._set_cut(program, cut)
+        return program
+
+    def _draw_shapes(self, matrix: NDArray[np.float32], cut: Cut, features: Features) -> None:
+        program = self._shape_programs[features]
+        program["matrix"].write(matrix.T.tobytes())
+        if features:
+            self._set_cut(program, cut)
         for _, shape in self._shapes.values():
             if shape.count:
-                shape.drawn.render(
+                shape.drawn[features].render(
                     moderngl.TRIANGLES, vertices=6 * shape.quads, instances=shape.count
                 )
 
@@ -251,8 +294,9 @@ class Scene:
         context.disable(moderngl.BLEND)
 
 
-def _seen(meshes: list[Mesh], eye: Eye, matrix: NDArray[np.float32]) -> list[Mesh]:
-    """Those whose boxes may be in the picture, the nearest first."""
+def _seen(meshes: list[Mesh], eye: Eye, matrix: NDArray[np.float32]) -> list[tuple[Mesh, _Ranges]]:
+    """Those whose boxes may be in the picture, the nearest first, with the ranges (first
+    rectangle, count) of their sides that can face the eye."""
     if not meshes:
         return []
     lo = np.array([mesh.box.lo for mesh in meshes], float)
@@ -265,24 +309,26 @@ def _seen(meshes: list[Mesh], eye: Eye, matrix: NDArray[np.float32]) -> list[Mes
             plane = wide[3] + sign * wide[row]
             normal = plane[2::-1]
             inside &= middle @ normal + half @ np.abs(normal) + plane[3] >= 0
-    depth = (middle - eye.place) @ eye.forward
+    place, forward = eye.place, eye.forward
+    if eye.perspective:
+        nearest = np.where(NORMALS > 0, lo[:, None], hi[:, None])  # (n, 6, 3)
+        faces = ((place - nearest) * NORMALS).sum(axis=2) > 0
+    else:
+        faces = np.broadcast_to(NORMALS @ forward < -1e-9, (len(meshes), 6))
     rows = np.flatnonzero(inside)
-    return [meshes[row] for row in rows[np.argsort(depth[rows])].tolist()]
+    order = rows[np.argsort(((middle - place) @ forward)[rows])]
+    return [(meshes[row], _joined(meshes[row].ends.tolist(), faces[row].tolist())) for row in order]
 
 
-def _facing(mesh: Mesh, eye: Eye) -> list[tuple[int, int]]:
-    """Ranges (first rectangle, count) of the sides that can face the eye, joined."""
-    ranges: list[tuple[int, int]] = []
-    place = eye.place
-    for face in range(6):
-        normal = NORMALS[face]
-        if eye.perspective:
-            nearest = np.where(normal > 0, mesh.box.lo, mesh.box.hi)
-            faces = float(normal @ (place - nearest)) > 0
-        else:
-            faces = float(normal @ eye.forward) < -1e-9
-        first, last = int(mesh.ends[face]), int(mesh.ends[face + 1])
-        if not faces or first == last:
+_Ranges = list[tuple[int, int]]
+
+
+def _joined(ends: list[int], faces: list[bool]) -> _Ranges:
+    """Ranges of the sides that are shown, neighbours as one."""
+    ranges: _Ranges = []
+    for face, shown in enumerate(faces):
+        first, last = ends[face], ends[face + 1]
+        if not shown or first == last:
             continue
         if ranges and sum(ranges[-1]) == first:
             ranges[-1] = (ranges[-1][0], ranges[-1][1] + last - first)

@@ -4,6 +4,16 @@ from __future__ import annotations
 
 from topion.render.faces import AMBIENT, DIRECT, SKY, SUN
 
+
+def with_features(source: str, *features: str) -> str:
+    """A shader with parts switched on: CUT for rooms that are cut, PICTURES for pictured faces.
+
+    What discards cannot be tested for depth before it is shaded, so nothing does without need.
+    """
+    first, rest = source.split("\n", 1)
+    return "\n".join((first, *(f"#define {feature}" for feature in features), rest))
+
+
 _LIGHT = f"""
 const vec3 SUN = vec3({SUN[2]:.6f}, {SUN[1]:.6f}, {SUN[0]:.6f});
 float light(vec3 normal) {{
@@ -49,7 +59,10 @@ void main() {
     uint frame = (in_face * 4u + in_quarter) * 2u;
     place = vec2(dot(at, frames[frame]), dot(at, frames[frame + 1u]));
     layer = float(in_layer);
-    if (in_layer == 0u) colour *= in_colour.rgb;
+#ifdef PICTURES
+    if (in_layer == 0u)
+#endif
+    colour *= in_colour.rgb;
 }
 """
 )
@@ -67,13 +80,17 @@ out vec4 shown;
     + _CUT
     + """
 void main() {
+#ifdef CUT
     if (left_out(at)) discard;
+#endif
+#ifdef PICTURES
     if (layer > 0.5) {
         vec4 found = textureLod(pictures, vec3(fract(place), layer), smaller);
         shown = vec4(found.rgb * colour, 1.0);
-    } else {
-        shown = vec4(colour, 1.0);
+        return;
     }
+#endif
+    shown = vec4(colour, 1.0);
 }
 """
 )
@@ -110,7 +127,9 @@ out vec4 shown;
     + _CUT
     + """
 void main() {
+#ifdef CUT
     if (left_out(at)) discard;
+#endif
     shown = vec4(colour, 1.0);
 }
 """

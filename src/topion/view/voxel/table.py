@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import replace
 from typing import Any
 
@@ -35,6 +36,7 @@ from topion.view.voxel.support import QtFunctions, surface_format
 
 _ORBIT_DEG_PER_PX = 0.4
 _ZOOM_A_STEP = 1.18
+_MANY_QUADS, _LATE_S = 12_000, 0.03  # a frame with so many that takes so long is late
 _RAISING = "raising"  # the second move of a box: its base is drawn, its height is not
 
 
@@ -430,7 +432,11 @@ class VoxelTable(Strokes, QOpenGLWidget):
         if self.scene is None or self.chunks is None:
             return
         self.makeCurrent()
-        self.scene.put(found.key, self.scene.mesh(found.vertices, found.box.lo, found.box))  # type: ignore[arg-type]
+        near, far = (
+            self.scene.mesh(data, found.box.lo, found.box) if data else None  # type: ignore[arg-type]
+            for data in (found.vertices, found.far)
+        )
+        self.scene.put(found.key, near, far)
         self._shaped[found.key] = found.shaped
         if face_book(self.session.project).models:
             self._stale_things = True
@@ -447,8 +453,14 @@ class VoxelTable(Strokes, QOpenGLWidget):
         context.viewport = (0, 0, round(self.width() * ratio), round(self.height() * ratio))
         context.clear(0, 0, 0, 1, depth=1.0)
         self._bring_up_to_date()
+        start = time.perf_counter()
         self.scene.draw_sky(look.rgb("sky top"), look.rgb("sky foot"))
         self._draw_room(self.scene)
+        if not self.scene.slow and self.scene.quads_drawn > _MANY_QUADS:
+            context.finish()  # only where it may take long is it worth knowing
+            self.scene.slow = time.perf_counter() - start > _LATE_S
+        if self.scene.slow:
+            self.chunks.want_far()
         context.disable(moderngl.DEPTH_TEST | moderngl.BLEND)
 
     def draw_over(self, painter: QPainter) -> None:
