@@ -623,6 +623,64 @@ def test_the_dark_theme_reaches_the_sky(modeller):
     modeller.window.toggle_dark()
 
 
+def test_another_project_may_be_opened_while_a_voxel_room_is_shown(modeller):
+    other = isle((6, 8, 8)).project
+    other.history.mark_saved()
+    modeller.window.use(other)
+    modeller.session = modeller.window.session
+    modeller.session.take("left", "Water")
+    modeller.qtbot.waitUntil(modeller.table.settled, timeout=5000)
+    modeller.stroke((UP, 2, 4, 4))
+    assert other.room("Isle").material(3, 4, 4) == "Water"
+    flat = small_room((6, 6)).project
+    modeller.window.use(flat)
+    assert modeller.window.table is modeller.window.tables.flat
+    flat.history.mark_saved()
+    other.history.mark_saved()
+
+
+def test_closing_the_window_ends_the_thread_that_meshes(qtbot):
+    room = isle().project.add_room("Wide", (64, 200, 200))
+    room.lay("Ground", box=((0, 0, 0), (20, 199, 199)))
+    room.project.history.mark_saved()
+    window = Window(room.project)
+    qtbot.addWidget(window)
+    window.show()
+    qtbot.waitExposed(window)
+    window.session.open_room("Wide")
+    qtbot.wait(60)
+    chunks = window.table.chunks
+    assert chunks.busy
+    window.close()
+    assert window.table.chunks is None
+
+
+def test_taking_the_room_back_while_it_is_shown_leaves_the_next_one(modeller):
+    modeller.handle.add_room("Cave", (5, 6, 6))
+    modeller.session.open_room("Cave")
+    modeller.settle(60)
+    modeller.key(Qt.Key.Key_Z, CONTROL)
+    modeller.settle(60)
+    assert modeller.session.room_name == "Isle"
+    modeller.qtbot.waitUntil(modeller.table.settled, timeout=5000)
+    modeller.stroke((UP, 2, 6, 6))
+    assert modeller.material((3, 6, 6)) == "Stones"
+
+
+def test_changing_a_block_shows_in_the_room_and_on_its_cards(modeller):
+    modeller.stroke((UP, 2, 6, 6))
+    modeller.away()
+    before = modeller.picture()
+    data = modeller.handle.data
+    for name in ("Stone a", "Stone b"):
+        modeller.handle.add_block(replace(data.block(name), colour="#10c0f0"))
+    modeller.away()
+    modeller.settle(80)
+    spot = modeller.table.face_centre(UP, 3, 6, 6).toPoint()
+    after = modeller.picture()[spot.y(), spot.x()]
+    assert tuple(after) != tuple(before[spot.y(), spot.x()]) and after[2] > 200
+
+
 # --- without OpenGL -----------------------------------------------------------------------
 
 

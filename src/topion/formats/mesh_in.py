@@ -56,8 +56,6 @@ def read_mesh(path: Path, up: Up | None = None, step: Step = lambda _: None) -> 
     corners = np.asarray(found.triangles, np.float64)
     if not len(corners):
         raise BadFile(path.name, "holds no triangles")
-    if not np.isfinite(corners).all() or np.abs(corners).max() > 1e12:
-        raise BadFile(path.name, "holds corners that are no finite numbers")
     along_y = (up or ("z" if suffix in (".ply", ".stl") else "y")) == "y"
     # (x, y, z) of the file to (z, y, x) of rooms: up, south, east
     turned = corners[..., [1, 2, 0]] if along_y else corners[..., [2, 1, 0]] * (1, -1, 1)
@@ -77,6 +75,8 @@ def _loaded(path: Path, suffix: str, data: bytes) -> Any:
         )
         if not isinstance(found, trimesh.Trimesh):
             raise BadFile(path.name, "holds no triangles")
+        if not np.isfinite(found.vertices).all() or np.abs(found.vertices).max(initial=0) > 1e12:
+            raise BadFile(path.name, "holds corners that are no finite numbers")
         found.merge_vertices(merge_tex=True, merge_norm=True)
     except BadFile:
         raise

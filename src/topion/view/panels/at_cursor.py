@@ -40,6 +40,7 @@ class AtCursor(QWidget):
 
     def use(self, session: Session) -> None:
         self.session = session
+        self._cell = None
         session.cursor_moved.connect(self._soon)
         session.changed.connect(lambda _: self._soon())
         session.room_changed.connect(self._on_room)

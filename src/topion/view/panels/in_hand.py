@@ -120,6 +120,7 @@ class InHand(QWidget):
                 f"color: {colour}; font-size: 11px; font-weight: bold; border-radius: 0;"
                 f" border-bottom: 2px solid {line}; padding: 1px 2px;"
             )
+        self._show_work()
         name = session.hands[session.shown_hand]
         brush = session.project.brushes.get(name)
         self._title.setText(name or "Empty")

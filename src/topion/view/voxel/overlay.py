@@ -41,14 +41,22 @@ def plane_level(work: Work, eye: Eye) -> float:
 
 def plane_lines(work: Work, size: tuple[int, ...], eye: Eye) -> NDArray[np.float64]:
     """(2n, 3) the lines of its cells."""
-    level = plane_level(work, eye)
-    a, b = (axis for axis in range(3) if axis != work.axis)
+    return _grid_lines(work.axis, plane_level(work, eye), size)
+
+
+def floor_lines(size: tuple[int, ...]) -> NDArray[np.float64]:
+    """(2n, 3) the cells of the room's floor, so that an empty room is seen too."""
+    return _grid_lines(0, 0.0, size)
+
+
+def _grid_lines(across_axis: int, level: float, size: tuple[int, ...]) -> NDArray[np.float64]:
+    a, b = (axis for axis in range(3) if axis != across_axis)
     lines = []
     for along, across in ((a, b), (b, a)):
         for at in range(1, size[across]):
             for end in (0, size[along]):
                 point = np.zeros(3)
-                point[work.axis], point[across], point[along] = level, at, end
+                point[across_axis], point[across], point[along] = level, at, end
                 lines.append(point)
     return np.array(lines).reshape(-1, 3)
 
@@ -186,9 +194,15 @@ def _heights(
 def draw_hint(painter: QPainter, view: QRectF) -> None:
     """How the view is moved, at its foot."""
     painter.setFont(look.font(11))
-    painter.setPen(look.ink("soft"))
     text = "middle button turns the view · K next corner · Ctrl+wheel moves the work plane"
-    painter.drawText(QRectF(12, view.bottom() - 22, view.width(), 16), text)
+    wide = painter.fontMetrics().horizontalAdvance(text)
+    tag = QRectF(8, view.bottom() - 25, wide + 16, 18)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(look.ink("panel", 170))
+    painter.drawRoundedRect(tag, 4, 4)
+    painter.setPen(look.ink("soft"))
+    painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, text)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
 def draw_seats(painter: QPainter, eye: Eye, session: Session) -> None:

@@ -540,8 +540,12 @@ class VoxelTable(Strokes, QOpenGLWidget):
         extra = [self._cap] if self._cap is not None else []
         scene.draw_room(self.eye, self._cut(), instead, extra)
         work, size = self.session.work, self.session.room.info.size
-        shown = self._shows_plane()
-        if shown:
+        ink = look.rgb("ink")
+        scene.draw_lines(self.eye, overlay.floor_lines(size), (*ink, 0.13), through=False)
+        scene.draw_lines(
+            self.eye, overlay.box_lines(Box((0, 0, 0), size)), (*ink, 0.16), through=False
+        )
+        if self._shows_plane():
             lines = overlay.plane_lines(work, size, self.eye)
             scene.draw_lines(self.eye, lines, (*look.rgb("buoy"), 0.30), through=False)
             scene.draw_lines(self.eye, lines, (*look.rgb("buoy"), 0.07), through=True)
