@@ -6,8 +6,8 @@ import dataclasses
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtCore import QRect, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from topion.model.brush import Brush, Setting
@@ -275,6 +275,10 @@ class TallyBar(QWidget):
 
     def show_tally(self, tally: Tally) -> None:
         self._tally = tally
+        lines = QFontMetrics(look.font(12)).boundingRect(
+            QRect(0, 0, max(200, self.width()), 400), _WRAPPED, self._refused()
+        )
+        self.setFixedHeight(42 + max(18, lines.height()))
         self.setAccessibleDescription(self.text())
         self.setToolTip(self.text())
         self.update()
@@ -305,6 +309,9 @@ class TallyBar(QWidget):
             x += wide
         painter.setFont(look.font(12))
         painter.setPen(look.ink("soft"))
-        told = " · ".join(f"{count}\u00a0{r}".replace(" ", "\u00a0") for r, count in tally.refused)
-        told = told.replace("\u00a0·\u00a0", " · ")
-        painter.drawText(QRectF(0, 39, self.width(), 34), _WRAPPED, told)
+        painter.drawText(QRectF(0, 39, self.width(), self.height() - 39), _WRAPPED, self._refused())
+
+    def _refused(self) -> str:
+        """How many each rule refused, in words that break between the rules only."""
+        parts = (f"{count}\u00a0{r}".replace(" ", "\u00a0") for r, count in self._tally.refused)
+        return " · ".join(parts)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from typing import Any
 
 from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, QTimer
@@ -35,6 +36,7 @@ from topion.view.table.compose import pixmap_of
 CARD = QSize(95, 117)
 _MIME = "application/x-topion-card"
 _DIGITS = "1234567890"
+_DRAW_S = 0.04
 
 
 class Card(QWidget):
@@ -199,7 +201,7 @@ class Rack(QWidget):
         row.addWidget(self._scroll, 1)
         row.addWidget(Legend(self))
         layout.addLayout(row, 1)
-        self._drew = False
+        self._drawn_s = 0.0  # on pictures of cards in this turn of the event loop
         self._draw_next = QTimer(self)
         self._draw_next.setSingleShot(True)
         self._draw_next.setInterval(0)
@@ -255,18 +257,21 @@ class Rack(QWidget):
         known = self._pictures.get(brush.name)
         key = (brush, len(project.prefabs), len(project.tilesets), len(project.blocks))
         if known is None or known[0] != key:
-            if self._drew:  # one in a turn of the event loop, so that nothing waits for them all
+            if self._drawn_s > _DRAW_S:  # the rest in later turns, so that nothing waits for it
                 self._draw_next.start()
                 return known[1] if known else QPixmap()
-            self._drew = True
-            self._draw_next.start()
+            start = time.perf_counter()
             known = (key, pixmap_of(card_picture(project, brush)))
             self._pictures[brush.name] = known
+            self._drawn_s += time.perf_counter() - start
+            self._draw_next.start()
         return known[1]
 
     def _let_draw(self) -> None:
-        self._drew = False
-        self._repaint()
+        """Another turn of the event loop: cards may be drawn again."""
+        late, self._drawn_s = self._drawn_s > _DRAW_S, 0.0
+        if late:
+            self._repaint()
 
     def _order(self) -> list[str]:
         """Names of the cards shown: from the bay in front on, or those that were found."""

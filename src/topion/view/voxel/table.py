@@ -542,9 +542,9 @@ class VoxelTable(Strokes, QOpenGLWidget):
         work, size = self.session.work, self.session.room.info.size
         ink = look.rgb("ink")
         scene.draw_lines(self.eye, overlay.floor_lines(size), (*ink, 0.13), through=False)
-        scene.draw_lines(
-            self.eye, overlay.box_lines(Box((0, 0, 0), size)), (*ink, 0.16), through=False
-        )
+        if not scene.chunks:  # an empty room shows how large it is
+            edges = overlay.box_lines(Box((0, 0, 0), size))
+            scene.draw_lines(self.eye, edges, (*ink, 0.22), through=False)
         if self._shows_plane():
             lines = overlay.plane_lines(work, size, self.eye)
             scene.draw_lines(self.eye, lines, (*look.rgb("buoy"), 0.30), through=False)
