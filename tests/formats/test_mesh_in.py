@@ -9,7 +9,9 @@ import numpy as np
 import pytest
 import trimesh
 
+from tests.voxel_rooms import isle
 from topion.errors import BadFile, BadValue, NameTaken, Stopped
+from topion.formats.gltf import gltf_bytes
 from topion.formats.mesh_in import MOST_COLOURS, model_from_file, read_mesh, voxel_model
 from topion.grid.voxelise import inside_voxels, surface_voxels
 from topion.scripting import new
@@ -126,6 +128,46 @@ def test_progress_is_told_and_a_stop_is_obeyed(tmp_path):
 
     with pytest.raises(Stopped):
         model_from_file(path, 32, step=stop)
+
+
+OBJ_OF_TWO = """mtllib paint.mtl
+v 0 0 0\nv 2 0 0\nv 2 2 0\nv 0 2 0\nv 0 0 2\nv 2 0 2\nv 2 2 2\nv 0 2 2
+usemtl red\nf 1 4 3 2\nf 5 6 7 8\nf 1 2 6 5
+usemtl blue\nf -5 -6 -2 -1\nf 1 5 8 4\nf 2 3 7 6
+"""
+
+
+def test_an_obj_of_several_materials_with_sides_that_look_both_ways(tmp_path):
+    """Squares, negative numbers, a material file beside it, one side turned inside out."""
+    (tmp_path / "paint.mtl").write_text("newmtl red\nKd 0.9 0.1 0.1\nnewmtl blue\nKd 0.1 0.1 0.9\n")
+    path = tmp_path / "crate.obj"
+    path.write_text(OBJ_OF_TWO)
+    mesh = read_mesh(path)
+    assert mesh.closed and not mesh.oriented and len(mesh.triangles) == 12
+    model = model_from_file(path, 10)
+    assert (model.cells > 0).all()
+    north = {model.palette[n - 1] for n in np.unique(model.cells[2:8, 0, 2:8])}
+    west = {model.palette[n - 1] for n in np.unique(model.cells[2:8, 2:8, 0])}
+    assert len(north) == len(west) == 1 and north != west
+    red, blue = (bytes.fromhex(next(iter(c))[1:]) for c in (north, west))
+    assert red[0] > 200 > 60 > red[2] and blue[2] > 200 > 60 > blue[0]
+
+
+def test_text_in_another_encoding_does_not_matter(tmp_path):
+    path = tmp_path / "latin.obj"
+    path.write_bytes("# Größe: klein\n".encode("latin-1") + OBJ_OF_TWO.encode())
+    assert (model_from_file(path, 6).cells > 0).all()
+
+
+def test_what_this_program_writes_as_gltf_comes_in_with_its_colours(tmp_path):
+    room = isle((6, 8, 8))
+    room.lay("Water", box=((3, 2, 2), (4, 4, 4)))
+    path = tmp_path / "room.glb"
+    path.write_bytes(gltf_bytes(room.project.data, room.data))
+    model = model_from_file(path, 8)
+    assert model.size == (5, 8, 8) and len(model.palette) >= 3
+    blue = [bytes.fromhex(c[1:]) for c in model.palette]
+    assert any(rgb[2] > rgb[0] + 20 for rgb in blue)
 
 
 # --- files that are not sound -------------------------------------------------------------

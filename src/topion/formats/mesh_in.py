@@ -26,6 +26,7 @@ from topion.pictures.png import read_bytes
 SUFFIXES = (".obj", ".ply", ".stl", ".gltf", ".glb")
 MOST_BYTES = 1 << 28
 MOST_TRIANGLES = 4_000_000
+MOST_BODIES = 20_000
 MOST_COLOURS = 48
 Up = Literal["y", "z"]
 Step = Callable[[str], object]
@@ -34,11 +35,13 @@ Step = Callable[[str], object]
 @dataclass(frozen=True, eq=False)
 class Mesh:
     """triangles : (n, 3, 3) corners as (z, y, x) with z up, y south.  rgb : (n, 3) uint8.
-    closed : whether it has an inside."""
+    closed : whether it has an inside.  oriented : whether all its triangles agree on which side
+    that is."""
 
     triangles: NDArray[np.float64]
     rgb: NDArray[np.uint8]
     closed: bool
+    oriented: bool = True
 
 
 def read_mesh(path: Path, up: Up | None = None, step: Step = lambda _: None) -> Mesh:
@@ -50,34 +53,50 @@ def read_mesh(path: Path, up: Up | None = None, step: Step = lambda _: None) -> 
     data = read_bytes(path, MOST_BYTES)
     _check_counts(path, suffix, data)
     step("reading")
-    found = _loaded(path, suffix, data)
-    if len(found.faces) > MOST_TRIANGLES:
-        raise BadFile(path.name, f"has {len(found.faces):,} triangles, over {MOST_TRIANGLES:,}")
-    corners = np.asarray(found.triangles, np.float64)
-    if not len(corners):
-        raise BadFile(path.name, "holds no triangles")
+    corners, rgb = _read(path, suffix, data)
     along_y = (up or ("z" if suffix in (".ply", ".stl") else "y")) == "y"
     # (x, y, z) of the file to (z, y, x) of rooms: up, south, east
     turned = corners[..., [1, 2, 0]] if along_y else corners[..., [2, 1, 0]] * (1, -1, 1)
-    return Mesh(turned, _colours(found), bool(found.is_watertight))
+    step("joining")
+    return Mesh(turned, rgb, *_closed(corners))
 
 
-def _loaded(path: Path, suffix: str, data: bytes) -> Any:
+def _read(path: Path, suffix: str, data: bytes) -> tuple[NDArray[np.float64], NDArray[np.uint8]]:
+    """The (n, 3, 3) corners of all triangles, as the file has them, and their colours."""
+    parts, count = [], 0
+    for part, matrix in _bodies(path, suffix, data):
+        count += len(part.faces)
+        if count > MOST_TRIANGLES:
+            raise BadFile(path.name, f"has more than {MOST_TRIANGLES:,} triangles")
+        points = np.asarray(part.vertices, np.float64) @ matrix[:3, :3].T + matrix[:3, 3]
+        if not np.isfinite(points).all() or np.abs(points).max(initial=0) > 1e12:
+            raise BadFile(path.name, "holds corners that are no finite numbers")
+        parts.append((points[np.asarray(part.faces)], _colours(part)))
+    if not count:
+        raise BadFile(path.name, "holds no triangles")
+    corners, colours = zip(*parts, strict=True)
+    return np.concatenate(corners), np.concatenate(colours)
+
+
+def _bodies(path: Path, suffix: str, data: bytes) -> list[tuple[Any, NDArray[np.float64]]]:
+    """The meshes of the file, and the (4, 4) matrix that puts each where it stands."""
     import io
 
     import trimesh
 
     kind = suffix[1:]
     beside: Any = _Beside(path)
+    if suffix == ".obj":  # text in whatever encoding; the numbers are ASCII in all of them
+        data = data.decode("utf-8", errors="replace").encode()
     try:
-        found = trimesh.load(
-            io.BytesIO(data), file_type=kind, resolver=beside, force="mesh", process=False
-        )
-        if not isinstance(found, trimesh.Trimesh):
-            raise BadFile(path.name, "holds no triangles")
-        if not np.isfinite(found.vertices).all() or np.abs(found.vertices).max(initial=0) > 1e12:
-            raise BadFile(path.name, "holds corners that are no finite numbers")
-        found.merge_vertices(merge_tex=True, merge_norm=True)
+        found = trimesh.load(io.BytesIO(data), file_type=kind, resolver=beside, process=False)
+        if isinstance(found, trimesh.Scene):
+            if len(found.graph.nodes_geometry) > MOST_BODIES:
+                raise BadFile(path.name, f"holds more than {MOST_BODIES:,} bodies")
+            placed = [found.graph[node] for node in found.graph.nodes_geometry]
+            bodies = [(found.geometry[name], matrix) for matrix, name in placed]
+        else:
+            bodies = [(found, np.eye(4))]
     except BadFile:
         raise
     except MemoryError:
@@ -85,7 +104,24 @@ def _loaded(path: Path, suffix: str, data: bytes) -> Any:
     except Exception as problem:  # a reader of foreign files may raise anything
         reason = str(problem).strip().split("\n")[0][:120] or type(problem).__name__
         raise BadFile(path.name, f"is not a sound {kind.upper()} file: {reason}") from None
-    return found
+    return [(body, matrix) for body, matrix in bodies if isinstance(body, trimesh.Trimesh)]
+
+
+def _closed(corners: NDArray[np.float64]) -> tuple[bool, bool]:
+    """Whether every edge is shared by an even number of triangles, once corners that coincide
+    are joined, and whether each is run through as often one way as the other."""
+    points = corners.reshape(-1, 3)
+    extent = float(np.ptp(points, axis=0).max())
+    rough = np.rint((points - points.min(axis=0)) * (1e7 / max(extent, 1e-12))).astype(np.int64)
+    _, number = np.unique(rough, axis=0, return_inverse=True)
+    faces = number.reshape(-1, 3)
+    faces = faces[(faces != np.roll(faces, 1, axis=1)).all(axis=1)]
+    edges = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
+    forward = edges[:, 0] < edges[:, 1]
+    lo, hi = np.minimum(*edges.T), np.maximum(*edges.T)
+    _, which = np.unique(lo * (int(number.max()) + 1) + hi, return_inverse=True)
+    even = not (np.bincount(which) % 2).any() and len(faces) > 0
+    return even, even and not np.bincount(which, np.where(forward, 1, -1)).any()
 
 
 class _Beside:
@@ -143,19 +179,43 @@ def _check_accessors(path: Path, suffix: str, data: bytes) -> None:
         raise BadFile(path.name, f"declares {sum(counts):,} numbers, which is too many")
 
 
-def _colours(found: Any) -> NDArray[np.uint8]:
+def _colours(body: Any) -> NDArray[np.uint8]:
     """(n, 3) a colour for each triangle; stone grey where the file has none."""
-    grey = np.full((len(found.faces), 3), 150, np.uint8)
+    grey = np.full((len(body.faces), 3), 150, np.uint8)
     try:
-        visual = found.visual
+        visual = body.visual
         if visual.kind is None:
             return grey
         if visual.kind == "texture":
-            visual = visual.to_color()
+            return _of_material(body, visual)
         colours = np.asarray(visual.face_colors)[:, :3].astype(np.uint8)
     except Exception:  # colours are not worth refusing a mesh for
         return grey
     return colours if colours.shape == grey.shape else grey
+
+
+def _of_material(body: Any, visual: Any) -> NDArray[np.uint8]:
+    """(n, 3) from the colours of vertices, else from the picture, else the material's own."""
+    material = visual.material
+    painted = visual.vertex_attributes.get("color") if visual.vertex_attributes else None
+    if painted is not None and len(painted) == len(body.vertices):
+        most = float(np.iinfo(painted.dtype).max) if painted.dtype.kind == "u" else 1.0
+        corners = np.asarray(painted)[:, :3].astype(np.float64)[body.faces] / most
+        return srgb(corners.mean(axis=1))
+    picture = getattr(material, "image", None) or getattr(material, "baseColorTexture", None)
+    if picture is not None and visual.uv is not None and len(visual.uv) == len(body.vertices):
+        pixels = np.asarray(picture.convert("RGB"))
+        middle = np.asarray(visual.uv)[body.faces].mean(axis=1) % 1.0
+        y = ((1 - middle[:, 1]) * pixels.shape[0]).astype(int).clip(0, pixels.shape[0] - 1)
+        x = (middle[:, 0] * pixels.shape[1]).astype(int).clip(0, pixels.shape[1] - 1)
+        return np.asarray(pixels[y, x], np.uint8)
+    return np.tile(np.asarray(material.main_color, np.uint8)[:3], (len(body.faces), 1))
+
+
+def srgb(linear: NDArray[np.float64]) -> NDArray[np.uint8]:
+    """Linear light, 0 to 1, as sRGB bytes (IEC 61966-2-1)."""
+    value = np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
+    return np.rint(value.clip(0, 1) * 255).astype(np.uint8)
 
 
 def voxel_model(
@@ -186,7 +246,7 @@ def voxel_model(
     if mesh.closed:
         touched = np.zeros(box, np.uint8)
         touched[tuple(cells.T)] = owner[which] + 1
-        inside = inside_voxels(scaled, box, tell("inside"))
+        inside = inside_voxels(scaled, box, tell("inside"), by_winding=mesh.oriented)
         out = np.where(inside, _coloured(touched), 0).astype(np.uint8)
         if deep.any():  # thin parts that hold no middle of a voxel
             cells, which = cells[deep], which[deep]

@@ -124,12 +124,15 @@ def inside_voxels(
     triangles: Triangles,
     size: tuple[int, int, int],
     step: Callable[[float], object] = lambda _: None,
+    *,
+    by_winding: bool = True,
 ) -> NDArray[np.bool_]:
     """(d, h, w): voxels whose middle lies inside a closed mesh.
 
     Uprights through the middles are cut by the triangles; a middle lies inside where what was
     entered below has not been left again (its winding number is not zero), so that bodies may
-    overlap.
+    overlap.  Without `by_winding`, for triangles that look either way, where an odd number lies
+    below.
     """
     depth, height, width = size
     turns = np.zeros((depth + 1, height * width), np.int32)
@@ -149,15 +152,19 @@ def inside_voxels(
         number = np.arange(len(rows)) - np.repeat(starts, counts[keep[first:last]])
         y, x = np.divmod(number, spans[rows, 1])
         column = lo[rows] + np.stack([y, x], axis=1)
-        _cut(triangles[rows], column, turns, width)
+        _cut(triangles[rows], column, turns, width, by_winding)
         first = last
         step(first / len(keep))
-    inside = np.cumsum(turns[:-1], axis=0) != 0
-    return inside.reshape(size)
+    below = np.cumsum(turns[:-1], axis=0)
+    return np.asarray(below != 0 if by_winding else below % 2 == 1).reshape(size)
 
 
 def _cut(
-    triangles: Triangles, column: NDArray[np.intp], turns: NDArray[np.int32], width: int
+    triangles: Triangles,
+    column: NDArray[np.intp],
+    turns: NDArray[np.int32],
+    width: int,
+    by_winding: bool,
 ) -> None:
     """Add to `turns`, in place, where the uprights of columns pass through triangles."""
     point = column + 0.5 + _OFF_GRID
@@ -170,7 +177,7 @@ def _cut(
     z = (weights * triangles[hit][:, :, 0]).sum(axis=1)
     level = np.ceil(z - 0.5).astype(np.intp).clip(0, len(turns) - 1)
     flat = column[hit, 0] * width + column[hit, 1]
-    np.add.at(turns, (level, flat), np.where(area[hit] > 0, 1, -1))
+    np.add.at(turns, (level, flat), np.where(area[hit] > 0, 1, -1) if by_winding else 1)
 
 
 def _cross(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]:
