@@ -9,7 +9,7 @@ from scipy import ndimage
 
 from bench.ratio import Ratio, compared, timed
 from topion.model.tileset import TileRef
-from topion.weaving.loom import Loom
+from topion.weaving.loom import Loom, neighbours
 from topion.weaving.rules import Rule, RuleBook, Variant, ready_rules
 
 _KERNEL = np.ones((3, 3))
@@ -75,12 +75,16 @@ def ratios() -> Iterator[Ratio]:
             rounds=31,
             times=100,
         )
-    flat = {n: np.array([n * n // 2 + n // 2]) for n in (1024, 8192)}
-    big = {n: islands(n) for n in flat}
+    at = {n: np.array([[n // 2, n // 2]]) for n in (1024, 8192)}
+    big = {n: islands(n) for n in at}
+
+    def again(n: int) -> np.ndarray:
+        return loom.around(neighbours(big[n], at[n], loom.offsets), at[n])
+
     yield compared(
         "2   one cell of 8192² / of 1024²",
-        lambda: loom.cells(big[8192], flat[8192]),
-        lambda: loom.cells(big[1024], flat[1024]),
+        lambda: again(8192),
+        lambda: again(1024),
         1.25,
         rounds=31,
         times=100,

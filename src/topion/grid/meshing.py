@@ -12,11 +12,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from topion.grid.orient import NORMALS
+from topion.grid.orient import EAST, NORMALS, WEST
 
 # The axes that a face spans, (v, u): rectangles are v × u cells.
 SPANS = ((1, 2), (1, 2), (0, 2), (0, 1), (0, 2), (0, 1))
 OPEN_CORNERS = 0xFF  # all four corners of a face as open as can be
+_SMALL_CELLS = 1 << 18
 LONGEST_SIDE = 510  # cells of a box that can be meshed at once
 # A key holds plane, v and u (9 bits each), the look (16) and the corners (8).
 _U_STEP = np.int64(1) << 24
@@ -73,24 +74,25 @@ def mesh(full: NDArray[np.uint16], face_looks: NDArray[np.uint16], *, shaded: bo
     if max(full.shape) - 2 > LONGEST_SIDE:
         raise ValueError(f"a box of {full.shape} is too large to mesh at once")
     occupied = full != 0
-    bits = _packed(occupied)
-    flat = full.reshape(-1)
-    solid = occupied.reshape(-1).view(np.uint8) if shaded else None
+    exposed = _exposed(_packed(occupied), full.shape)
+    flat, solid = full.reshape(-1), occupied.reshape(-1).view(np.uint8)
+    # a chunk takes fewest calls with all sides at once, a large box least memory one by one
+    count = 6 if full.size <= _SMALL_CELLS else 1
     parts = []
-    for face in range(6):
-        cells, keys = _faces(_exposed(bits, face, full.shape), face, full.shape)
-        if len(cells):
-            looks = face_looks[:, face].take(flat.take(cells))
-            keys |= looks.astype(np.int64) << 8
-            keys |= OPEN_CORNERS if solid is None else _corners(face, cells, solid, full.shape)
-            parts.append(_joined(face, keys))
+    for first in range(0, 6, count):
+        faces, cells, keys = _faces(exposed[first : first + count], first, full.shape)
+        if not len(cells):
+            continue
+        looks = face_looks.reshape(-1).take(flat.take(cells).astype(np.intp) * 6 + faces)
+        keys |= looks.astype(np.int64) << 8
+        keys |= _corners(faces, cells, solid, full.shape) if shaded else OPEN_CORNERS
+        parts.append(_joined(faces, keys))
     return Quads.joined(parts)
 
 
 def exposed_faces(full: NDArray[np.uint16]) -> int:
     """How many faces of single cells are visible; `full` as for `mesh`."""
-    bits = _packed(full != 0)
-    return sum(int(np.bitwise_count(_exposed(bits, f, full.shape)).sum()) for f in range(6))
+    return int(np.bitwise_count(_exposed(_packed(full != 0), full.shape)).sum())
 
 
 def _packed(occupied: NDArray[np.bool_]) -> NDArray[np.uint64]:
@@ -103,75 +105,97 @@ def _packed(occupied: NDArray[np.bool_]) -> NDArray[np.uint64]:
     return bits.view(np.uint64)
 
 
-def _exposed(bits: NDArray[np.uint64], face: int, shape: tuple[int, ...]) -> NDArray[np.uint64]:
-    """(d, h, words): cells of the inner box with nothing in front of that face."""
-    dz, dy, dx = NORMALS[face].tolist()
-    depth, height, _ = bits.shape
+def _exposed(bits: NDArray[np.uint64], shape: tuple[int, ...]) -> NDArray[np.uint64]:
+    """(6, d, h, words): by side, cells of the inner box with nothing in front of it."""
+    depth, height, words = bits.shape
     here = bits[1:-1, 1:-1]
-    there = bits[1 + dz : depth - 1 + dz, 1 + dy : height - 1 + dy]
-    if dx == 1:
-        shifted = there >> np.uint64(1)
-        shifted[:, :, :-1] |= there[:, :, 1:] << np.uint64(63)
-        there = shifted
-    elif dx == -1:
-        shifted = there << np.uint64(1)
-        shifted[:, :, 1:] |= there[:, :, :-1] >> np.uint64(63)
-        there = shifted
-    found = here & ~there
-    found[:, :, 0] &= ~np.uint64(1)  # the rim
-    last = shape[2] - 1
-    found[:, :, last >> 6] &= ~(np.uint64(1) << np.uint64(last & 63))
-    return np.asarray(found)
+    found = np.empty((6, depth - 2, height - 2, words), np.uint64)
+    for face, (dz, dy, dx) in enumerate(NORMALS.tolist()):
+        there = bits[1 + dz : depth - 1 + dz, 1 + dy : height - 1 + dy]
+        if dx == 1:
+            shifted = there >> np.uint64(1)
+            shifted[:, :, :-1] |= there[:, :, 1:] << np.uint64(63)
+            there = shifted
+        elif dx == -1:
+            shifted = there << np.uint64(1)
+            shifted[:, :, 1:] |= there[:, :, :-1] >> np.uint64(63)
+            there = shifted
+        np.bitwise_and(here, ~there, out=found[face])
+    last = shape[2] - 1  # the rim shows no faces
+    found[..., 0] &= ~np.uint64(1)
+    found[..., last >> 6] &= ~(np.uint64(1) << np.uint64(last & 63))
+    return found
+
+
+_FACE_SHIFT = 51
+_PLANE_AXES = tuple(3 - v - u for v, u in SPANS)
+# What a step along z, y and x adds to the key of a face, by side.
+_KEY_STEPS = np.array(
+    [[{plane: 1 << 42, v: 1 << 33, u: 1 << 24}[axis] for axis in range(3)]
+     for plane, (v, u) in zip(_PLANE_AXES, SPANS, strict=True)], np.int64,
+)  # fmt: skip
 
 
 def _faces(
-    words: NDArray[np.uint64], face: int, shape: tuple[int, ...]
-) -> tuple[NDArray[np.intp], NDArray[np.int64]]:
-    """The set bits: (n,) flat indices in the padded box of `shape`, rising, and (n,) the upper
-    fields of their keys: plane, v and u."""
-    _, height, count = words.shape
+    words: NDArray[np.uint64], first: int, shape: tuple[int, ...]
+) -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.int64]]:
+    """The set bits of the sides from `first` on: (n,) the side, or () where it is one alone;
+    (n,) flat indices in the padded box of `shape`; and (n,) the upper fields of their keys:
+    side, plane, v and u."""
+    _, depth, height, count = words.shape
     flat = words.reshape(-1)
     some = np.flatnonzero(flat)
-    spread = np.unpackbits(flat[some].view(np.uint8), bitorder="little")
-    at = np.flatnonzero(spread)
+    at = np.flatnonzero(np.unpackbits(flat[some].view(np.uint8), bitorder="little"))
     which, bit = at >> 6, at & 63
     # what is the same for all bits of a word is worked out once a word
     row, column = np.divmod(some, count)
-    z, y = np.divmod(row, height)
+    row, y = np.divmod(row, height)
+    side, z = np.divmod(row, depth)
     x = column * 64 - 1
     home = ((z + 1) * shape[1] + y + 1) * shape[2] + x + 1
-    plane_v_u = {0: (z, y, x), 1: (y, z, x), 2: (x, z, y)}[3 - sum(SPANS[face])]
-    fields = plane_v_u[0] * (1 << 42) + plane_v_u[1] * (1 << 33) + plane_v_u[2] * (1 << 24)
-    along_x = 42 if SPANS[face][1] != 2 else 24
-    return home.take(which) + bit, fields.take(which) + (bit << along_x)
+    alone = len(words) == 1
+    face = np.array(first, np.intp) if alone else side + first
+    steps = _KEY_STEPS[face]
+    fields = z * steps[..., 0] + y * steps[..., 1] + x * steps[..., 2] + (face << _FACE_SHIFT)
+    along = steps[..., 2] if alone else steps[:, 2].take(which)
+    faces = face if alone else face.take(which)
+    return faces, home.take(which) + bit, fields.take(which) + bit * along
 
 
-def _joined(face: int, keys: NDArray[np.int64]) -> Quads:
-    """Faces of one side as rectangles.  keys : (n,) plane, v, u, look and corners."""
-    v_axis, u_axis = SPANS[face]
-    if u_axis != 2:
-        keys.sort()
+def _joined(faces: NDArray[np.intp], keys: NDArray[np.int64]) -> Quads:
+    """Faces as rectangles.  keys : (n,) side, plane, v, u, look and corners."""
+    for face in (EAST, WEST):  # the others run along x, along which keys rise already
+        if not faces.ndim:
+            if faces == face:
+                keys.sort()
+        else:
+            keys[slice(*np.searchsorted(faces, (face, face + 1)))].sort()
     starts = _breaks(keys, _U_STEP)
     lengths = _lengths(starts, len(keys))
     first = keys[starts]
-    # plane, u, length, look and corners, then v: equal runs above each other differ by one
+    # side, plane, u, length, look and corners, then v: equal runs above each other differ by one
     alike = (first >> 42 << 51) | ((first >> 24 & 511) << 42) | (lengths << 33)
     alike |= ((first & 0xFFFFFF) << 9) | (first >> 33 & 511)
     alike.sort()
     tops = _breaks(alike, np.int64(1))
-    heights = _lengths(tops, len(alike))
-    key = alike[tops]
-    corner = np.empty((len(key), 3), np.int16)
-    corner[:, 3 - v_axis - u_axis] = key >> 51
-    corner[:, v_axis] = key & 511
-    corner[:, u_axis] = key >> 42 & 511
-    sizes = np.stack([heights, key >> 33 & 511], axis=1).astype(np.int16)
+    return _placed(alike[tops], _lengths(tops, len(alike)))
+
+
+def _placed(keys: NDArray[np.int64], heights: NDArray[np.intp]) -> Quads:
+    """Rectangles from the keys of their lowest runs and how many runs they stack."""
+    faces = keys >> 60
+    rows = np.arange(len(keys))
+    corner = np.empty((len(keys), 3), np.int16)
+    v_axis, u_axis = np.array(SPANS).T
+    corner[rows, np.array(_PLANE_AXES)[faces]] = keys >> 51 & 511
+    corner[rows, v_axis[faces]] = keys & 511
+    corner[rows, u_axis[faces]] = keys >> 42 & 511
     return Quads(
-        np.full(len(key), face, np.uint8),
+        faces.astype(np.uint8),
         corner,
-        sizes,
-        (key >> 17 & 0xFFFF).astype(np.uint16),
-        (key >> 9 & 0xFF).astype(np.uint8),
+        np.stack([heights, keys >> 33 & 511], axis=1).astype(np.int16),
+        (keys >> 17 & 0xFFFF).astype(np.uint16),
+        (keys >> 9 & 0xFF).astype(np.uint8),
     )
 
 
@@ -195,19 +219,22 @@ _OPENNESS = np.array([3, 2, 2, 0, 2, 1, 1, 0], np.int64)  # by side v, side u an
 
 
 def _corners(
-    face: int, cells: NDArray[np.intp], solid: NDArray[np.uint8], shape: tuple[int, ...]
-) -> NDArray[np.int64]:
+    faces: NDArray[np.intp], cells: NDArray[np.intp], solid: NDArray[np.uint8],
+    shape: tuple[int, ...],
+) -> NDArray[np.int64]:  # fmt: skip
     """(n,) how open the four corners of each face are: of the three cells in front that meet
     in the corner, fewer full ones leave it lighter; two sides close it."""
-    pitch = (shape[1] * shape[2], shape[2], 1)
-    front = cells + int(sum(n * p for n, p in zip(NORMALS[face].tolist(), pitch, strict=True)))
-    v, u = (pitch[axis] for axis in SPANS[face])
+    pitch = np.array([shape[1] * shape[2], shape[2], 1], np.intp)
+    front = cells + (NORMALS @ pitch).take(faces)
+    v, u = (pitch[axis].take(faces) for axis in np.array(SPANS).T)
     lo_v, hi_v = solid.take(front - v), solid.take(front + v)
     lo_u, hi_u = solid.take(front - u), solid.take(front + u)
     found = np.zeros(len(cells), np.int64)
+    both, cross = v + u, v - u
     for place, (side_v, side_u, corner) in enumerate((
-        (lo_v, lo_u, -v - u), (lo_v, hi_u, u - v), (hi_v, lo_u, v - u), (hi_v, hi_u, v + u),
+        (lo_v, lo_u, front - both), (lo_v, hi_u, front - cross),
+        (hi_v, lo_u, front + cross), (hi_v, hi_u, front + both),
     )):  # fmt: skip
-        near = side_v | side_u << 1 | solid.take(front + corner) << 2
+        near = side_v | side_u << 1 | solid.take(corner) << 2
         found |= _OPENNESS.take(near) << (2 * place)
     return found
