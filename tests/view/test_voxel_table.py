@@ -640,19 +640,18 @@ def test_another_project_may_be_opened_while_a_voxel_room_is_shown(modeller):
 
 
 def test_closing_the_window_ends_the_thread_that_meshes(qtbot):
-    room = isle().project.add_room("Wide", (64, 200, 200))
-    room.lay("Ground", box=((0, 0, 0), (20, 199, 199)))
+    room = isle().project.add_room("Wide", (64, 300, 300))
+    room.lay("Ground", box=((0, 0, 0), (20, 299, 299)))
     room.project.history.mark_saved()
     window = Window(room.project)
     qtbot.addWidget(window)
     window.show()
     qtbot.waitExposed(window)
     window.session.open_room("Wide")
-    qtbot.wait(60)
     chunks = window.table.chunks
-    assert chunks.busy
+    qtbot.waitUntil(lambda: not chunks.busy or len(window.table.scene.chunks) > 2, timeout=5000)
     window.close()
-    assert window.table.chunks is None
+    assert window.table.chunks is None and not chunks.busy
 
 
 def test_taking_the_room_back_while_it_is_shown_leaves_the_next_one(modeller):

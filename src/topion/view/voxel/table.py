@@ -9,35 +9,31 @@ from typing import Any
 import moderngl
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QCursor, QMouseEvent, QPainter, QPen, QWheelEvent
+from PyQt6.QtGui import QCursor, QPainter, QPen
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from PyQt6.QtWidgets import QWidget
 
 from topion.grid.boxes import Box
 from topion.grid.meshing import mesh
 from topion.grid.orient import NORMALS
-from topion.grid.rays import Hit, Ray, crossing, first_hit, nearest_on_line
 from topion.model.edit import Dirty
-from topion.model.prefab import standing_cell
-from topion.render.eye import Eye, View
+from topion.render.eye import Eye
 from topion.render.faces import face_book
 from topion.render.vertices import book_vertices, vertices
-from topion.render.volume import Shaped, block_layer, cubes_only, looks_in, outline_points
+from topion.render.volume import Shaped, block_layer, cubes_only, looks_in
 from topion.view import look
 from topion.view.session import Session
 from topion.view.table.overlay import hand_colour, label
-from topion.view.table.strokes import BUTTONS, Position, Strokes
 from topion.view.voxel import overlay
 from topion.view.voxel.chunks import Chunks, Meshed
 from topion.view.voxel.ghost import Ghost
 from topion.view.voxel.instances import instances
+from topion.view.voxel.pointing import RAISING, Pointing
 from topion.view.voxel.scene import ChunkKey, Cut, Mesh, Scene
 from topion.view.voxel.support import QtFunctions, surface_format
+from topion.view.voxel.views import Views
 
-_ORBIT_DEG_PER_PX = 0.4
-_ZOOM_A_STEP = 1.18
 _MANY_QUADS, _LATE_S = 12_000, 0.03  # a frame with so many that takes so long is late
-_RAISING = "raising"  # the second move of a box: its base is drawn, its height is not
 
 
 class _Over(QWidget):
@@ -53,7 +49,7 @@ class _Over(QWidget):
         self._table.draw_over(QPainter(self))
 
 
-class VoxelTable(Strokes, QOpenGLWidget):
+class VoxelTable(Views, Pointing, QOpenGLWidget):
     """Draws the room and turns pointer ways into strokes; all goes through the session."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
@@ -66,15 +62,11 @@ class VoxelTable(Strokes, QOpenGLWidget):
         self.problem = ""
         self._ghost_key: object = None
         self._ghost_meshes: dict[str, Any] = {}
-        self._stage: str = ""
-        self._base: Hit | None = None  # the face on which a line or a box was begun
         self._fitted = False
         self._stale_things = self._stale_cap = True
         self._cap: Mesh | None = None
-        self._full: np.ndarray | None = None
         self._shaped: dict[ChunkKey, list[Shaped]] = {}
         self._stale_book = True
-        self._stage_points = 0
         self._shows_seats = False
         self._ghost_stood = False
         self.start_strokes()
@@ -122,7 +114,7 @@ class VoxelTable(Strokes, QOpenGLWidget):
         if self.chunks is not None:
             self.chunks.close()
         self.chunks = None
-        self._full = None
+        self.full = None
         self._shaped = {}
         self._stale_things = self._stale_cap = True
         if self.scene is not None:
@@ -149,10 +141,10 @@ class VoxelTable(Strokes, QOpenGLWidget):
             flat = part.box is not None and len(part.box.lo) == 2  # columns: things
             if not flat:
                 self.chunks.forget(part.box)
-                self._full, self._stale_cap = None, True
+                self.full, self._stale_cap = None, True
         elif part.shelf in ("blocks", "tilesets", "block_names"):
             self.chunks.forget(None)
-            self._full, self._stale_cap = None, True
+            self.full, self._stale_cap = None, True
             self._stale_book = True
         elif part.shelf in ("prefabs", "brushes"):
             self._stale_things = True
@@ -169,11 +161,10 @@ class VoxelTable(Strokes, QOpenGLWidget):
         super().update(*area)
         self._over.update()
 
-    # --- camera ---------------------------------------------------------------------------
+    # --- camera: see Views ----------------------------------------------------------------
 
-    def _set_eye(self, eye: Eye) -> None:
-        self.eye = eye
-        self.stale_ghost()
+    def picture_size(self) -> tuple[int, int]:
+        return self.height(), self.width()
 
     def resizeGL(self, width: int, height: int) -> None:
         self.eye = replace(self.eye, height=self.height(), width=self.width())
@@ -185,233 +176,10 @@ class VoxelTable(Strokes, QOpenGLWidget):
             self._fitted = True
             self.fit()
 
-    def fit(self) -> None:
-        """Show what the room holds, from where it is seen now."""
-        room = self.session.room
-        eye = replace(self.eye, height=self.height(), width=self.width())
-        framed = eye.framing_points(outline_points(self.full_cells()))
-        reach = eye.framing(room.box).reach * 1.5  # of all that may come
-        self._set_eye(replace(framed, reach=reach))
-
-    def fit_selection(self) -> None:
-        """Show the selected thing close by; the room if nothing is selected."""
-        chosen = self.session.selected
-        layer = self.session.room.layers.get(chosen.layer) if chosen else None
-        thing = layer.things.get(chosen.thing) if layer and chosen and chosen.thing else None
-        if thing is None:
-            self.fit()
-        else:
-            self.centre_on(standing_cell(thing, 3))
-            self._set_eye(replace(self.eye, px=max(self.eye.px, 40.0)))
-
-    def look_from(self, view: View) -> None:
-        """From a corner, from above, or from a side."""
-        self._set_eye(self.eye.looking(view))
-
-    def turn_to(self, yaw: float, pitch: float) -> None:
-        """From any other place; degrees as for Eye."""
-        self._set_eye(replace(self.eye, yaw=yaw, pitch=pitch))
-
-    def next_corner(self) -> None:
-        """From the next of the four corners, clockwise."""
-        yaw = (round((self.eye.yaw + 45) / 90) * 90 + 45) % 360
-        self._set_eye(replace(self.eye.turned(yaw - self.eye.yaw, 0.0), pitch=30.0))
-
     def toggle_seats(self) -> None:
         """Show where each thing is seated, and how high it reaches."""
         self._shows_seats = not self._shows_seats
         self.update()
-
-    def toggle_perspective(self) -> None:
-        self._set_eye(replace(self.eye, perspective=not self.eye.perspective))
-
-    def centre_on(self, cell: tuple[int, ...]) -> None:
-        target = tuple(v + 0.5 for v in cell)
-        self._set_eye(replace(self.eye, target=target if len(target) == 3 else self.eye.target))
-
-    def zoom(self, steps: int) -> None:
-        middle = (self.height() / 2, self.width() / 2)
-        self._set_eye(self.eye.zoomed(_ZOOM_A_STEP**steps, *middle))
-
-    def drag_view(self, by: QPointF, turning: bool) -> None:
-        if turning:
-            degrees = _ORBIT_DEG_PER_PX
-            self._set_eye(self.eye.turned(-by.x() * degrees, by.y() * degrees))
-        else:
-            self._set_eye(self.eye.panned(by.y(), by.x()))
-
-    def wheelEvent(self, event: QWheelEvent | None) -> None:
-        if event is None:
-            return
-        turned = event.angleDelta()
-        step = 1 if (turned.y() or turned.x()) > 0 else -1
-        modifiers = event.modifiers()
-        if modifiers & Qt.KeyboardModifier.ControlModifier:
-            self.session.set_work(level=self.session.work.level + step)
-        elif modifiers & Qt.KeyboardModifier.ShiftModifier:
-            self._set_eye(self.eye.turned(15.0 * step, 0.0))
-        else:
-            at = event.position()
-            self._set_eye(self.eye.zoomed(_ZOOM_A_STEP**step, at.y(), at.x()))
-        event.accept()
-
-    # --- where the pointer is -------------------------------------------------------------
-
-    def full_cells(self) -> np.ndarray:
-        """(d, h, w) bool: cells that stop a ray."""
-        if self._full is None:
-            layer = block_layer(self.session.room)
-            size = self.session.room.info.size
-            self._full = layer.planes["block"] > 0 if layer else np.zeros(size, bool)
-        return self._full
-
-    def ray_at(self, point: QPointF) -> Ray:
-        return self.eye.ray(point.y(), point.x())
-
-    def hit_at(self, point: QPointF) -> Hit | None:
-        """The cell the pointer meets, of those that are not cut away."""
-        full, work = self.full_cells(), self.session.work
-        ray = self.ray_at(point)
-        if work.above == "shown":
-            return first_hit(full, ray)
-        kept = slice(None, work.level + 1) if self._cuts_high() else slice(work.level, None)
-        index = tuple(kept if axis == work.axis else slice(None) for axis in range(3))
-        shift = np.zeros(3)
-        shift[work.axis] = kept.start or 0
-        origin = tuple((np.array(ray.origin) - shift).tolist())
-        hit = first_hit(full[index], Ray(origin, ray.direction))
-        if hit is None:
-            return None
-        cell = tuple((np.array(hit.cell) + shift.astype(int)).tolist())
-        return Hit((cell[0], cell[1], cell[2]), hit.face, hit.distance)
-
-    def _cuts_high(self) -> bool:
-        """Whether what is cut away lies at the high side of the plane: that nearer to the eye."""
-        work = self.session.work
-        return work.axis == 0 or bool(self.eye.forward[work.axis] < 0)
-
-    def position_at(self, point: QPointF) -> Position | None:
-        if self._stage == _RAISING:
-            return self._raised(point)
-        hand = self.hand or "left"
-        aim = self.session.aim(hand)
-        if aim != "plane" and self._base is not None and self.hand is not None:
-            return self._on_base(point, aim == "face")
-        hit = self.hit_at(point) if aim != "plane" else None
-        if hit is not None:
-            cell = hit.before if aim == "face" else hit.cell
-            return self._within(cell, self.ray_at(point).at(hit.distance))
-        work = self.session.work
-        axis, level = (work.axis, work.level) if aim == "plane" else (0, 0)
-        return self._on_plane(point, axis, level)
-
-    def _on_plane(self, point: QPointF, axis: int, level: int) -> Position | None:
-        ray = self.ray_at(point)
-        far = level + (1.0 if ray.direction[axis] > 0 else 0.0)
-        met = crossing(ray, axis, far)
-        if met is None:
-            return None
-        position = [v - 0.5 for v in met]
-        position[axis] = float(level)
-        reach = max(self.session.room.info.size)
-        if not all(-reach <= v <= 2 * reach for v in position):
-            return None  # near the horizon
-        return tuple(position)
-
-    @staticmethod
-    def _within(cell: tuple[int, int, int], met: tuple[float, ...]) -> Position:
-        """The place in the cell that lies nearest to where the ray met its face."""
-        return tuple(
-            min(max(v - 0.5, c - 0.499), c + 0.499) for v, c in zip(met, cell, strict=True)
-        )
-
-    def _on_base(self, point: QPointF, before: bool) -> Position | None:
-        """On the plane of the face on which the stroke was begun."""
-        assert self._base is not None
-        axis = int(np.flatnonzero(np.array(self._base.before) - np.array(self._base.cell))[0])
-        cell = self._base.before if before else self._base.cell
-        return self._on_plane(point, axis, cell[axis])
-
-    def _raised(self, point: QPointF) -> Position | None:
-        """The corner of a box whose height follows the pointer."""
-        last = self.points[-1] if self._stage_points == 0 else self.points[self._stage_points - 1]
-        axis = self._box_axis()
-        through = tuple(v + 0.5 for v in last)
-        height = nearest_on_line(self.ray_at(point), through, axis)
-        size = self.session.room.info.size[axis]
-        level = min(max(int(np.floor(height)), -1), size)
-        start = int(np.floor(self.points[0][axis] + 0.5))
-        level = min(max(level, 0 if start >= 0 else level), size - 1)
-        return tuple(float(level) if i == axis else v for i, v in enumerate(last))
-
-    def _box_axis(self) -> int:
-        if self.session.aim(self.hand or "left") == "plane" or self._base is None:
-            return self.session.work.axis if self.session.work.aim == "plane" else 0
-        step = np.array(self._base.before) - np.array(self._base.cell)
-        return int(np.flatnonzero(step)[0])
-
-    # --- strokes: see Strokes -------------------------------------------------------------
-
-    def begin_stroke(self, point: QPointF) -> None:
-        self._stage = ""
-        straight = self.session.gesture.kind in ("line", "box")
-        plane = self.session.aim(self.hand or "left") == "plane"
-        self._base = self.hit_at(point) if straight and not plane else None
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None and self._stage == _RAISING and event.button() in BUTTONS:
-            self.mouseMoveEvent(event)
-            self._stage = ""
-            self._base = None
-            self.end_stroke()
-            return
-        super().mousePressEvent(event)
-
-    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None and self._stage == _RAISING and self.dragging is None:
-            at = self._raised(event.position())
-            if at is not None:
-                self.points = [*self.points[: self._stage_points], at]
-            self.hover = event.position()
-            self.session.point_at(None)
-            self.update()
-            return
-        super().mouseMoveEvent(event)
-
-    def stroke_goes_on(self) -> bool:
-        """A box gets its height by a second move, unless its brush knows the height."""
-        brush = self.session.in_hand(self.hand or "left")
-        if self.session.gesture.kind != "box" or hasattr(brush, "soft"):
-            self._base = None
-            return False
-        self._stage = _RAISING
-        self._stage_points = len(self.points)
-        self.update()
-        return True
-
-    def drop_stroke(self) -> bool:
-        self._stage, self._base = "", None
-        return super().drop_stroke()
-
-    def picked_cell(self, point: QPointF) -> tuple[int, ...] | None:
-        hit = self.hit_at(point)
-        return None if hit is None else hit.before if self._thing_before(hit) else hit.cell
-
-    def _thing_before(self, hit: Hit) -> bool:
-        """Whether a thing stands on the face the pointer meets."""
-        for _, layer in self.session.room.bottom_up("things"):
-            if any(standing_cell(t, 3) == hit.before for t in layer.things.values()):
-                return True
-        return False
-
-    def set_plane_here(self) -> None:
-        """Lay the work plane where the pointer is: across the face it meets, before it."""
-        hit = self.hit_at(self.hover) if self.hover is not None and self.ready else None
-        if hit is None:
-            self.session.said.emit("Nothing under the pointer to lay the plane on")
-            return
-        axis = int(np.flatnonzero(np.array(hit.before) - np.array(hit.cell))[0])
-        self.session.set_work(axis=axis, level=hit.before[axis])
 
     # --- the card -------------------------------------------------------------------------
 
@@ -502,7 +270,7 @@ class VoxelTable(Strokes, QOpenGLWidget):
         work = self.session.work
         if work.above == "shown":
             return Cut()
-        high = self._cuts_high()
+        high = self.cuts_high()
         normal = [0.0, 0.0, 0.0]
         normal[2 - work.axis] = 1.0 if high else -1.0
         level = work.level + 1.0 if high else -float(work.level)
@@ -524,11 +292,11 @@ class VoxelTable(Strokes, QOpenGLWidget):
         book = face_book(self.session.project)
         looks = cubes_only(book, looks_in(layer, box.grown(1)))
         beyond = [slice(None)] * 3
-        beyond[work.axis] = slice(2, 3) if self._cuts_high() else slice(0, 1)
+        beyond[work.axis] = slice(2, 3) if self.cuts_high() else slice(0, 1)
         looks[tuple(beyond)] = 0
         quads = mesh(looks, book.faces)
         sides = {0: (0, 1), 1: (4, 2), 2: (3, 5)}[work.axis]
-        keep = quads.faces == sides[0 if self._cuts_high() else 1]
+        keep = quads.faces == sides[0 if self.cuts_high() else 1]
         chosen = type(quads)(*(getattr(quads, n)[keep] for n in
                                ("faces", "cells", "sizes", "looks", "corners")))  # fmt: skip
         self._cap = self.scene.mesh(book_vertices(chosen, book), (lo[0], lo[1], lo[2]), box)
@@ -586,7 +354,7 @@ class VoxelTable(Strokes, QOpenGLWidget):
             label(painter, self.hover + QPointF(14, 14), "many cells: shown when laid")
         elif self.ghost.box is not None and (gesture == "box" or brush.kind == "crate"):
             overlay.draw_box_size(painter, self.eye, self.ghost.box, brush.name)
-        if self._stage == _RAISING:
+        if self.stage == RAISING:
             label(painter, self.hover + QPointF(16, 10), "click sets the height · Esc drops it")
         if self.ghost.verdict is not None and self.hand is None:
             overlay.draw_verdict(painter, self.eye, self.session, self.ghost.verdict, view)

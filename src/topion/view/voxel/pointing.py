@@ -1,0 +1,186 @@
+"""Where in a voxel room the pointer is, and strokes in three dimensions."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QPointF
+from PyQt6.QtGui import QMouseEvent
+
+from topion.grid.rays import Hit, Ray, crossing, first_hit, nearest_on_line
+from topion.model.prefab import standing_cell
+from topion.render.eye import Eye
+from topion.render.volume import block_layer
+from topion.view.table.strokes import BUTTONS, Position, Strokes
+
+RAISING = "raising"  # the second move of a box: its base is drawn, its height is not
+
+
+class Pointing(Strokes):
+    """Mixed into the voxel table.  A position is where the pointer's ray meets the work plane, or
+    the face or cell of a block; lines and boxes stay on the plane of the face they began on."""
+
+    eye: Eye
+    full: np.ndarray | None = None
+    stage: str = ""
+    _base: Hit | None = None  # the face on which a line or a box was begun
+    _stage_points = 0  # of a box, when its base was drawn
+
+    def full_cells(self) -> np.ndarray:
+        """(d, h, w) bool: cells that stop a ray."""
+        if self.full is None:
+            layer = block_layer(self.session.room)
+            size = self.session.room.info.size
+            self.full = layer.planes["block"] > 0 if layer else np.zeros(size, bool)
+        return self.full
+
+    def ray_at(self, point: QPointF) -> Ray:
+        return self.eye.ray(point.y(), point.x())
+
+    def hit_at(self, point: QPointF) -> Hit | None:
+        """The cell the pointer meets, of those that are not cut away."""
+        full, work = self.full_cells(), self.session.work
+        ray = self.ray_at(point)
+        if work.above == "shown":
+            return first_hit(full, ray)
+        kept = slice(None, work.level + 1) if self.cuts_high() else slice(work.level, None)
+        index = tuple(kept if axis == work.axis else slice(None) for axis in range(3))
+        shift = np.zeros(3)
+        shift[work.axis] = kept.start or 0
+        origin = tuple((np.array(ray.origin) - shift).tolist())
+        hit = first_hit(full[index], Ray(origin, ray.direction))
+        if hit is None:
+            return None
+        cell = tuple((np.array(hit.cell) + shift.astype(int)).tolist())
+        return Hit((cell[0], cell[1], cell[2]), hit.face, hit.distance)
+
+    def cuts_high(self) -> bool:
+        """Whether what is cut away lies at the high side of the plane: that nearer to the eye."""
+        work = self.session.work
+        return work.axis == 0 or bool(self.eye.forward[work.axis] < 0)
+
+    def position_at(self, point: QPointF) -> Position | None:
+        if self.stage == RAISING:
+            return self._raised(point)
+        hand = self.hand or "left"
+        aim = self.session.aim(hand)
+        if aim != "plane" and self._base is not None and self.hand is not None:
+            return self._on_base(point, aim == "face")
+        hit = self.hit_at(point) if aim != "plane" else None
+        if hit is not None:
+            cell = hit.before if aim == "face" else hit.cell
+            return self._within(cell, self.ray_at(point).at(hit.distance))
+        work = self.session.work
+        axis, level = (work.axis, work.level) if aim == "plane" else (0, 0)
+        return self._on_plane(point, axis, level)
+
+    def _on_plane(self, point: QPointF, axis: int, level: int) -> Position | None:
+        ray = self.ray_at(point)
+        far = level + (1.0 if ray.direction[axis] > 0 else 0.0)
+        met = crossing(ray, axis, far)
+        if met is None:
+            return None
+        position = [v - 0.5 for v in met]
+        position[axis] = float(level)
+        reach = max(self.session.room.info.size)
+        if not all(-reach <= v <= 2 * reach for v in position):
+            return None  # near the horizon
+        return tuple(position)
+
+    @staticmethod
+    def _within(cell: tuple[int, int, int], met: tuple[float, ...]) -> Position:
+        """The place in the cell that lies nearest to where the ray met its face."""
+        return tuple(
+            min(max(v - 0.5, c - 0.499), c + 0.499) for v, c in zip(met, cell, strict=True)
+        )
+
+    def _on_base(self, point: QPointF, before: bool) -> Position | None:
+        """On the plane of the face on which the stroke was begun."""
+        assert self._base is not None
+        axis = int(np.flatnonzero(np.array(self._base.before) - np.array(self._base.cell))[0])
+        cell = self._base.before if before else self._base.cell
+        return self._on_plane(point, axis, cell[axis])
+
+    def _raised(self, point: QPointF) -> Position | None:
+        """The corner of a box whose height follows the pointer."""
+        last = self.points[-1] if self._stage_points == 0 else self.points[self._stage_points - 1]
+        axis = self._box_axis()
+        through = tuple(v + 0.5 for v in last)
+        height = nearest_on_line(self.ray_at(point), through, axis)
+        size = self.session.room.info.size[axis]
+        level = min(max(int(np.floor(height)), -1), size)
+        start = int(np.floor(self.points[0][axis] + 0.5))
+        level = min(max(level, 0 if start >= 0 else level), size - 1)
+        return tuple(float(level) if i == axis else v for i, v in enumerate(last))
+
+    def _box_axis(self) -> int:
+        if self.session.aim(self.hand or "left") == "plane" or self._base is None:
+            return self.session.work.axis if self.session.work.aim == "plane" else 0
+        step = np.array(self._base.before) - np.array(self._base.cell)
+        return int(np.flatnonzero(step)[0])
+
+    # --- strokes: see Strokes -------------------------------------------------------------
+
+    def begin_stroke(self, point: QPointF) -> None:
+        self.stage = ""
+        straight = self.session.gesture.kind in ("line", "box")
+        plane = self.session.aim(self.hand or "left") == "plane"
+        self._base = self.hit_at(point) if straight and not plane else None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self.stage == RAISING and event.button() in BUTTONS:
+            self.mouseMoveEvent(event)
+            self.stage = ""
+            self._base = None
+            self.end_stroke()
+            return
+        super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        widget: Any = self
+        if event is not None and self.stage == RAISING and self.dragging is None:
+            at = self._raised(event.position())
+            if at is not None:
+                self.points = [*self.points[: self._stage_points], at]
+            self.hover = event.position()
+            self.session.point_at(None)
+            widget.update()
+            return
+        super().mouseMoveEvent(event)
+
+    def stroke_goes_on(self) -> bool:
+        """A box gets its height by a second move, unless its brush knows the height."""
+        widget: Any = self
+        brush = self.session.in_hand(self.hand or "left")
+        if self.session.gesture.kind != "box" or hasattr(brush, "soft"):
+            self._base = None
+            return False
+        self.stage = RAISING
+        self._stage_points = len(self.points)
+        widget.update()
+        return True
+
+    def drop_stroke(self) -> bool:
+        self.stage, self._base = "", None
+        return super().drop_stroke()
+
+    def picked_cell(self, point: QPointF) -> tuple[int, ...] | None:
+        hit = self.hit_at(point)
+        return None if hit is None else hit.before if self._thing_before(hit) else hit.cell
+
+    def _thing_before(self, hit: Hit) -> bool:
+        """Whether a thing stands on the face the pointer meets."""
+        for _, layer in self.session.room.bottom_up("things"):
+            if any(standing_cell(t, 3) == hit.before for t in layer.things.values()):
+                return True
+        return False
+
+    def set_plane_here(self) -> None:
+        """Lay the work plane where the pointer is: across the face it meets, before it."""
+        hit = self.hit_at(self.hover) if self.hover is not None and self.ready else None
+        if hit is None:
+            self.session.said.emit("Nothing under the pointer to lay the plane on")
+            return
+        axis = int(np.flatnonzero(np.array(hit.before) - np.array(hit.cell))[0])
+        self.session.set_work(axis=axis, level=hit.before[axis])
