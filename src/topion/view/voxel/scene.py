@@ -116,7 +116,6 @@ class Scene:
                 program["frames"].write(picture_frames().tobytes())
         self._pictures: Any = None
         self._shapes: dict[int, tuple[VoxelModel, Shape]] = {}
-        self._line_buffer: Any = None
 
     # --- what it holds --------------------------------------------------------------------
 
