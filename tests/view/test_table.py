@@ -276,3 +276,18 @@ def test_undo_and_redo_keys_are_exact(designer):
     for _ in range(3):
         designer.key(Qt.Key.Key_Y, CONTROL)
     assert np.array_equal(designer.room.render(1), end)
+
+
+def test_mirrors_are_shown_and_strokes_are_mirrored_in_flat_rooms_too(designer):
+    designer.hover((12, 16))
+    before = designer.table.grab().toImage()
+    designer.session.set_work(mirror="E–W", mirror_at=(11.5, 15.5))
+    designer.settle(40)
+    assert designer.table.grab().toImage() != before
+    designer.stroke((10, 13))
+    assert [designer.material((10, x)) for x in (13, 14, 17, 18)] == [
+        "Water",
+        "Mud",
+        "Mud",
+        "Water",
+    ]

@@ -68,6 +68,17 @@ def draw_room_edge(painter: QPainter, camera: Camera, room: Room) -> None:
     painter.drawRect(rect.adjusted(-0.5, -0.5, -0.5, -0.5))
 
 
+def draw_mirrors(painter: QPainter, camera: Camera, session: Session) -> None:
+    """The lines at which strokes are mirrored."""
+    height, width = session.room.info.size
+    painter.setPen(QPen(look.ink("tidal"), 1.6, Qt.PenStyle.DashLine))
+    for mirror in session.work.mirrors():
+        at = mirror.at + 0.5
+        upright = mirror.axis == -1
+        rect = camera.rect_of(0, at, height, at) if upright else camera.rect_of(at, 0, at, width)
+        painter.drawLine(rect.topLeft(), rect.bottomRight())
+
+
 def draw_rulers(painter: QPainter, camera: Camera, session: Session, size: QRect) -> None:
     """Cells along the top and the left, with the cursor's column and row marked."""
     panel = look.ink("panel2")

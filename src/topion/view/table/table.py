@@ -63,7 +63,7 @@ class Table(Strokes, QWidget):
         session.changed.connect(self._on_changed)
         session.room_changed.connect(self.open_room)
         for signal in (session.hands_changed, session.gesture_changed, session.mode_changed,
-                       session.selection_changed):  # fmt: skip
+                       session.selection_changed, session.work_changed):  # fmt: skip
             signal.connect(self.stale_ghost)
         self.open_room()
 
@@ -186,6 +186,7 @@ class Table(Strokes, QWidget):
         self._paint_ghost(painter)
         overlay.draw_grid(painter, self.camera, self.session.room, view)
         overlay.draw_room_edge(painter, self.camera, self.session.room)
+        overlay.draw_mirrors(painter, self.camera, self.session)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         overlay.draw_selection(painter, self.camera, self.session)
         self._paint_marks(painter, view)
