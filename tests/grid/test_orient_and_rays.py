@@ -18,7 +18,6 @@ from topion.grid.orient import (
     face_of,
     matrices,
     turn_of,
-    turned_box,
     turned_faces,
 )
 from topion.grid.rays import Ray, crossing, first_hit, nearest_on_line
@@ -39,16 +38,6 @@ def test_a_quarter_turn_is_clockwise_seen_from_above():
 def test_turns_compose_like_their_matrices(first, then):
     whole = composed_turns()[first, then]
     assert (matrices()[whole] == matrices()[then] @ matrices()[first]).all()
-
-
-@given(st.integers(0, 23))
-def test_turning_a_box_moves_its_voxels_like_its_directions(turn):
-    box = np.zeros((3, 3, 3), np.uint8)
-    for number, normal in enumerate(NORMALS, 1):
-        box[tuple(normal + 1)] = number
-    turned = turned_box(box, turn)
-    for number, normal in enumerate(NORMALS, 1):
-        assert turned[tuple(matrices()[turn] @ normal + 1)] == number
 
 
 @given(st.integers(0, 23))

@@ -87,12 +87,3 @@ def turned_faces() -> NDArray[np.uint8]:
             quarters = next(i for i, way in enumerate(ways) if (way == top).all())
             table[number, seen] = face, quarters
     return table
-
-
-def turned_box(cells: np.ndarray, turn: int) -> np.ndarray:
-    """(d, h, w) cells as they stand after a turn; a view."""
-    matrix = matrices()[turn]
-    axes = [int(np.flatnonzero(row)[0]) for row in matrix]  # where each new axis comes from
-    out = cells.transpose(axes)
-    flips = tuple(slice(None, None, int(matrix[i, axes[i]])) for i in range(3))
-    return out[flips]

@@ -18,7 +18,30 @@ MOST_GHOST_CELLS = 60_000  # beyond, only the outline is shown until the release
 _MOST_FLOODED_ROOM = 1 << 20
 
 
-class Ghost:
+class PlannedGhost:
+    """What the ghosts of all tables share: the plan of the stroke, and the verdict on a thing."""
+
+    session: Session
+    edit: Edit | None
+    verdict: Verdict | None
+    too_large: bool
+
+    def plan(self, hand: Hand, points: np.ndarray, gesture: Gesture) -> bool:
+        """Plan for the pointer's way `points`; whether there is anything to show."""
+        session = self.session
+        self.too_large = is_large(session, points, gesture)
+        if self.too_large:
+            return False
+        marks = session.marks(hand, points, gesture)
+        self.too_large = marks is not None and len(marks.cells) > MOST_GHOST_CELLS
+        if marks is None or self.too_large:
+            return False
+        self.edit = session.plan_marks(hand, marks)
+        self.verdict = session.verdict_at(hand, points[-1:])
+        return bool(self.edit)
+
+
+class Ghost(PlannedGhost):
     """edit : the plan.  image : the cells of `box` as they would be.  verdict : of a thing."""
 
     def __init__(self, session: Session) -> None:
@@ -42,18 +65,7 @@ class Ghost:
         """Plan for the pointer's way `points` and draw what of it lies in `view`."""
         self.clear()
         session = self.session
-        if not session.has_room:
-            return
-        self.too_large = is_large(session, points, gesture)
-        if self.too_large:
-            return
-        marks = session.marks(hand, points, gesture)
-        self.too_large = marks is not None and len(marks.cells) > MOST_GHOST_CELLS
-        if marks is None or self.too_large:
-            return
-        self.edit = session.plan_marks(hand, marks)
-        self.verdict = session.verdict_at(hand, points[-1:])
-        if not self.edit:
+        if not session.has_room or not self.plan(hand, points, gesture) or self.edit is None:
             return
         box = Box((0, 0), (0, 0))
         for dirty in self.edit.dirty():

@@ -16,14 +16,14 @@ from topion.model.room import Room
 from topion.render.volume import block_layer, looks_in
 from topion.things.verdict import Verdict
 from topion.view.session import Hand, Session
-from topion.view.table.ghost import MOST_GHOST_CELLS, is_large
+from topion.view.table.ghost import PlannedGhost
 from topion.view.voxel.chunks import Chunks, Meshed, meshed
 
 MOST_CHUNKS = 12  # shown as they would be; a larger ghost is a wash alone
 _LARGEST_WASH = 192  # cells a side
 
 
-class Ghost:
+class Ghost(PlannedGhost):
     """edit : the plan.  chunks : those that would change.  laid, lifted : meshes of the cells
     that come and go, counted from `corner`.  things : that would come.  box : round all cells."""
 
@@ -47,17 +47,7 @@ class Ghost:
         """Plan for the pointer's way and mesh what of the room would change."""
         self.clear()
         session = self.session
-        self.too_large = is_large(session, points, gesture)
-        if self.too_large:
-            return
-        marks = session.marks(hand, points, gesture)
-        self.too_large = marks is not None and len(marks.cells) > MOST_GHOST_CELLS
-        if marks is None or self.too_large:
-            return
-        self.edit = session.plan_marks(hand, marks)
-        if len(points) == 1:
-            self.verdict = session.verdict_at(hand, points[-1:])
-        if not self.edit:
+        if not self.plan(hand, points, gesture) or self.edit is None:
             return
         here = [r for r in self.edit.records if getattr(r, "room", "") == session.room_name]
         cells = tuple(r for r in here if isinstance(r, CellsRecord) and len(r.shape) == 3)
