@@ -13,7 +13,6 @@ from PyQt6.QtGui import QImage, QPainter
 
 from bench.ratio import Ratio, compared
 from bench.weaving import islands
-from topion.brushes.looms import loom_of
 from topion.demo.brinehollow import library
 from topion.grid.boxes import Box
 from topion.scripting import RoomHandle
@@ -21,6 +20,7 @@ from topion.view.app import application
 from topion.view.table.camera import Camera
 from topion.view.table.chunks import Chunks
 from topion.view.table.compose import composed
+from topion.weaving.looms import loom_of
 
 _BARE = """
 import time

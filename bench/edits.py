@@ -14,7 +14,8 @@ from bench.ratio import Ratio, compared, timed
 from bench.weaving import islands
 from topion.brushes import FieldBrush, Sown
 from topion.demo.brinehollow import library
-from topion.model.edit import Edit, cells_changed
+from topion.model.edit import Edit
+from topion.model.records import cells_changed
 from topion.scripting import ProjectHandle, RoomHandle
 from topion.things.sowing import sow
 

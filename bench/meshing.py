@@ -84,7 +84,7 @@ def ratios() -> Iterator[Ratio]:
 
 def _frames(full: np.ndarray) -> Iterator[Ratio]:
     """A frame of the whole mesh on the card of this machine, against one that only clears."""
-    from bench.card import frames
+    from bench.gpu import frames
 
     found = frames(full, LOOKS)
     if found is None:

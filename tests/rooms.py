@@ -14,6 +14,7 @@ from topion.pictures.png import picture_of
 from topion.scripting import ProjectHandle, RoomHandle, new
 from topion.things.rules import ClearOf, KeepsCells, On
 from topion.weaving.rules import ANY, OPEN, SAME, Rule, RuleBook, Variant, ready_rules
+from topion.weaving.settle import shown_tiles, tile_planes
 
 SIDE = 4  # px of a test tile
 SHEET = "sheet"
@@ -99,13 +100,22 @@ def small_room(
 
 def drawn(room: RoomHandle, signs: dict[str, str], layer: str = "Ground") -> list[str]:
     """The materials of a layer as text: one sign a cell, `.` for nothing."""
-    data = room.data.layer(room.data.id_of(layer)).planes["material"]
+    data = room.data.layer(room.data.id_of(layer)).plane("material")
     names = room.project.data.materials
     return ["".join(signs[names[m - 1]] if m else "." for m in row) for row in data.tolist()]
 
 
 def slots(room: RoomHandle, layer: str = "Ground") -> list[list[str]]:
     """The slot each cell shows, `` for none."""
-    data = room.data.layer(room.data.id_of(layer)).planes["tile"]
+    data = shown_tiles(room.project.data, room.data.layer(room.data.id_of(layer)))
     tiles = room.project.data.tiles
     return [[tiles[t - 1].slot if t else "" for t in row] for row in data.tolist()]
+
+
+def planes(room: RoomHandle, layer: str = "") -> dict[str, np.ndarray]:
+    """What a layer stores and what it shows: of the uppermost cells unless it is named."""
+    data = room.data.layer(room.data.id_of(layer)) if layer else room.data.cell_layers()[-1][1]
+    stored = {name: data.plane(name) for name in data.info.traits.planes}
+    if not data.info.traits.shows:
+        return stored
+    return stored | tile_planes(data, shown_tiles(room.project.data, data))

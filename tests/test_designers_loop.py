@@ -13,7 +13,7 @@ import topion
 from topion.brushes import FieldBrush, Mosaic, Sown, Stamp, ThingsBrush, Weave
 from topion.brushes.slots import weave_of
 from topion.formats.bundle import bundle_bytes, read_bundle, schema
-from topion.formats.export import export_files
+from topion.formats.exports import export_files
 from topion.grid.boxes import Box
 from topion.model.compare import differences
 from topion.model.prefab import Prefab
@@ -135,10 +135,10 @@ def test_adjusting_a_field_afterwards_keeps_the_strokes(tmp_path):
     project = room.project
     project.add_brush(FieldBrush("Moss", (Sown("One"),), spacing=0.9, density=1.0, seed=3))
     room.lay("Moss", line=((8, 2), (8, 13)))
-    density = room.data.layers["moss"].planes["density"].copy()
+    density = room.data.layers["moss"].plane("density").copy()
     dense = len(room.sown("Moss"))
     project.add_brush(FieldBrush("Moss", (Sown("One"),), spacing=1.8, density=1.0, seed=3))
-    assert np.array_equal(room.data.layers["moss"].planes["density"], density)
+    assert np.array_equal(room.data.layers["moss"].plane("density"), density)
     assert 0 < len(room.sown("Moss")) < dense / 2
     project.undo()
     assert len(room.sown("Moss")) == dense

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from tests.rooms import planes
 from topion.brushes import Crate, FieldBrush, Mosaic, Sculpt, Sown, ThingsBrush, Weave
 from topion.model.prefab import Prefab
 from topion.model.solid import Block, VoxelModel, block_ref
@@ -84,11 +85,6 @@ def isle(size: tuple[int, int, int] = (10, 12, 14), ground: int = 3) -> RoomHand
     if ground:
         room.lay("Ground", box=((0, 0, 0), (ground - 1, size[1] - 1, size[2] - 1)))
     return room
-
-
-def planes(room: RoomHandle) -> dict[str, np.ndarray]:
-    """The arrays of its blocks."""
-    return room.data.cell_layers()[-1][1].planes
 
 
 def block_at(room: RoomHandle, *cell: int) -> tuple[str, int]:

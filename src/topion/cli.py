@@ -7,13 +7,13 @@ from __future__ import annotations
 
 import argparse
 import json
-import re
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from topion import __version__
-from topion.errors import BadValue, TopionError
+from topion.errors import TopionError
+from topion.parsing import pair, sizes
 
 
 def main(argv: Sequence[str] | None = None) -> int:
@@ -118,22 +118,6 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def pair(text: str, what: str) -> tuple[int, int]:
-    """`16x24` (width × height) as (height, width).  Raises BadValue."""
-    match = re.fullmatch(r"\s*(\d{1,6})\s*[xX×]\s*(\d{1,6})\s*", text)
-    if not match:
-        raise BadValue(what, text, "two numbers such as 16x16, width first")
-    return int(match.group(2)), int(match.group(1))
-
-
-def sizes(text: str, what: str) -> tuple[int, ...]:
-    """`64x40` as (40, 64), and `40x30x24` (width × height × levels) as (24, 30, 40)."""
-    if not re.fullmatch(r"\s*\d{1,6}(\s*[xX×]\s*\d{1,6}){1,2}\s*", text):
-        raise BadValue(what, text, "two or three numbers such as 64x40, width first")
-    width, height, *levels = (int(part) for part in re.split(r"[xX×]", text))
-    return (*levels, height, width)
-
-
 def _new(args: argparse.Namespace) -> None:
     from topion import scripting
 
@@ -221,7 +205,7 @@ def _render(args: argparse.Namespace) -> None:
 
 def _export(args: argparse.Namespace) -> None:
     from topion import scripting
-    from topion.formats.export import export_files
+    from topion.formats.exports import export_files
 
     project = scripting.open(args.project).data
     rooms = (args.room,) if args.room else tuple(project.rooms)

@@ -6,50 +6,51 @@ The command line, the demo and the window use the same few calls.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
 
-from topion.brushes import Lift, ThingsBrush
+from topion.brushes import BrushKind, Lift, ThingsBrush
 from topion.brushes.gestures import Gesture, GestureKind
-from topion.brushes.library import (
-    BAYS,
+from topion.brushes.kind import brush_named
+from topion.brushes.marks import Marks, Place
+from topion.edit.history import History
+from topion.edit.library import BAYS, put_block, put_brush, put_prefab, put_tileset
+from topion.edit.models import block_of_model, lay_model
+from topion.edit.rooms import (
     add_layer,
     add_room,
-    put_block,
-    put_brush,
-    put_prefab,
-    put_tileset,
     remove_layer,
     remove_room,
+    resize_room,
     set_layer,
 )
-from topion.brushes.looms import laid_ref, loom_for
-from topion.brushes.models import block_of_model, lay_model
-from topion.edit.history import History
 from topion.errors import BadValue, NameTaken, TopionError, UnknownName
 from topion.formats.folder import SUFFIX, read_project, write_project
 from topion.formats.mesh_in import Up, model_from_file
 from topion.formats.sheet import bring_in
 from topion.grid.arrays import Rgba
-from topion.model.brush import Brush, Marks, Place
-from topion.model.edit import Edit, joined
+from topion.model.edit import Edit, joined, written
+from topion.model.layer import LayerInfo, LayerKind
 from topion.model.prefab import Prefab, Thing
-from topion.model.project import Bay, Project
-from topion.model.room import LayerInfo, LayerKind, Room, RoomInfo
+from topion.model.project import Project
+from topion.model.room import Room, RoomInfo
+from topion.model.shelves import Bay
 from topion.model.solid import Block, VoxelModel
 from topion.model.tileset import Cut, TileSet
 from topion.render.eye import View
 from topion.render.portraits import model_prefab
 from topion.render.scene import render_room
 from topion.render.solid_scene import render_solid
-from topion.survey import Finding, survey
+from topion.survey import Finding, Ledger
 from topion.things.ground import Ground, Spots
 from topion.things.sowing import Tally
 from topion.things.sowings import sowing_of
 from topion.things.verdict import Verdict, verdict
+from topion.weaving.looms import loom_for
+from topion.weaving.settle import shown_materials, shown_ref
 from topion.weaving.why import Why
 
 Cell = tuple[int, ...]
@@ -62,6 +63,7 @@ class ProjectHandle:
         self.data = project
         self.folder = folder
         self.history = History(project)
+        self.ledger = Ledger()
 
     @property
     def name(self) -> str:
@@ -112,7 +114,7 @@ class ProjectHandle:
         """Add a block, or change the one of that name."""
         self.history.apply(put_block(self.data, block))
 
-    def add_brush(self, brush: Brush, bay: str = "") -> None:
+    def add_brush(self, brush: BrushKind, bay: str = "") -> None:
         """Add a brush to the rack, or change the one of that name."""
         self.history.apply(put_brush(self.data, brush, bay))
 
@@ -151,7 +153,8 @@ class ProjectHandle:
 
     def check(self) -> list[Finding]:
         """The findings of the survey."""
-        return survey(self.data)
+        self.ledger.bring_up_to_date(self.data)
+        return self.ledger.findings(self.data)
 
     def save(
         self, path: str | Path | None = None, each: Callable[[str], None] | None = None
@@ -194,6 +197,12 @@ class RoomHandle:
             set_layer(self.project.data, self.name, self.data.id_of(name), **changes)
         )
 
+    def resize(self, size: Cell, shift: Cell = ()) -> None:
+        """Another size in cells; see `edit.rooms.resize_room`."""
+        self.project.history.apply(
+            resize_room(self.project.data, self.name, tuple(size), tuple(shift))
+        )
+
     def remove_layer(self, name: str) -> None:
         self.project.history.apply(
             remove_layer(self.project.data, self.name, self.data.id_of(name))
@@ -203,7 +212,7 @@ class RoomHandle:
 
     def lay(
         self,
-        brush: str | Brush,
+        brush: str | BrushKind,
         *,
         cells: Iterable[Iterable[float]] | None = None,
         line: tuple[Cell, Cell] | None = None,
@@ -244,7 +253,7 @@ class RoomHandle:
 
     def plan(
         self,
-        brush: str | Brush,
+        brush: str | BrushKind,
         *,
         strength: float = 1.0,
         layer: str = "",
@@ -254,10 +263,10 @@ class RoomHandle:
         """What `lay` would do, without doing it."""
         if not 0 <= strength <= 1:
             raise BadValue("the strength", strength, "0 to 1")
-        known = self.project.data.brush(brush) if isinstance(brush, str) else brush
+        known = brush_named(self.project.data, brush) if isinstance(brush, str) else brush
         place = Place(self.project.data, self.name, self.data.id_of(layer) if layer else "")
         if layer and known.layer:  # an explicit layer beats the brush's home
-            known = _at_home(known, layer)
+            known = known.at_home(layer)
         marks = self._marks(known, place, way)
         return known.plan(place, Marks(marks.cells, marks.path, strength, override))
 
@@ -267,7 +276,7 @@ class RoomHandle:
             self.project.data.brush(only)
         return self.lay(Lift(only=only or "", nib=nib), **way)
 
-    def _marks(self, brush: Brush, place: Place, way: dict[str, Any]) -> Marks:
+    def _marks(self, brush: BrushKind, place: Place, way: dict[str, Any]) -> Marks:
         kinds = ("cells", "line", "box", "flood")
         given: dict[str, Any] = {key: way[key] for key in kinds if way.get(key) is not None}
         if len(given) != 1:
@@ -296,7 +305,7 @@ class RoomHandle:
         self._check_cell(cell)
         layers = reversed(self.data.cell_layers())
         for layer_id, known in layers:
-            if (not layer or known.info.name == layer) and known.planes["material"][cell]:
+            if (not layer or known.info.name == layer) and shown_materials(known)[cell]:
                 return why_cell(self.project.data, self.data, layer_id, cell)
         return None
 
@@ -338,7 +347,7 @@ class RoomHandle:
         """The uppermost material at a cell, or of one layer; empty text for none."""
         self._check_cell(cell)
         for _, known in reversed(self.data.cell_layers()):
-            number = int(known.planes["material"][cell])
+            number = int(shown_materials(known)[cell])
             if number and (not layer or known.info.name == layer):
                 return self.project.data.material_name(number)
         return ""
@@ -385,7 +394,7 @@ def plan_model(
             raise NameTaken("prefab or brush", name)
         prefab = model_prefab(name, model)
         put = put_prefab(project, prefab)
-        known = replace(project, prefabs={**project.prefabs, name: prefab}, derived={})
+        known = project.with_items("prefabs", {name: prefab})
         return joined(put.label, (put, put_brush(known, ThingsBrush(name, name))))
     if into != "room":
         raise UnknownName("way to bring in a mesh", into, ("prefab", "block", "room"))
@@ -393,38 +402,32 @@ def plan_model(
         return lay_model(project, room, name, model, corner)
     info = RoomInfo(name, model.size)
     made = add_room(project, info, (LayerInfo("Blocks", "blocks"), LayerInfo("Things", "things")))
-    known = replace(project, rooms=dict(project.rooms), derived={})
-    for record in made.records:
-        record.write(known)
+    known = project.scratch()
+    list(written(known, [made]))
     return joined(f"Bring in {name}", (made, lay_model(known, name, name, model, (0, 0, 0))))
 
 
-def flooded_cells(place: Place, brush: Brush) -> np.ndarray:
+def flooded_cells(place: Place, brush: BrushKind) -> np.ndarray:
     """What a flood with this brush compares: the layer it lays on, or what lies uppermost."""
     room = place.room
     if brush.material:
         _, layer = place.cells_layer(brush.layer)
-        return layer.planes["material"]
+        return shown_materials(layer)
     top = np.zeros(room.info.size, np.uint16)
     for _, layer in room.cell_layers():
-        np.copyto(top, layer.planes["material"], where=layer.planes["material"] > 0)
+        material = shown_materials(layer)
+        np.copyto(top, material, where=material > 0)
     return top
 
 
 def why_cell(project: Project, room: Room, layer_id: str, cell: Cell) -> Why | None:
     """Why a cell of a tile layer shows its tile; a pinned tile has no rule."""
-    planes = room.layers[layer_id].planes
-    material = planes["material"]
-    if planes["pinned"][cell]:
+    layer = room.layers[layer_id]
+    material = shown_materials(layer)
+    if layer.plane("pinned")[cell]:
         name = project.material_name(int(material[cell]))
-        ref = laid_ref(project, room.layers[layer_id], cell)
-        return Why(name, 0, "pinned", 0, False, 0, 1, ref, name)
-    return loom_for(project, room.layers[layer_id]).why(material, *cell)
-
-
-def _at_home(brush: Any, layer: str) -> Brush:
-    changed: Brush = replace(brush, layer=layer)
-    return changed
+        return Why(name, 0, "pinned", 0, False, 0, 1, shown_ref(project, layer, cell), name)
+    return loom_for(project, layer).why(material, *cell)
 
 
 def new(path: str | Path | None = None, name: str = "") -> ProjectHandle:

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tests.rooms import SHEET, drawn, slots, small_project, small_room, tile
+from tests.rooms import SHEET, drawn, planes, slots, small_project, small_room, tile
 from topion.brushes import Lift, Mosaic, Stamp, ThingsBrush
 from topion.brushes.gestures import Gesture
 from topion.brushes.slots import mosaic_of, stamp_of, weave_of
@@ -65,9 +65,7 @@ def test_a_turning_mosaic_lays_turned_tiles(room):
     room.project.add_brush(Mosaic("Spun", (Variant(tile(0, 0)),), turns=True, mirrors=True))
     room.lay("Spun", box=((0, 0), (15, 15)))
     tiles = room.project.data.tiles
-    laid = {
-        tiles[t - 1][2:] for t in np.unique(room.data.layers["ground"].planes["tile"][:16, :16])
-    }
+    laid = {tiles[t - 1][2:] for t in np.unique(planes(room, "Ground")["tile"][:16, :16])}
     assert len(laid) == 8
 
 

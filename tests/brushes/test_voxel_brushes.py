@@ -12,15 +12,15 @@ from tests.voxel_rooms import block_at, isle, planes
 from topion.brushes import Crate, Lift, Mosaic, Sculpt
 from topion.brushes.crate import LETTERS
 from topion.brushes.gestures import Gesture, Mirror, mirrored
-from topion.brushes.looms import loom_of
-from topion.brushes.models import block_of_model, lay_model
+from topion.brushes.marks import Marks, Place
 from topion.brushes.sculpt import surface_heights
+from topion.edit.models import block_of_model, lay_model
 from topion.errors import BadValue, UnknownName
 from topion.grid.boxes import Box
 from topion.grid.orient import composed_turns
-from topion.model.brush import Marks, Place
-from topion.model.solid import Block, VoxelModel, block_ref
+from topion.model.solid import TURN_BITS, TURN_MASK, Block, VoxelModel, block_ref
 from topion.model.tileset import TileRef
+from topion.weaving.looms import loom_of
 from topion.weaving.rules import Variant
 
 cells3 = st.tuples(st.integers(0, 9), st.integers(0, 11), st.integers(0, 13))
@@ -46,10 +46,10 @@ def test_after_any_boxes_all_that_is_not_pinned_is_as_the_whole_room_weaves_it(b
         room.lay(brush, box=(a, b))
     kept = planes(room)
     loom = loom_of(room.project.data, "blocks")
-    woven = loom.planes(loom.whole(kept["material"]))
+    woven = loom.whole(kept["material"])
     free = kept["pinned"] == 0
-    for name in ("block", "turn"):
-        assert np.array_equal(kept[name][free], woven[name][free])
+    assert np.array_equal(kept["block"][free], woven[free] >> TURN_BITS)
+    assert np.array_equal(kept["turn"][free], woven[free] & TURN_MASK)
 
 
 @settings(max_examples=20, deadline=None)
@@ -108,7 +108,7 @@ def test_a_wide_nib_spreads_over_the_plane_it_is_drawn_on():
     for across, shape in ((0, (1, 3, 3)), (2, (3, 3, 1)), (None, (3, 3, 3))):
         marks = Gesture(across=across).marks(np.array([[4.0, 5.0, 6.0]]), None)
         edit = wide.plan(place_of(room), marks)
-        assert edit.records[0].box().shape == shape
+        assert edit.records[0].touched.shape == shape
 
 
 # --- flood and mirrors --------------------------------------------------------------------

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.rooms import small_room
+from tests.rooms import planes, small_room
 from tests.voxel_rooms import isle, library
 from topion.brushes import Sculpt
 from topion.edit.history import History
@@ -18,7 +18,7 @@ from topion.edit.journal import Journal
 from topion.edit.serial import edit_from_plain, edit_to_plain
 from topion.formats.folder import read_project
 from topion.model.compare import differences
-from topion.model.edit import ThingsRecord
+from topion.model.records import EntriesRecord
 from topion.model.solid import Block
 from topion.scripting import ProjectHandle
 
@@ -133,7 +133,7 @@ def test_a_record_of_things_names_columns_and_keeps_their_height():
     room = isle()
     edit = room.lay("Post", cells=[(9, 4, 5)])
     (record,) = edit.records
-    assert isinstance(record, ThingsRecord) and record.dirty().box.lo == (4, 5)
+    assert isinstance(record, EntriesRecord) and record.dirty().box.lo == (4, 5)
     assert next(iter(record.after.values())).at == (3.0, 4.0, 5.0)
 
 
@@ -142,24 +142,24 @@ def test_removing_a_voxel_room_and_taking_it_back_is_one_edit():
     room = project.room("Isle")
     room.lay("Tufts", box=((0, 0, 0), (0, 8, 9)))
     room.lay("Post", cells=[(9, 4, 5)])
-    before = {name: p.copy() for name, p in room.data.layer("blocks").planes.items()}
+    before = {name: p.copy() for name, p in planes(room).items()}
     project.remove_room("Isle")
     assert project.rooms() == ("Yard",)
     project.undo()
     for name, plane in before.items():
-        assert np.array_equal(project.room("Isle").data.layer("blocks").planes[name], plane)
+        assert np.array_equal(planes(project.room("Isle"))[name], plane)
     assert len(project.room("Isle").things()) == 1 and project.room("Isle").sown("Tufts")
 
 
-def test_changing_a_rule_book_weaves_voxel_rooms_again_in_the_same_edit():
+def test_changing_a_rule_book_weaves_voxel_rooms_again():
     project = both_kinds()
     room = project.room("Isle")
     brush = project.data.brush("Ground")
-    shown = room.data.layer("blocks").planes["block"].copy()
+    shown = planes(room)["block"].copy()
     project.add_brush(replace(brush, rules=replace(brush.rules, rules=brush.rules.rules[-1:])))
     assert room.why(2, 4, 4).rule == "inside"
     project.undo()
-    assert np.array_equal(room.data.layer("blocks").planes["block"], shown)
+    assert np.array_equal(planes(room)["block"], shown)
 
 
 @pytest.mark.parametrize("box", [((3, 0, 0), (5, 8, 9)), ((0, 0, 0), (7, 8, 9))])

@@ -8,11 +8,11 @@ import jsonschema
 import numpy as np
 import pytest
 
-from tests.rooms import small_room
+from tests.rooms import planes, small_room
 from topion.errors import BadFile, UnknownName
 from topion.formats.bundle import bundle_bytes, read_bundle, schema
 from topion.formats.csv_layers import csv_files
-from topion.formats.export import export_files
+from topion.formats.exports import export_files
 from topion.model.compare import differences
 from topion.pictures.png import read_png
 
@@ -58,9 +58,9 @@ def test_csv_tells_tiles_materials_densities_and_things(yard):
         name: list(csv.reader(io.StringIO(data.decode())))
         for name, data in csv_files(yard.project.data, yard.data)
     }
-    planes = yard.data.layers["ground"].planes
-    assert np.array_equal(np.array(tables["Yard.ground.csv"], int), planes["tile"])
-    assert np.array_equal(np.array(tables["Yard.ground.material.csv"], int), planes["material"])
+    kept = planes(yard, "Ground")
+    assert np.array_equal(np.array(tables["Yard.ground.csv"], int), kept["tile"])
+    assert np.array_equal(np.array(tables["Yard.ground.material.csv"], int), kept["material"])
     assert (
         tables["materials.csv"][1] == ["1", "Mud"]
         and len(tables["tiles.csv"]) == len(yard.project.data.tiles) + 1

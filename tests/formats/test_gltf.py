@@ -15,9 +15,9 @@ from hypothesis import strategies as st
 from tests.rooms import small_room
 from tests.voxel_rooms import isle, planes
 from topion.brushes import ThingsBrush
-from topion.brushes.library import change_things
 from topion.demo.brinehollow import brinehollow
 from topion.demo.island import ROOM
+from topion.edit.rooms import change_things
 from topion.errors import BadValue
 from topion.formats.gltf import faces_by_material, gltf_bytes
 from topion.model.prefab import Thing

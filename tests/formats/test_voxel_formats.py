@@ -20,12 +20,13 @@ from topion.demo.island import ROOM
 from topion.errors import BadFile, BadValue
 from topion.formats.bundle import bundle_bytes, bundle_plain, read_bundle, schema
 from topion.formats.csv_layers import csv_files
-from topion.formats.export import export_files
+from topion.formats.exports import export_files
 from topion.formats.folder import read_project
 from topion.model.compare import differences
+from topion.model.layer import LayerInfo
 from topion.model.plain import BadPlain, from_plain, to_plain
 from topion.model.prefab import Prefab
-from topion.model.room import LayerInfo, RoomInfo
+from topion.model.room import RoomInfo
 from topion.model.solid import Block, VoxelModel
 from topion.scripting import open as open_project
 
@@ -118,7 +119,7 @@ def damaged(tmp_path, name: str, change) -> BadFile:
     path = folder / name
     path.write_text(change(path.read_text()))
     with pytest.raises(BadFile) as problem:
-        read_project(folder)
+        list(read_project(folder).rooms.values())
     return problem.value
 
 

@@ -127,11 +127,18 @@ def test_a_kind_can_be_taken_once():
         register_kinds(Brush, Other)
 
 
-def test_an_unknown_kind_names_the_known_ones():
-    with pytest.raises(
-        BadPlain, match="known are crate, field, lift, mosaic, sculpt, stamp, things, weave"
-    ):
-        from_plain(Brush, {"kind": "hose", "name": "x"})
+def test_a_brush_of_an_unknown_kind_is_kept_and_written_back_as_it_was():
+    plain = {"kind": "hose", "name": "x", "spray": [1, {"deep": True}]}
+    brush = from_plain(Brush, plain)
+    assert to_plain(brush) == plain and "hose" in brush.summary()
+    rule = from_plain(PlacementRule, {"kind": "under", "cells": 3})
+    assert to_plain(rule) == {"kind": "under", "cells": 3} and "not known here" in rule.sentence()
+
+
+@pytest.mark.parametrize("plain", [{"kind": "hose"}, {"kind": "hose", "name": 3}, {"kind": []}, {}])
+def test_what_has_no_name_or_no_kind_is_no_brush(plain):
+    with pytest.raises(BadPlain):
+        from_plain(Brush, plain)
 
 
 def test_settings_name_real_fields_of_their_brush():

@@ -3,16 +3,19 @@
 import numpy as np
 import pytest
 
-from tests.rooms import SIDE, prefab, sheet_picture, small_project, small_room
-from topion.brushes.library import moved_card, put_brush, put_tileset
+from tests.rooms import SIDE, planes, prefab, sheet_picture, small_project, small_room
+from topion.edit.library import moved_card, put_brush, put_tileset
 from topion.errors import BadValue, NameTaken, UnknownName
 from topion.grid.boxes import Box
 from topion.model.compare import differences
-from topion.model.edit import CellsRecord, Edit, joined
+from topion.model.edit import Edit, joined
+from topion.model.layer import LayerInfo
 from topion.model.picture import Picture
 from topion.model.prefab import Prefab, Thing, turned_offsets
-from topion.model.room import LayerInfo, RoomInfo
+from topion.model.records import cells_changed
+from topion.model.room import RoomInfo
 from topion.model.tileset import Cut, Slot, TileSet
+from topion.scripting import ProjectHandle, RoomHandle
 
 
 @pytest.mark.parametrize(
@@ -64,7 +67,7 @@ def test_a_thing_between_cells_stands_in_the_cell_of_its_anchor():
 
 
 def test_slots_are_known_by_name_or_place():
-    slots = {"door": Slot((1, 2), ("built",), solid=True)}
+    slots = {"door": Slot((1, 2), tags=("built",), solid=True)}
     tileset = TileSet("s", sheet_picture(), Cut((SIDE, SIDE)), slots)
     assert tileset.slot("door").at == (1, 2) and tileset.name_at((1, 2)) == "door"
     assert tileset.slot("0,3").at == (0, 3) and "door" in list(tileset.filled_slots())
@@ -131,12 +134,28 @@ def test_differences_are_told_in_words(room):
     assert "room Yard: layer things holds other things" in told
 
 
-def test_a_snapshot_does_not_see_later_things_or_layers(room):
-    shot = room.project.data.snapshot()
+def test_a_frozen_project_does_not_see_later_strokes_things_or_layers(room):
+    shot, other = room.project.data.frozen(), room.project.data.frozen()
+    before = planes(RoomHandle(ProjectHandle(other), "Yard"), "Ground")["tile"].copy()
     room.lay("Lamp", cells=[(4, 4)])
+    room.lay("Water", box=((1, 1), (9, 9)))
     room.add_layer("More", "tiles")
     assert not shot.rooms["Yard"].layers["things"].things and len(shot.rooms["Yard"].order) == 2
-    assert differences(shot, shot.snapshot()) == []
+    assert differences(shot, other) == []
+    now = planes(RoomHandle(ProjectHandle(shot), "Yard"), "Ground")["tile"]
+    assert np.array_equal(now, before) and not np.array_equal(planes(room, "Ground")["tile"], now)
+
+
+def test_planes_are_copied_only_while_a_frozen_project_is_in_use(room):
+    layer = room.data.layers["ground"]
+    kept = layer.plane("material")
+    shot = room.project.data.frozen()
+    room.lay("Water", cells=[(1, 1)])
+    assert layer.plane("material") is not kept
+    kept = layer.plane("material")
+    del shot
+    room.lay("Water", cells=[(1, 2)])
+    assert layer.plane("material") is kept
 
 
 def test_joined_edits_undo_as_one(room):
@@ -151,10 +170,14 @@ def test_joined_edits_undo_as_one(room):
 
 def test_a_record_knows_the_box_it_touches():
     cells = np.ravel_multi_index(([3, 3, 7], [9, 2, 4]), (10, 12))
-    record = CellsRecord("r", "l", (10, 12), np.sort(cells), {}, {})
-    assert record.box() == Box((3, 2), (8, 10))
+    values = {"material": np.zeros(3, np.uint16)}
+    new = {"material": np.ones(3, np.uint16)}
+    (record,) = cells_changed("r", "l", (10, 12), cells, values, new)
+    assert record.touched == Box((3, 2), (8, 10)) == record.dirty().box
     deep = np.ravel_multi_index(([1, 2], [3, 1], [0, 4]), (4, 5, 6))
-    assert CellsRecord("r", "l", (4, 5, 6), deep, {}, {}).box() == Box((1, 1, 0), (3, 4, 5))
+    zeros, ones = ({"material": np.full(2, v, np.uint16)} for v in (0, 1))
+    (record,) = cells_changed("r", "l", (4, 5, 6), deep, zeros, ones)
+    assert record.touched == Box((1, 1, 0), (3, 4, 5))
     assert not Edit("nothing")
 
 

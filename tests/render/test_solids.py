@@ -11,7 +11,7 @@ from hypothesis.extra import numpy as hnp
 from tests.rooms import small_room
 from tests.voxel_rooms import COLOURS, isle, library, post, slab
 from topion.brushes import Mosaic
-from topion.brushes.library import put_block
+from topion.edit.library import put_block
 from topion.errors import BadValue, UnknownName
 from topion.grid.boxes import Box
 from topion.grid.meshing import mesh
@@ -27,12 +27,13 @@ from topion.render.faces import FACE_LIGHT, face_book, faces_of_quads, light, mo
 from topion.render.portraits import model_portrait, model_prefab, ref_picture
 from topion.render.raster import draw, sky
 from topion.render.section import section
+from topion.render.shadow import Shadow
 from topion.render.solid_scene import picture_of_eye, render_solid
 from topion.render.vertices import model_vertices, picture_frames, quad_indices, vertices
 from topion.render.volume import (
+    block_layer,
     block_matrix,
     boxes_of,
-    looks_in,
     mesh_box,
     outline_points,
     room_faces,
@@ -40,6 +41,7 @@ from topion.render.volume import (
     thing_matrix,
 )
 from topion.weaving.rules import Variant
+from topion.weaving.settle import tiles_in
 
 eyes = st.builds(
     Eye,
@@ -230,23 +232,26 @@ def test_an_empty_room_is_a_picture_of_the_sky():
 # --- volumes ------------------------------------------------------------------------------
 
 
-def test_a_window_of_looks_is_the_room_with_changes_put_on():
+def test_what_the_ghost_shows_is_the_room_with_the_edit_put_on():
     room = isle((6, 7, 8))
-    layer = room.data.cell_layers()[-1][1]
     edit = room.plan("Box", box=((2, 2, 2), (4, 4, 4)))
     box = Box((1, 1, 1), (9, 5, 5))
-    ghost = looks_in(layer, box, edit.records)
+    shadow = Shadow(room.project.data, "Isle")
+    shadow.show(edit)
+    ghost = tiles_in(shadow.project, block_layer(shadow.room), box).copy()
+    assert not np.array_equal(ghost, tiles_in(room.project.data, block_layer(room.data), box))
     room.project.history.apply(edit)
-    assert np.array_equal(ghost, looks_in(layer, box)) and not ghost[5:].any()
+    here = tiles_in(room.project.data, block_layer(room.data), box)
+    assert np.array_equal(ghost, here) and not ghost[5:].any()
 
 
 def test_a_room_meshed_in_parts_has_the_faces_of_the_whole():
     room = isle((6, 40, 70))
     room.lay("Stones", box=((2, 20, 20), (5, 36, 50)))
-    layer, book = room.data.cell_layers()[-1][1], face_book(room.project.data)
-    whole = mesh_box(book, layer, room.data.box)
+    layer, project = room.data.cell_layers()[-1][1], room.project.data
+    whole = mesh_box(project, layer, room.data.box)
     area = int(np.prod(whole.sizes.astype(int), axis=1).sum())
-    parts = [mesh_box(book, layer, part) for part in boxes_of(room.data.box, 32)]
+    parts = [mesh_box(project, layer, part) for part in boxes_of(room.data.box, 32)]
     assert sum(int(np.prod(p.sizes.astype(int), axis=1).sum()) for p in parts) == area
     assert sum(part.size for part in boxes_of(room.data.box, 32)) == room.data.box.size
 

@@ -99,8 +99,7 @@ def test_the_uppermost_material_counts_and_outside_there_is_none(room):
 
 def test_things_of_a_prefab_that_is_gone_do_not_stand_in_the_way(room):
     room.lay("Lamp", cells=[(5, 5)])
-    del room.project.data.prefabs["Lamp"]
-    room.project.data.library_revision += 1
+    room.project.data.put_item(("prefabs", "Lamp"), None)
     assert room.verdict("Bush", 5, 5).allowed
     assert any(f.check == "unknown name" for f in room.project.check())
 

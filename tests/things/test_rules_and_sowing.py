@@ -1,5 +1,7 @@
 """Verdicts say why and where instead; fields keep their spacing and stay where they are."""
 
+import dataclasses
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -109,9 +111,7 @@ def spread(things):
 def field_room(**changes):
     room = small_room((40, 48))
     brush = room.project.data.brushes["Reeds"]
-    values = {
-        f: getattr(brush, f) for f in brush.__dataclass_fields__ if f not in ("kind", "material")
-    }
+    values = {f.name: getattr(brush, f.name) for f in dataclasses.fields(brush)}
     room.project.add_brush(FieldBrush(**{**values, **changes}))
     return room
 
@@ -229,9 +229,7 @@ def test_a_soft_edge_fades_and_thin_takes_away():
     density = room.data.layers["reeds"].planes["density"]
     assert density[20, 22] == 255 and 0 < density[24, 22] < 200 and density[26, 22] == 0
     brush = room.project.data.brushes["Reeds"]
-    values = {
-        f: getattr(brush, f) for f in brush.__dataclass_fields__ if f not in ("kind", "material")
-    }
+    values = {f.name: getattr(brush, f.name) for f in dataclasses.fields(brush)}
     room.project.add_brush(FieldBrush(**{**values, "way": "thin"}))
     room.lay("Reeds", cells=[(20, 22)], strength=0.5)
     assert 120 <= density[20, 22] <= 130

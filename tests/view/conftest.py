@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication
 
 from tests.rooms import small_room
-from topion.view import look
+from topion.view import style
 from topion.view.window import Window
 
 
@@ -90,10 +90,10 @@ def state_of_its_own(tmp_path, monkeypatch) -> None:
 
 @pytest.fixture
 def designer(qtbot) -> Designer:
-    look.use_dark(False)
+    style.use_dark(False)
     app = QApplication.instance()
-    look.load_fonts()
-    look.dress(app)
+    style.load_fonts()
+    style.dress(app)
     window = Window(small_room((24, 32)).project)
     window.session.handle.history.mark_saved()
     qtbot.addWidget(window, before_close_func=lambda w: w.session.handle.history.mark_saved())
@@ -102,7 +102,7 @@ def designer(qtbot) -> Designer:
     window.table.camera.step = 8  # 4 px tiles, 4 × larger
     window.table.centre_on((12, 16))
     made = Designer(window, qtbot)
-    made.session.take("right", "Stones")
-    made.session.take("left", "Water")
+    made.session.hands.take("right", "Stones")
+    made.session.hands.take("left", "Water")
     made.settle()
     return made

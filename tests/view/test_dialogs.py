@@ -10,7 +10,7 @@ from tests.rooms import sheet_picture
 from topion.grid.boxes import Box
 from topion.model.tileset import Cut
 from topion.pictures.png import png_bytes
-from topion.view.dialogs.new_room import NewRoom, ask_new_room
+from topion.view.dialogs.new_room import NewRoom
 from topion.view.dialogs.sheet_view import SheetView
 
 LEFT = Qt.MouseButton.LeftButton
@@ -147,7 +147,8 @@ def test_a_project_without_sheets_asks_for_one(designer, monkeypatch):
 
 
 def test_a_new_room_takes_the_cell_size_of_the_last(designer):
-    dialog = ask_new_room(designer.window)
+    dialog = NewRoom(designer.window, designer.window)
+    dialog.open()
     assert isinstance(dialog, NewRoom) and dialog.cell.value() == 4
     assert dialog.name.text() == "Room 1"
     dialog.width_cells.setValue(9)
@@ -158,7 +159,8 @@ def test_a_new_room_takes_the_cell_size_of_the_last(designer):
 
 def test_the_survey_of_a_sound_project_says_so(designer):
     designer.window.show_survey()
-    assert designer.window._survey.told.text() == "Nothing found: all is well"
+    told, well = designer.window._survey.told, "Nothing found: all is well"
+    designer.qtbot.waitUntil(lambda: told.text() == well, timeout=5000)
     designer.window._survey.close()
 
 
@@ -202,6 +204,6 @@ def test_a_broken_picture_makes_no_thing(designer, tmp_path):
 
 def test_the_new_brush_menu_offers_a_field_only_for_a_thing_in_hand(designer):
     for name, offered in (("Water", False), ("Bush", True)):
-        designer.session.take("left", name)
+        designer.session.hands.take("left", name)
         actions = {a.text(): a for a in designer.window.new_brush.menu().actions()}
         assert actions["Field of the thing in hand"].isEnabled() is offered

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QLineEdit, QWidget
 
 from tests.rooms import sheet_picture
 from topion import scripting
-from topion.view import look
+from topion.view import style
 from topion.view.panels.rows import Track
 from topion.view.window import Window
 
@@ -35,7 +35,7 @@ def pull(designer, row, share):
 def test_a_click_on_a_card_takes_it_in_the_hand_of_the_button(designer):
     designer.qtbot.mouseClick(card(designer, "Mud"), LEFT)
     designer.qtbot.mouseClick(card(designer, "Water"), RIGHT)
-    assert designer.session.hands == {"left": "Mud", "right": "Water"}
+    assert designer.session.hands.names() == {"left": "Mud", "right": "Water"}
 
 
 def test_digits_take_the_first_ten_cards(designer):
@@ -82,7 +82,7 @@ def test_a_card_dropped_on_another_takes_its_place(designer):
 
 def test_pulling_a_slider_is_one_edit_and_changes_card_and_room(designer):
     designer.room.lay("Reeds", box=((2, 2), (20, 28)))
-    designer.session.take("left", "Reeds")
+    designer.session.hands.take("left", "Reeds")
     designer.settle()
     rack = designer.window.rack
     before, shown = (
@@ -100,7 +100,7 @@ def test_pulling_a_slider_is_one_edit_and_changes_card_and_room(designer):
 
 
 def test_typed_values_may_lie_beyond_the_slider_but_not_beyond_sense(designer):
-    designer.session.take("left", "Reeds")
+    designer.session.hands.take("left", "Reeds")
     designer.settle()
     edit = designer.window.in_hand.rows["spacing"].findChild(QLineEdit)
     for text, wanted in (("7.5", 7.5), ("-3", 7.5), ("nonsense", 7.5), ("2,25 c", 2.25)):
@@ -112,7 +112,7 @@ def test_typed_values_may_lie_beyond_the_slider_but_not_beyond_sense(designer):
 
 
 def test_a_double_click_resets_a_setting(designer):
-    designer.session.take("left", "Reeds")
+    designer.session.hands.take("left", "Reeds")
     designer.settle()
     track = designer.window.in_hand.rows["density"].findChild(Track)
     pull(designer, designer.window.in_hand.rows["density"], 0.1)
@@ -122,7 +122,7 @@ def test_a_double_click_resets_a_setting(designer):
 
 
 def test_the_tally_is_told(designer):
-    designer.session.take("left", "Reeds")
+    designer.session.hands.take("left", "Reeds")
     designer.room.lay("Reeds", box=((2, 2), (20, 28)))
     designer.settle(120)
     tally = designer.room.tally("Reeds")
@@ -172,7 +172,7 @@ def test_the_stack_hides_locks_and_reorders_layers(designer):
 
 
 def test_new_layers_come_above_the_one_worked_on(designer):
-    designer.session.work_on("ground")
+    designer.session.picked.work_on("ground")
     designer.window.stack.add_new("tiles")
     assert designer.room.data.order == ("ground", "tiles", "things")
 
@@ -250,7 +250,7 @@ def test_save_open_and_export_through_the_window(designer, tmp_path):
     designer.handle = designer.session.handle
     assert designer.material((3, 5)) == "Water"
     designer.table.centre_on((12, 16))
-    designer.session.take("left", "Stones")
+    designer.session.hands.take("left", "Stones")
     designer.stroke((12, 12), (12, 14))
     assert designer.material((12, 13)) == "Stones"
 
@@ -258,7 +258,7 @@ def test_save_open_and_export_through_the_window(designer, tmp_path):
 def test_a_new_room_is_made_and_shown(designer):
     from topion.view.dialogs.new_room import NewRoom
 
-    dialog = NewRoom(designer.window)
+    dialog = NewRoom(designer.window, designer.window)
     dialog.name.setText("Yard")
     dialog.make()
     assert "already a room" in dialog.problem.text()
@@ -287,9 +287,9 @@ def test_the_survey_counts_and_jumps(designer):
     designer.room.lay("Lamp", cells=[(3, 3), (3, 4)], override=True)
     designer.window.show_survey()
     dialog = designer.window._survey
-    assert dialog.told.text() == "2 findings"
+    designer.qtbot.waitUntil(lambda: dialog.told.text() == "2 findings", timeout=5000)
     dialog.list.itemClicked.emit(dialog.list.item(1))
-    assert designer.session.selected.thing == 2
+    assert designer.session.picked.lying.thing == 2
     dialog.close()
 
 
@@ -305,11 +305,11 @@ def test_dark_and_paper_change_every_panel(designer):
             )
     finally:
         designer.key(Qt.Key.Key_F8)
-    assert not look.is_dark()
+    assert not style.is_dark()
 
 
 def test_every_control_has_a_name_and_a_tip(designer):
-    designer.session.take("left", "Reeds")
+    designer.session.hands.take("left", "Reeds")
     designer.settle()
     for widget in designer.window.findChildren(QWidget):
         if isinstance(widget, QAbstractButton) and widget.isVisible():
@@ -331,7 +331,7 @@ def test_at_1280_by_800_no_control_is_cut(designer):
 
 
 def test_turning_mirroring_and_resetting_the_thing_in_hand(designer):
-    designer.session.take("left", "Cart")
+    designer.session.hands.take("left", "Cart")
     designer.key(Qt.Key.Key_T)
     designer.key(Qt.Key.Key_M)
     brush = designer.session.project.brushes["Cart"]
@@ -366,14 +366,14 @@ def test_a_second_window_on_a_project_only_looks(designer, qtbot, tmp_path):
     assert "open in another window" in second._said.text()
     session = second.session
     before = session.handle.room("Yard").render(1).tobytes()
-    session.take("left", "Water")
+    session.hands.take("left", "Water")
     assert session.apply(session.plan("left", np.array([[3.0, 3.0]]))) is False
     session.undo()
     assert second.files.save() is False and "another name" in second._said.text()
     assert session.handle.room("Yard").render(1).tobytes() == before
     designer.window.files.open(folder)
     first = designer.window.session
-    first.take("left", "Water")
+    first.hands.take("left", "Water")
     assert first.apply(first.plan("left", np.array([[3.0, 3.0]])))
     first.handle.history.mark_saved()
     second.session.close()

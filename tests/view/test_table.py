@@ -51,8 +51,8 @@ def test_the_ghost_is_what_the_press_lays(designer, brush, gesture):
     designer.room.lay("Water", box=((3, 3), (9, 12)))
     designer.room.lay("Lamp", cells=[(6, 6)])
     designer.handle.add_brush(Stamp("Block", ((tile(0, 1), tile(0, 2)), (None, tile(1, 1)))))
-    designer.session.take("left", brush)
-    designer.session.set_gesture(Gesture(gesture))
+    designer.session.hands.take("left", brush)
+    designer.session.gestures.set(Gesture(gesture))
     designer.hover((5, 5))
     designer.press((5, 5))
     designer.move((8, 11))
@@ -92,13 +92,13 @@ def test_escape_drops_the_stroke_in_progress(designer):
 
 def test_a_tapped_key_switches_the_gesture_and_a_held_one_is_borrowed(designer):
     designer.key(Qt.Key.Key_B)
-    assert designer.session.gesture.kind == "box"
+    assert designer.session.gestures.now.kind == "box"
     designer.stroke((2, 2), (5, 6))
     assert designer.material((4, 4)) == "Water"
     designer.hold(Qt.Key.Key_L)
     designer.stroke((10, 2), (10, 6))
     designer.release(Qt.Key.Key_L)
-    assert designer.session.gesture.kind == "box"
+    assert designer.session.gestures.now.kind == "box"
     assert designer.material((10, 4)) == "Water" and designer.material((11, 4)) == "Mud"
 
 
@@ -107,7 +107,7 @@ def test_box_outline_and_flood_options(designer):
     designer.key(Qt.Key.Key_V)
     designer.stroke((2, 2), (6, 8))
     assert designer.material((2, 5)) == "Water" and designer.material((4, 5)) == "Mud"
-    designer.session.take("left", "Stones")
+    designer.session.hands.take("left", "Stones")
     designer.key(Qt.Key.Key_F)
     designer.stroke((4, 5), (4, 5))
     assert designer.material((4, 4)) == "Stones" and designer.material((10, 10)) == "Mud"
@@ -132,7 +132,7 @@ def test_alt_picks_the_brush_under_the_pointer_into_the_hand_of_the_button(desig
     designer.room.lay("Lamp", cells=[(9, 9)])
     designer.press((7, 7), modifier=ALT)
     designer.press((9, 9), RIGHT, modifier=ALT)
-    assert designer.session.hands == {"left": "Stones", "right": "Lamp"}
+    assert designer.session.hands.names() == {"left": "Stones", "right": "Lamp"}
     designer.press((1, 1), modifier=ALT)
     assert designer.session.hands["left"] == "Mud"
 
@@ -181,7 +181,7 @@ def test_the_wheel_with_a_key_moves_the_room(designer):
 
 
 def test_a_refused_thing_is_not_laid_unless_overridden(designer):
-    designer.session.take("left", "Lamp")
+    designer.session.hands.take("left", "Lamp")
     designer.stroke((8, 8), (8, 8))
     designer.hover((8, 9))
     assert designer.table.ghost.verdict.allowed is False
@@ -194,7 +194,7 @@ def test_a_refused_thing_is_not_laid_unless_overridden(designer):
 
 
 def test_half_cells_place_things_between(designer):
-    designer.session.take("left", "Bush")
+    designer.session.hands.take("left", "Bush")
     designer.key(Qt.Key.Key_Period)
     point = designer.table.cell_centre(8.25, 8.25).toPoint()
     designer.qtbot.mouseMove(designer.table, point)
@@ -209,7 +209,7 @@ def test_a_selected_thing_is_nudged_and_removed_with_keys(designer):
     designer.settle(60)
     panel = designer.window.at_cursor
     designer.qtbot.mouseClick(panel, Qt.MouseButton.LeftButton, pos=QPoint(60, 48))
-    assert designer.session.selected.name == "Bush" and designer.session.layer_id == "things"
+    assert designer.session.picked.lying.name == "Bush" and designer.session.layer_id == "things"
     designer.key(Qt.Key.Key_Right)
     assert designer.room.things()[0].cell == (8, 9)
     designer.key(Qt.Key.Key_Delete)
@@ -281,7 +281,7 @@ def test_undo_and_redo_keys_are_exact(designer):
 def test_mirrors_are_shown_and_strokes_are_mirrored_in_flat_rooms_too(designer):
     designer.hover((12, 16))
     before = designer.table.grab().toImage()
-    designer.session.set_work(mirror="E–W", mirror_at=(11.5, 15.5))
+    designer.session.planes.set(mirror="E–W", mirror_at=(11.5, 15.5))
     designer.settle(40)
     assert designer.table.grab().toImage() != before
     designer.stroke((10, 13))

@@ -26,8 +26,8 @@ from topion.render.solid_scene import picture_of_eye
 from topion.render.volume import CHUNK
 from topion.survey.at_cursor import lying_at
 from topion.things.rules import On
-from topion.view import look, tables
-from topion.view.dialogs.new_room import ask_new_room
+from topion.view import style, tables
+from topion.view.dialogs.new_room import NewRoom
 from topion.view.voxel.chunks import Chunks, meshed
 from topion.view.window import Window
 
@@ -49,7 +49,7 @@ class Modeller(Designer):
         """A cell as (z, y, x), or (face, z, y, x) for the middle of one of its sides."""
         if len(cell) == 4:
             return self.table.face_centre(*cell).toPoint()
-        work, eye = self.session.work, self.table.eye
+        work, eye = self.session.planes.here, self.table.eye
         middle = np.array(cell, float) + 0.5
         if work.aim == "plane":  # the face of the cell on which the plane is drawn
             middle[work.axis] = cell[work.axis] + (1.0 if eye.forward[work.axis] > 0 else 0.0)
@@ -72,9 +72,9 @@ class Modeller(Designer):
 
 @pytest.fixture
 def modeller(qtbot) -> Modeller:
-    look.use_dark(False)
-    look.load_fonts()
-    look.dress(QApplication.instance())
+    style.use_dark(False)
+    style.load_fonts()
+    style.dress(QApplication.instance())
     room = isle((10, 12, 14))
     room.project.add_room("Flat", (6, 6))
     window = Window(room.project)
@@ -84,8 +84,8 @@ def modeller(qtbot) -> Modeller:
     qtbot.waitExposed(window)
     made = Modeller(window, qtbot)
     made.table = window.table
-    made.session.take("right", "Water")
-    made.session.take("left", "Stones")
+    made.session.hands.take("right", "Water")
+    made.session.hands.take("left", "Stones")
     qtbot.waitUntil(lambda: made.table.scene is not None, timeout=5000)
     qtbot.waitUntil(made.table.settled, timeout=5000)
     return made
@@ -115,23 +115,23 @@ def test_a_drag_over_the_ground_is_one_stroke_that_does_not_climb_on_itself(mode
 
 
 def test_on_the_work_plane_cells_lie_in_its_level_whatever_is_below(modeller):
-    modeller.session.set_work(aim="plane", level=6)
+    modeller.session.planes.set(aim="plane", level=6)
     modeller.stroke((6, 4, 4), (6, 4, 7))
     assert [modeller.material((6, 4, x)) for x in range(3, 9)] == ["", *["Stones"] * 4, ""]
     for axis, cell in ((1, (5, 9, 4)), (2, (5, 4, 3))):
-        modeller.session.set_work(axis=axis, level=cell[axis])
+        modeller.session.planes.set(axis=axis, level=cell[axis])
         modeller.stroke(cell)
         assert modeller.material(cell) == "Stones"
 
 
 def test_in_place_of_what_is_pointed_at_lays_into_its_cell(modeller):
-    modeller.session.set_work(aim="cell")
+    modeller.session.planes.set(aim="cell")
     modeller.stroke((UP, 2, 5, 5))
     assert modeller.material((2, 5, 5)) == "Stones" and modeller.material((3, 5, 5)) == ""
 
 
 def test_a_box_gets_its_base_by_dragging_and_its_height_by_a_second_move(modeller):
-    modeller.session.use_gesture("box")
+    modeller.session.gestures.use("box")
     modeller.press((UP, 2, 4, 4))
     modeller.move((UP, 2, 6, 7))
     modeller.let_go((UP, 2, 6, 7))
@@ -147,7 +147,7 @@ def test_a_box_gets_its_base_by_dragging_and_its_height_by_a_second_move(modelle
 
 
 def test_escape_drops_a_box_that_waits_for_its_height(modeller):
-    modeller.session.use_gesture("box")
+    modeller.session.gestures.use("box")
     modeller.press((UP, 2, 4, 4))
     modeller.let_go((UP, 2, 6, 7))
     modeller.key(Qt.Key.Key_Escape)
@@ -158,7 +158,7 @@ def test_escape_drops_a_box_that_waits_for_its_height(modeller):
 
 
 def test_a_line_runs_on_the_plane_of_the_face_where_it_began(modeller):
-    modeller.session.use_gesture("line")
+    modeller.session.gestures.use("line")
     modeller.room.lay("Water", box=((3, 9, 6), (5, 9, 6)))
     modeller.stroke((UP, 2, 9, 2), (UP, 2, 9, 10))
     assert [modeller.material((3, 9, x)) for x in (2, 5, 6, 10)] == ["Stones"] * 4
@@ -166,12 +166,12 @@ def test_a_line_runs_on_the_plane_of_the_face_where_it_began(modeller):
 
 
 def test_a_flood_fills_the_level_on_the_plane_and_repaints_in_space_else(modeller):
-    modeller.session.use_gesture("flood")
-    modeller.session.set_work(aim="plane", level=5)
+    modeller.session.gestures.use("flood")
+    modeller.session.planes.set(aim="plane", level=5)
     modeller.stroke((5, 6, 6))
     material = planes(modeller.room)["material"]
     assert (material[5] == 2).all() and not material[4].any() and not material[6].any()
-    modeller.session.set_work(aim="face")
+    modeller.session.planes.set(aim="face")
     modeller.stroke((UP, 5, 6, 6), button=RIGHT)
     assert (material[5] == 3).all()
 
@@ -181,7 +181,7 @@ def test_holding_e_lifts_the_block_that_is_pointed_at(modeller):
     modeller.stroke((UP, 2, 5, 5))
     assert modeller.material((2, 5, 5)) == "Ground", "E lifts what the left hand lays"
     modeller.release(Qt.Key.Key_E)
-    modeller.session.take("left", "Lift")
+    modeller.session.hands.take("left", "Lift")
     modeller.stroke((UP, 2, 5, 5))
     assert modeller.material((2, 5, 5)) == "" and modeller.material((1, 5, 5)) == "Ground"
 
@@ -200,31 +200,31 @@ def test_alt_picks_the_brush_of_a_block_or_of_a_thing(modeller):
 
 
 def test_strokes_are_mirrored_at_the_mirrors(modeller):
-    modeller.session.set_work(mirror="both", mirror_at=(5.5, 6.5))
+    modeller.session.planes.set(mirror="both", mirror_at=(5.5, 6.5))
     modeller.stroke((UP, 2, 2, 3))
     found = {(y, x) for y, x in np.argwhere(planes(modeller.room)["material"][3] == 2).tolist()}
     assert found == {(2, 3), (2, 10), (9, 3), (9, 10)}
     modeller.hover((UP, 2, 4, 4))
     modeller.key(Qt.Key.Key_I, SHIFT)
-    assert modeller.session.work.mirror_at == (4.0, 4.0)
+    assert modeller.session.planes.here.mirror_at == (4.0, 4.0)
     modeller.key(Qt.Key.Key_I)
-    assert modeller.session.work.mirror == "off"
+    assert modeller.session.planes.here.mirror == "off"
 
 
 def test_a_sculpt_stroke_raises_the_ground_under_the_pointer(modeller):
-    modeller.session.take("left", "Heap")
+    modeller.session.hands.take("left", "Heap")
     modeller.stroke((UP, 2, 6, 6))
     material = planes(modeller.room)["material"]
     assert material[3, 6, 6] == 1 and modeller.handle.history.edits[-1].label == "Raise ground"
 
 
 def test_a_thing_is_seated_on_the_ground_and_nudged_with_keys(modeller):
-    modeller.session.take("left", "Post")
+    modeller.session.hands.take("left", "Post")
     modeller.stroke((UP, 2, 6, 6))
     (thing,) = modeller.room.things()
     assert thing.at == (3.0, 6.0, 6.0)
     modeller.hover((UP, 2, 3, 3))
-    modeller.session.select(next(i for i in lying(modeller, (3, 6, 6)) if i.thing is not None))
+    modeller.session.picked.pick(next(i for i in lying(modeller, (3, 6, 6)) if i.thing is not None))
     for key in (Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_PageUp):
         modeller.key(key)
     assert modeller.room.things()[0].at == (4.0, 5.0, 7.0)
@@ -257,7 +257,7 @@ def test_a_refused_thing_says_why_and_is_laid_all_the_same_with_o(modeller):
     modeller.room.lay("Stones", box=((4, 5, 5), (4, 7, 7)))
     prefab = modeller.handle.data.prefab("Post")
     modeller.handle.add_prefab(replace(prefab, rules=(On(("Water",)),)))
-    modeller.session.take("left", "Post")
+    modeller.session.hands.take("left", "Post")
     modeller.hover((UP, 2, 2, 2))
     modeller.settle(80)
     verdict = modeller.table.ghost.verdict
@@ -292,10 +292,10 @@ def test_laying_and_undoing_shows(modeller):
 @pytest.mark.parametrize("brush", ["Ground", "Stones", "Box", "Slabs", "Heap"])
 def test_the_ghost_plans_the_very_edit_that_the_press_applies(modeller, brush, gesture):
     session = modeller.session
-    session.take("left", brush)
-    session.use_gesture(gesture)
+    session.hands.take("left", brush)
+    session.gestures.use(gesture)
     if gesture == "flood":
-        session.set_work(aim="plane", level=3)
+        session.planes.set(aim="plane", level=3)
     modeller.press((UP, 2, 4, 4))
     modeller.move((UP, 2, 6, 6))
     modeller.settle(60)
@@ -315,7 +315,7 @@ def test_the_ghost_plans_the_very_edit_that_the_press_applies(modeller, brush, g
 
 def test_chunks_under_the_ghost_look_as_they_will_after_the_press(modeller):
     session = modeller.session
-    session.take("left", "Ground")
+    session.hands.take("left", "Ground")
     modeller.hover((UP, 2, 5, 5))
     modeller.settle(60)
     ghost = {g.key: g.vertices.data.tobytes() for g in modeller.table.ghost.chunks}
@@ -348,7 +348,7 @@ def test_a_large_room_is_meshed_on_a_thread_and_shows_all_the_same(modeller):
 
 def test_levels_beyond_the_plane_can_be_ghosted_or_hidden(modeller):
     modeller.room.lay("Stones", box=((3, 5, 5), (7, 7, 7)))
-    modeller.session.set_work(level=3)
+    modeller.session.planes.set(level=3)
     modeller.away()
     shown = modeller.picture()
     pictures = []
@@ -356,7 +356,7 @@ def test_levels_beyond_the_plane_can_be_ghosted_or_hidden(modeller):
         modeller.key(Qt.Key.Key_N)
         modeller.away()
         pictures.append(modeller.picture())
-    assert modeller.session.work.above == "hidden"
+    assert modeller.session.planes.here.above == "hidden"
     top = modeller.table.face_centre(UP, 7, 6, 6).toPoint()
     colours = [tuple(p[top.y() - 2 : top.y() + 3, top.x() - 2 : top.x() + 3].reshape(-1, 3)[7])
                for p in (shown, *pictures)]  # fmt: skip
@@ -419,17 +419,17 @@ def test_a_click_in_the_levels_lays_the_plane_there_and_wheels_move_it(modeller)
     levels, session = modeller.window.levels, modeller.session
     assert levels.isVisible() and not modeller.window.stack.isVisible()
     modeller.qtbot.mouseClick(levels, LEFT, NONE, levels.row_rect(4).center().toPoint())
-    assert (session.work.axis, session.work.level) == (0, 4)
+    assert (session.planes.here.axis, session.planes.here.level) == (0, 4)
     wheel(modeller.table, modeller.table.rect().center(), 120, CONTROL)
-    assert session.work.level == 5
+    assert session.planes.here.level == 5
     wheel(levels, levels.rect().center(), -120)
     wheel(levels, levels.rect().center(), -120)
-    assert session.work.level == 3
+    assert session.planes.here.level == 3
     modeller.qtbot.keyClick(levels, Qt.Key.Key_Up)
-    assert session.work.level == 4
+    assert session.planes.here.level == 4
     for _ in range(30):
         wheel(levels, levels.rect().center(), 120)
-    assert session.work.level == 9, "the plane stays in the room"
+    assert session.planes.here.level == 9, "the plane stays in the room"
 
 
 def test_g_lays_the_plane_on_what_is_under_the_pointer_and_x_turns_it(modeller):
@@ -437,16 +437,16 @@ def test_g_lays_the_plane_on_what_is_under_the_pointer_and_x_turns_it(modeller):
     modeller.room.lay("Stones", box=((3, 5, 5), (5, 5, 5)))
     modeller.hover((UP, 5, 5, 5))
     modeller.key(Qt.Key.Key_G)
-    assert (session.work.axis, session.work.level) == (0, 6)
+    assert (session.planes.here.axis, session.planes.here.level) == (0, 6)
     modeller.hover((EAST, 4, 5, 5))
     modeller.key(Qt.Key.Key_G)
-    assert (session.work.axis, session.work.level) == (2, 6)
+    assert (session.planes.here.axis, session.planes.here.level) == (2, 6)
     modeller.key(Qt.Key.Key_X)
-    assert session.work.axis == 1 and session.work.aim == "plane"
+    assert session.planes.here.axis == 1 and session.planes.here.aim == "plane"
     modeller.key(Qt.Key.Key_A)
-    assert session.work.aim == "face"
+    assert session.planes.here.aim == "face"
     modeller.key(Qt.Key.Key_PageUp)
-    assert session.work.axis == 1
+    assert session.planes.here.axis == 1
 
 
 def test_the_section_is_seen_from_two_sides_and_follows_strokes(modeller):
@@ -482,11 +482,11 @@ def test_the_hand_panel_sets_what_strokes_lie_on(modeller):
     rows = modeller.window.in_hand.work_rows
     assert list(rows) == ["aim_words", "level", "mirror"]
     rows["aim_words"].changed("plane")
-    assert modeller.session.work.aim == "plane"
+    assert modeller.session.planes.here.aim == "plane"
     rows["level"].changed(7.0)
-    assert modeller.session.work.level == 7
+    assert modeller.session.planes.here.level == 7
     rows["mirror"].changed("E–W")
-    assert len(modeller.session.work.mirrors()) == 1
+    assert len(modeller.session.planes.here.mirrors()) == 1
     modeller.session.open_room("Flat")
     assert list(modeller.window.in_hand.work_rows) == ["mirror"]
 
@@ -505,7 +505,7 @@ def test_the_rack_and_the_hands_follow_the_kind_of_room(modeller):
     assert session.hands["left"] != "Stones"
     session.open_room("Isle")
     modeller.settle(80)
-    assert session.hands == {"left": "Stones", "right": "Water"}
+    assert session.hands.names() == {"left": "Stones", "right": "Water"}
     assert modeller.window.table is modeller.table
     modeller.stroke((UP, 2, 5, 5))
     assert modeller.material((3, 5, 5)) == "Stones"
@@ -522,7 +522,8 @@ def test_what_lay_at_the_cursor_is_forgotten_with_the_room(modeller):
 
 
 def test_a_new_voxel_room_is_made_in_the_dialog_and_painted_at_once(modeller):
-    dialog = ask_new_room(modeller.window)
+    dialog = NewRoom(modeller.window, modeller.window)
+    dialog.open()
     dialog.name.setText("Cave")
     dialog.kind.setCurrentIndex(1)
     assert dialog.levels.isEnabled()
@@ -568,7 +569,7 @@ def test_a_mesh_comes_in_through_the_dialog_as_thing_block_and_cells(modeller, t
         dialog.name.setText(name)
         dialog.size_voxels.setValue(size)
         dialog.into.setCurrentIndex(index)
-        modeller.session.set_work(level=4)
+        modeller.session.planes.set(level=4)
         dialog.bring_in()
         assert dialog.problem.text() == "" and modeller.session.hands["left"] == name
     assert "Buoy" in modeller.handle.data.prefabs and "Knob" in modeller.handle.data.blocks
@@ -596,7 +597,7 @@ def test_the_view_is_written_as_a_picture_and_the_room_as_gltf(modeller, tmp_pat
 def test_the_picture_without_a_window_looks_like_the_window(modeller):
     """Two ways to draw the same faces: most pixels agree but for rounding."""
     modeller.room.lay("Box", box=((3, 4, 4), (5, 7, 8)))
-    modeller.session.set_work(aim="face")
+    modeller.session.planes.set(aim="face")
     modeller.away()
     shown = modeller.picture().astype(int)
     drawn = picture_of_eye(modeller.handle.data, modeller.room.data, modeller.table.eye)
@@ -628,7 +629,7 @@ def test_another_project_may_be_opened_while_a_voxel_room_is_shown(modeller):
     other.history.mark_saved()
     modeller.window.use(other)
     modeller.session = modeller.window.session
-    modeller.session.take("left", "Water")
+    modeller.session.hands.take("left", "Water")
     modeller.qtbot.waitUntil(modeller.table.settled, timeout=5000)
     modeller.stroke((UP, 2, 4, 4))
     assert other.room("Isle").material(3, 4, 4) == "Water"

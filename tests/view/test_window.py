@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QApplication, QMenu, QMessageBox, QPushButton
 from tests.rooms import small_room
 from topion.brushes.gestures import Gesture
 from topion.errors import TopionError
-from topion.view import look
+from topion.view import style
 from topion.view.panels.rows import Dice, SettingRow, Track
 from topion.view.table import overlay
 from topion.view.table.camera import STEPS, Camera
@@ -65,10 +65,10 @@ def test_a_very_large_box_is_laid_off_the_gui_thread_and_is_one_edit(designer):
     designer.handle.add_room("Plain", (400, 400), 4)
     designer.session.open_room("Plain")
     designer.table.look_at((200, 200), 1 / 2)
-    designer.session.set_gesture(Gesture("box"))
+    designer.session.gestures.set(Gesture("box"))
     count = len(designer.handle.history.edits)
     corners = np.array([[0.0, 0.0], [399.0, 399.0]])
-    assert is_large(designer.session, corners, designer.session.gesture)
+    assert is_large(designer.session, corners, designer.session.gestures.now)
     designer.stroke((0, 0), (399, 399))
     assert len(designer.handle.history.edits) == count + 1
     assert designer.room.material(0, 0) == designer.room.material(399, 399) == "Water"
@@ -77,8 +77,8 @@ def test_a_very_large_box_is_laid_off_the_gui_thread_and_is_one_edit(designer):
 def test_a_very_large_stroke_is_undone_off_the_gui_thread_too(designer):
     designer.handle.add_room("Wide", (700, 700), 4)
     designer.session.open_room("Wide")
-    designer.session.take("left", "Mud")
-    designer.session.set_gesture(Gesture("box"))
+    designer.session.hands.take("left", "Mud")
+    designer.session.gestures.set(Gesture("box"))
     designer.table.look_at((350, 350), 1 / 4)
     designer.stroke((0, 0), (699, 699))
     history = designer.handle.history
@@ -166,7 +166,7 @@ def test_a_stroke_on_a_locked_layer_says_why(designer):
 
 
 def test_a_hand_without_a_brush_lays_nothing(designer):
-    designer.session.hands["left"] = ""
+    designer.session.hands.take("left", "")
     designer.stroke((3, 3), (3, 6))
     assert designer.material((3, 4)) == "Mud"
 
@@ -188,11 +188,13 @@ def test_menus_open_from_their_keys(designer):
 def test_gestures_can_be_switched_with_the_pointer_and_show_their_state(designer):
     segments = designer.window.top_bar.segments
     designer.qtbot.mouseClick(segments["line"], LEFT)
-    assert designer.session.gesture.kind == "line" and segments["line"].isChecked()
+    assert designer.session.gestures.now.kind == "line" and segments["line"].isChecked()
     assert not designer.window.top_bar.option.isVisible()
     designer.qtbot.mouseClick(segments["flood"], LEFT)
     designer.qtbot.mouseClick(designer.window.top_bar.corners, LEFT)
-    assert designer.session.gesture.corners and designer.window.top_bar.corners.text() == "8 ways"
+    assert (
+        designer.session.gestures.now.corners and designer.window.top_bar.corners.text() == "8 ways"
+    )
 
 
 def test_home_shows_all_of_the_room(designer):
@@ -233,19 +235,22 @@ def test_a_new_project_starts_with_a_room_to_paint_in(designer):
 
 def test_a_key_held_while_the_window_loses_focus_is_let_go(designer):
     designer.hold(Qt.Key.Key_E)
-    assert designer.session.lifting
-    designer.session.hold("lifting", False)
-    assert not designer.session.lifting and designer.session.in_hand("left").kind == "weave"
+    assert designer.session.hands.lifting
+    designer.session.hands.hold("lifting", False)
+    assert (
+        not designer.session.hands.lifting
+        and designer.session.hands.in_hand("left").kind == "weave"
+    )
 
 
 def test_a_choice_of_few_stands_side_by_side_and_of_many_in_a_menu(designer):
-    designer.session.take("left", "Reeds")
+    designer.session.hands.take("left", "Reeds")
     designer.settle()
     row = designer.window.in_hand.rows["way"]
     thin = next(b for b in row.findChildren(QPushButton) if b.text() == "thin")
     designer.qtbot.mouseClick(thin, LEFT)
     assert designer.session.project.brushes["Reeds"].way == "thin"
-    designer.session.take("left", "Lift")
+    designer.session.hands.take("left", "Lift")
     designer.settle()
     button = designer.window.in_hand.rows["only"].findChild(QPushButton)
     names = [a.text() for a in button.menu().actions()]
@@ -255,7 +260,7 @@ def test_a_choice_of_few_stands_side_by_side_and_of_many_in_a_menu(designer):
 
 
 def test_sliders_work_from_the_keyboard(designer):
-    designer.session.take("left", "Water")
+    designer.session.hands.take("left", "Water")
     designer.settle()
     track = designer.window.in_hand.rows["nib"].findChild(Track)
     designer.qtbot.keyClick(track, Qt.Key.Key_Right)
@@ -265,7 +270,7 @@ def test_sliders_work_from_the_keyboard(designer):
 
 
 def test_a_range_has_two_grips_that_cannot_pass_each_other(designer):
-    designer.session.take("left", "Reeds")
+    designer.session.hands.take("left", "Reeds")
     designer.settle()
     row = designer.window.in_hand.rows["size"]
     assert isinstance(row, SettingRow) and len(row.findChild(Track).values) == 2
@@ -275,7 +280,7 @@ def test_a_range_has_two_grips_that_cannot_pass_each_other(designer):
 
 
 def test_the_dice_beside_a_seed_rolls_it(designer):
-    designer.session.take("left", "Stones")
+    designer.session.hands.take("left", "Stones")
     designer.settle()
     before = designer.session.project.brushes["Stones"].seed
     designer.qtbot.mouseClick(designer.window.in_hand.findChild(Dice), LEFT)
@@ -285,14 +290,14 @@ def test_the_dice_beside_a_seed_rolls_it(designer):
 def test_swatches_show_what_a_brush_lays(designer):
     swatches = designer.window.in_hand.swatches
     for name, count in (("Water", 13), ("Stones", 4), ("Lamp", 1), ("Reeds", 2)):
-        designer.session.take("left", name)
+        designer.session.hands.take("left", name)
         designer.settle()
         assert len(swatches._shown) == count and swatches.isVisibleTo(designer.window.in_hand)
 
 
 def test_a_refused_thing_leads_the_list_at_cursor(designer):
     designer.room.lay("Lamp", cells=[(8, 8)])
-    designer.session.take("left", "Lamp")
+    designer.session.hands.take("left", "Lamp")
     designer.hover((8, 9))
     designer.settle(60)
     first = designer.window.at_cursor.items[0]
@@ -309,9 +314,9 @@ def test_arrow_keys_walk_the_lists(designer):
     panel = designer.window.at_cursor
     designer.qtbot.keyClick(panel, Qt.Key.Key_Down)
     designer.qtbot.keyClick(panel, Qt.Key.Key_Down)
-    assert designer.session.selected.name == "Mud"
+    assert designer.session.picked.lying.name == "Mud"
     stack = designer.window.stack
-    designer.session.work_on("things")
+    designer.session.picked.work_on("things")
     designer.qtbot.keyClick(stack, Qt.Key.Key_Down)
     assert designer.session.layer_id == "ground"
     designer.qtbot.keyClick(stack, Qt.Key.Key_Up, CONTROL)
@@ -325,7 +330,7 @@ def test_cards_can_be_taken_from_the_keyboard(designer):
     card = next(c for c in designer.window.rack.cards if c.name == "Bush")
     designer.qtbot.keyClick(card, Qt.Key.Key_Return)
     designer.qtbot.keyClick(card, Qt.Key.Key_Return, SHIFT)
-    assert designer.session.hands == {"left": "Bush", "right": "Bush"}
+    assert designer.session.hands.names() == {"left": "Bush", "right": "Bush"}
 
 
 def test_bays_come_to_the_front(designer):
@@ -351,15 +356,17 @@ def test_the_stack_names_and_fades_a_layer(designer, monkeypatch):
 def test_colours_of_the_design_are_the_colours_of_the_window(designer):
     image = designer.window.grab().toImage()
     assert image.pixelColor(700, 5) == QColor("#f1ede4")
-    assert look.name("buoy") == "#cf4a25" and look.name("tidal") == "#23786f"
+    assert style.name("buoy") == "#cf4a25" and style.name("tidal") == "#23786f"
     assert image.pixelColor(5, image.height() - 3).name() in ("#e6e0d3", "#cfc8b9")
 
 
 def test_opening_another_room_keeps_hands_and_gesture(designer):
     other = designer.handle.add_room("Cellar", (10, 10), 4)
-    designer.session.set_gesture(Gesture("line"))
+    designer.session.gestures.set(Gesture("line"))
     designer.session.open_room("Cellar")
-    assert designer.session.hands["left"] == "Water" and designer.session.gesture.kind == "line"
+    assert (
+        designer.session.hands["left"] == "Water" and designer.session.gestures.now.kind == "line"
+    )
     designer.table.look_at((5, 5), 4.0)
     designer.stroke((2, 2), (2, 6))
     assert other.material(2, 4) == "Water" and small_room((4, 4)).material(1, 1) == "Mud"

@@ -11,11 +11,14 @@ from hypothesis.extra import numpy as hnp
 from tests.voxel_rooms import ANYTHING, OPEN_ABOVE, block_at, isle, only
 from topion.errors import BadValue
 from topion.grid.arrays import BEYOND
+from topion.model.layer import Layer, LayerInfo
+from topion.model.solid import TURN_BITS
 from topion.model.tileset import TileRef
-from topion.weaving.block_loom import OFFSETS_27, TURN_BITS, BlockLoom
+from topion.weaving.block_loom import OFFSETS_27, BlockLoom, block_tile
 from topion.weaving.loom import neighbours
 from topion.weaving.rules import ANY, NAMED, OPEN, SAME, Rule, RuleBook, Variant, oriented_levels
 from topion.weaving.rules import orientations as ways_of
+from topion.weaving.settle import tile_planes
 
 MATERIALS = ("Mud", "Rock", "Sea")
 NAMES = ("a", "b", "c", "d")
@@ -139,12 +142,11 @@ def test_a_block_that_turns_along_starts_from_its_own_turn():
     assert [int(looks[0, 1, 2]) & 31, int(looks[0, 2, 1]) & 31] == [3, 0]
 
 
-def test_looks_are_kept_as_a_block_and_a_turn():
-    loom = loom_with(RuleBook())
-    looks = np.array([0, 1 << TURN_BITS | 2, 3 << TURN_BITS | 23], np.uint16)
-    planes = loom.planes(looks)
-    assert planes["block"].tolist() == [0, 1, 3] and planes["turn"].tolist() == [0, 2, 23]
-    assert np.array_equal(loom.tiles(planes), looks)
+def test_the_number_of_a_laid_block_tells_the_block_and_its_turn():
+    layer = Layer.empty(LayerInfo("Blocks", "blocks"), (1, 1, 3))
+    tiles = np.array([[[0, block_tile(1, 2), block_tile(3, 23)]]], np.uint16)
+    planes = tile_planes(layer, tiles)
+    assert planes["block"].tolist() == [[[0, 1, 3]]] and planes["turn"].tolist() == [[[0, 2, 23]]]
 
 
 def test_cards_of_blocks_have_three_marks_a_side():

@@ -1,23 +1,29 @@
 """Brushes, one module a kind: `plan(place, marks)` gives the Edit, and changes nothing.
 
-To add a kind, write its module after `mosaic.py` and name it here; the rack, the In hand
-panel, the project folder and the journal then know it.
+Every kind defined in a module of this folder is found by itself: to add one, write its module
+after `mosaic.py`.  Card, ghost, In hand, folder and bundle follow from what it declares.  An
+extension calls `register_kinds(Brush, ItsBrush)`.
 """
 
 from topion.brushes.crate import Crate
-from topion.brushes.field import FieldBrush, Sown
+from topion.brushes.field import FieldBrush
+from topion.brushes.kind import BrushKind
 from topion.brushes.lift import Lift
 from topion.brushes.mosaic import Mosaic
 from topion.brushes.sculpt import Sculpt
 from topion.brushes.stamp import Stamp
 from topion.brushes.things import ThingsBrush
+from topion.brushes.unknown import UnknownBrush
 from topion.brushes.weave import Weave
 from topion.model.brush import Brush
 from topion.model.plain import register_kinds
+from topion.modules import classes_in
+from topion.things.field import Sown
 
-register_kinds(Brush, Weave, Mosaic, Stamp, ThingsBrush, FieldBrush, Crate, Sculpt, Lift)
+register_kinds(Brush, *(k for k in classes_in(__name__, BrushKind) if k is not UnknownBrush))
 
 __all__ = [
+    "BrushKind",
     "Crate",
     "FieldBrush",
     "Lift",

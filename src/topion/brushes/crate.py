@@ -9,25 +9,28 @@ from __future__ import annotations
 import itertools
 from dataclasses import dataclass
 from functools import cached_property
-from typing import ClassVar
+from typing import ClassVar, Self
 
 import numpy as np
 from numpy.typing import NDArray
 
-from topion.brushes.laying import Laid, lay, lays_here, locked_edit, misfit_edit
-from topion.brushes.looms import tile_id
+from topion.brushes.kind import DEEP_SCRAP, BrushKind, Sample, Setting, lays_here
+from topion.brushes.laying import Laid, lay, locked_edit, misfit_edit
+from topion.brushes.marks import Marks, Place
+from topion.brushes.mosaic import block_turns
 from topion.errors import BadValue
 from topion.grid.boxes import Box
 from topion.grid.orient import composed_turns, turn_words
-from topion.model.brush import Marks, Place, Setting
 from topion.model.edit import Edit
+from topion.model.project import Project
 from topion.model.tileset import TileRef
+from topion.weaving.looms import tile_id
 
 LETTERS = ("bmta", "nmsa", "wmea")
 
 
 @dataclass(frozen=True)
-class Crate:
+class Crate(BrushKind):
     """parts : blocks by the name of their part; at least one.
 
     A part that is missing is found by turning another about the upright; else a box one thick
@@ -36,7 +39,9 @@ class Crate:
     """
 
     kind: ClassVar[str] = "crate"
+    bay: ClassVar[str] = "Built"
     axes: ClassVar[int] = 3
+    boxed: ClassVar[bool] = True
     name: str
     parts: dict[str, TileRef]
     layer: str = ""
@@ -123,6 +128,17 @@ class Crate:
 
     def tiles_used(self) -> tuple[TileRef, ...]:
         return tuple(self.parts.values())
+
+    def sample(self, project: Project, *, deep: bool) -> Sample:
+        return Sample(self, Marks(Box((1, 1, 2), (3, 4, 5)).cells()), DEEP_SCRAP)
+
+    def turned(self, project: Project) -> Self:
+        if block_turns(project, self) == "none":
+            return self
+        return self.changed(turn=(self.turn + 1) % 4)
+
+    def straightened(self) -> Self:
+        return self.changed(turn=0)
 
 
 def _letters(at: NDArray[np.intp], lo: int, hi: int) -> NDArray[np.intp]:

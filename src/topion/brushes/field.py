@@ -2,38 +2,37 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar, Literal
+from functools import cached_property
+from typing import ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from topion.brushes.kind import (
+    DEEP_SCRAP,
+    FLAT_SCRAP,
+    BrushKind,
+    Outline,
+    Sample,
+    Setting,
+)
 from topion.brushes.laying import locked_edit
+from topion.brushes.marks import Marks, Place
 from topion.brushes.soft import soft_columns
 from topion.errors import BadValue
-from topion.model.brush import Marks, Place, Setting
-from topion.model.edit import Edit, ItemRecord, Record, cells_changed
+from topion.grid.boxes import Box
+from topion.model.edit import Edit, Record
+from topion.model.layer import FULL_DENSITY, Layer, LayerInfo
 from topion.model.prefab import PlacementRule
-from topion.model.room import FULL_DENSITY, Layer, LayerInfo
+from topion.model.project import Project
+from topion.model.records import ItemRecord, cells_changed
+from topion.things.field import Field, Sown
 
 
 @dataclass(frozen=True)
-class Sown:
-    """One prefab of a field.  spacing : cells to its nearest neighbour, times the field's own."""
-
-    prefab: str
-    weight: float = 1.0
-    spacing: float = 1.0
-
-    def __post_init__(self) -> None:
-        if not 0 < self.weight <= 1e6:
-            raise BadValue("the weight of a sown prefab", self.weight, "above 0")
-        if not 1 <= self.spacing <= 8:
-            raise BadValue("the spacing factor of a sown prefab", self.spacing, "1 to 8")
-
-
-@dataclass(frozen=True)
-class FieldBrush:
+class FieldBrush(BrushKind):
     """What a field sows, and how its density is painted.
 
     spacing : least distance in cells.  size : range of scales.  turn : range in degrees.
@@ -42,6 +41,7 @@ class FieldBrush:
     """
 
     kind: ClassVar[str] = "field"
+    bay: ClassVar[str] = "Fields"
     name: str
     sown: tuple[Sown, ...]
     spacing: float = 1.0
@@ -56,7 +56,6 @@ class FieldBrush:
     way: Literal["add", "thin", "set"] = "add"
     layer: str = ""
     colour: str = "#6f8f3f"
-    material: ClassVar[str] = ""
 
     def __post_init__(self) -> None:
         limits = {"spacing": (0.1, 100), "density": (0, 1), "radius": (0.5, 500), "soft": (0, 500)}
@@ -88,7 +87,7 @@ class FieldBrush:
         elif layer.info.locked:
             return locked_edit(self, layer)
         else:
-            density = layer.planes["density"]
+            density = layer.plane("density")
         painted = self._painted(place, layer_id, density, marks)
         words = {"add": "", "thin": " thin", "set": " set"}
         return Edit(
@@ -144,5 +143,30 @@ class FieldBrush:
             Setting("seed", "Roll", "seed", hint="Where things fall; the dice rolls anew"),
         )
 
-    def tiles_used(self) -> tuple[Any, ...]:
-        return ()
+    @cached_property
+    def field(self) -> Field:
+        """What it sows, whatever paints its density."""
+        return Field(self.name, self.sown, self.spacing, self.size, self.turn, self.rules,
+                     self.seed, self.wanted)  # fmt: skip
+
+    def places(self) -> Mapping[str, float]:
+        return {sown.prefab: sown.weight for sown in self.sown}
+
+    def asks(self) -> tuple[PlacementRule, ...]:
+        return self.rules
+
+    def said(self) -> str:
+        return f"field · sows {', '.join(sown.prefab for sown in self.sown)}"
+
+    def facts(self) -> tuple[tuple[str, str], ...]:
+        grows = (("Grows", rule.sentence().replace("stands ", "")) for rule in self.rules)
+        return (*super().facts(), *grows)
+
+    def outline(self, *, drawn: bool) -> Outline:
+        return Outline("ring", radius=self.radius, inner=max(0.0, self.radius - self.soft))
+
+    def sample(self, project: Project, *, deep: bool) -> Sample:
+        if deep:
+            floor = Box((0, 0, 0), (1, *DEEP_SCRAP[1:]))
+            return Sample(self.changed(layer="", density=1.0), Marks(floor.cells()), DEEP_SCRAP)
+        return Sample(self.at_home(""), Marks(Box((0, 0), FLAT_SCRAP).cells()))

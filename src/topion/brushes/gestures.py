@@ -8,10 +8,10 @@ from typing import Literal
 
 import numpy as np
 
+from topion.brushes.marks import Marks
 from topion.grid.arrays import NO_CELLS, CellList, Positions
 from topion.grid.flood import flood_cells
 from topion.grid.lines import box_between, first_of_each, line_cells, outline_cells, path_cells
-from topion.model.brush import Marks
 
 GestureKind = Literal["drag", "line", "box", "flood"]
 GESTURES: tuple[GestureKind, ...] = ("drag", "line", "box", "flood")

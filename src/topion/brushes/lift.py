@@ -2,35 +2,40 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any, ClassVar
+from collections.abc import Container
+from dataclasses import dataclass, replace
+from typing import Annotated, ClassVar
 
 import numpy as np
 
+from topion.brushes.kind import BrushKind, Outline, Sample, Setting, all_brushes, brush_named
 from topion.brushes.laying import Laid, lay, marked_cells
+from topion.brushes.marks import Marks, Place
 from topion.errors import UnknownName
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.grid.lines import first_of_each
-from topion.model.brush import Marks, Place, Setting
-from topion.model.edit import Edit, Record, ThingsRecord, cells_changed
+from topion.model.edit import Edit, Record
+from topion.model.layer import Layer
 from topion.model.prefab import Thing, standing_cell
 from topion.model.project import Project
-from topion.model.room import Layer
+from topion.model.records import cells_changed, entries_changed
+from topion.model.refs import Ref
+from topion.things.field import Sows
 from topion.things.ground import WIDEST_BODY, body_cells
 
 
 @dataclass(frozen=True)
-class Lift:
+class Lift(BrushKind):
     """only : a brush; then only what that brush lays is lifted.  nib : width in cells."""
 
     kind: ClassVar[str] = "lift"
+    lifts: ClassVar[bool] = True
     name: str = "Lift"
-    only: str = ""
+    only: Annotated[str, Ref("brushes")] = ""
     layer: str = ""
     colour: str = "#6b7479"
     nib: int = 1
-    material: ClassVar[str] = ""
 
     def plan(self, place: Place, marks: Marks) -> Edit:
         cells = marked_cells(place, marks, self.nib)
@@ -48,14 +53,14 @@ class Lift:
     def _from_layer(
         self, place: Place, layer_id: str, layer: Layer, cells: CellList
     ) -> tuple[Record, ...]:
-        only = place.project.brush(self.only) if self.only else None
+        only = brush_named(place.project, self.only) if self.only else None
         if layer.info.kind == "field":
             if only is None or layer.info.brush == only.name:
                 return _thinned(place, layer_id, layer, cells)
         elif layer.info.kind == "things":
-            if only is None or only.kind == "things":
-                prefab = getattr(only, "prefab", "")
-                return _things_lifted(place, layer_id, layer, cells, prefab)
+            prefabs = only.places() if only else None
+            if prefabs is None or (prefabs and not isinstance(only, Sows)):
+                return _things_lifted(place, layer_id, layer, cells, prefabs)
         elif only is None or only.material:
             return _cells_lifted(place, layer_id, layer, cells, only.material if only else "")
         return ()
@@ -69,18 +74,22 @@ class Lift:
             Setting("nib", "Nib", "number", 1, 9, 1, "c", hint="How many cells wide it lifts"),
         )
 
-    def tiles_used(self) -> tuple[Any, ...]:
-        return ()
+    def outline(self, *, drawn: bool) -> Outline:
+        return replace(super().outline(drawn=drawn), form="lifted")
+
+    def sample(self, project: Project, *, deep: bool) -> Sample:
+        everything = self.changed(layer="own", only="")
+        return Sample(everything, Marks(Box((1, 1), (3, 4)).cells()))
 
 
 def _choices(project: Project) -> tuple[str, ...]:
-    return ("", *(name for name, brush in project.brushes.items() if brush.kind != "lift"))
+    return ("", *(name for name, brush in all_brushes(project).items() if not brush.lifts))
 
 
 def _cells_lifted(
     place: Place, layer_id: str, layer: Layer, cells: CellList, material: str
 ) -> tuple[Record, ...]:
-    present = layer.planes["material"][tuple(cells.T)]
+    present = layer.plane("material")[tuple(cells.T)]
     try:
         keep = present == place.project.material_id(material) if material else present > 0
     except UnknownName:
@@ -92,7 +101,7 @@ def _thinned(place: Place, layer_id: str, layer: Layer, cells: CellList) -> tupl
     shape = place.room.info.plan
     columns = first_of_each(cells[:, -2:])
     flat = np.ravel_multi_index(tuple(columns.T), shape).astype(np.intp)
-    before = layer.planes["density"].reshape(-1)[flat]
+    before = layer.plane("density").reshape(-1)[flat]
     return cells_changed(
         place.room_name,
         layer_id,
@@ -104,17 +113,17 @@ def _thinned(place: Place, layer_id: str, layer: Layer, cells: CellList) -> tupl
 
 
 def _things_lifted(
-    place: Place, layer_id: str, layer: Layer, cells: CellList, prefab: str
+    place: Place, layer_id: str, layer: Layer, cells: CellList, prefabs: Container[str] | None
 ) -> tuple[Record, ...]:
     if not len(cells):
         return ()
     marked = set(map(tuple, cells.tolist()))
     gone = {
-        number: thing
+        number: None
         for number, thing in layer.things_near(Box.of_cells(cells), WIDEST_BODY).items()
-        if (not prefab or thing.prefab == prefab) and marked.intersection(_body(place, thing))
+        if (prefabs is None or thing.prefab in prefabs) and marked.intersection(_body(place, thing))
     }
-    return (ThingsRecord(place.room_name, layer_id, gone, {}),) if gone else ()
+    return entries_changed(place.room, layer_id, "things", gone)
 
 
 def _body(place: Place, thing: Thing) -> list[tuple[int, ...]]:

@@ -3,19 +3,24 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from functools import cached_property
+from typing import ClassVar, Self
 
+from topion.brushes.kind import FLAT_SCRAP, BrushKind, CannotTurn, Sample, Setting
 from topion.brushes.laying import NIB, SEED, plan_material
+from topion.brushes.marks import Marks, Place
 from topion.errors import BadValue
+from topion.grid.boxes import Box
 from topion.grid.orient import TURNS, turn_words
-from topion.model.brush import Marks, Place, Setting
 from topion.model.edit import Edit
+from topion.model.project import Project
+from topion.model.solid import BlockTurns
 from topion.model.tileset import TileRef
 from topion.weaving.rules import Orientation, Rule, RuleBook, Variant, oriented_tile, plain_rule
 
 
 @dataclass(frozen=True)
-class Mosaic:
+class Mosaic(BrushKind):
     """turns, mirrors : each tile also comes turned by quarters, or mirrored.
 
     turn : one of 24 by which blocks are turned as they are laid; turned ones are pinned.
@@ -55,12 +60,8 @@ class Mosaic:
             ),
         )
 
-    @property
-    def lays_blocks(self) -> bool:
-        return any(variant.tile.is_block for variant in self.tiles)
-
     def plan(self, place: Place, marks: Marks) -> Edit:
-        return plan_material(self, place, marks, self.turn if self.lays_blocks else 0)
+        return plan_material(self, place, marks, self.turn if self.lays_blocks() else 0)
 
     def summary(self) -> str:
         turned = f" · {turn_words(self.turn)}" if self.turn else ""
@@ -68,12 +69,51 @@ class Mosaic:
 
     def settings(self) -> tuple[Setting, ...]:
         turns = Setting("turns", "Turn tiles", "switch", hint="Lay each tile in its four turns")
-        if self.lays_blocks:
+        if self.lays_blocks():
             turn = Setting("turn", "Turn", "number", 0, TURNS - 1, 1,
                            hint="Quarters about up (T), then tipped over (Shift+T)")  # fmt: skip
             return (NIB, turn, turns, SEED)
         mirrors = Setting("mirrors", "Mirror tiles", "switch", hint="Lay each tile also mirrored")
         return (NIB, turns, mirrors, SEED)
 
-    def tiles_used(self) -> tuple[TileRef, ...]:
+    @cached_property
+    def _tiles(self) -> tuple[TileRef, ...]:
         return tuple(self.book().tiles_used())
+
+    def tiles_used(self) -> tuple[TileRef, ...]:
+        return self._tiles
+
+    def covers_ground(self, *, deep: bool) -> bool:
+        return not deep
+
+    def sample(self, project: Project, *, deep: bool) -> Sample:
+        if deep:
+            return super().sample(project, deep=deep)
+        return Sample(self.at_home("own"), Marks(Box((1, 1), (3, 4)).cells()), FLAT_SCRAP)
+
+    def turned(self, project: Project) -> Self:
+        if block_turns(project, self) == "none":
+            return self
+        return self.changed(turn=self.turn // 4 * 4 + (self.turn + 1) % 4)
+
+    def tipped(self, project: Project) -> Self:
+        if block_turns(project, self) != "any":
+            raise CannotTurn(self.name, "tipped over")
+        return self.changed(turn=(self.turn + 4) % TURNS)
+
+    def straightened(self) -> Self:
+        return self.changed(turn=0)
+
+
+def block_turns(project: Project, brush: BrushKind) -> BlockTurns:
+    """How the blocks that a brush lays may be turned, by the one that allows least.
+
+    Raises CannotTurn where they may not be; "none" for a brush that lays no blocks.
+    """
+    blocks = project.blocks
+    used = [blocks[ref.slot].turns for ref in brush.tiles_used() if ref.slot in blocks]
+    ways: tuple[BlockTurns, ...] = ("none", "quarters", "any")
+    found: BlockTurns = next((way for way in ways if way in used), "none")
+    if found == "none" and used:
+        raise CannotTurn(brush.name)
+    return found

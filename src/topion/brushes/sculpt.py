@@ -3,29 +3,39 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from topion.brushes.laying import Laid, lay, lays_here, locked_edit, misfit_edit
+from topion.brushes.kind import (
+    DEEP_SCRAP,
+    BrushKind,
+    Sample,
+    Setting,
+    all_brushes,
+    lays_here,
+)
+from topion.brushes.laying import Laid, lay, locked_edit, misfit_edit
+from topion.brushes.marks import Marks, Place
 from topion.brushes.soft import soft_columns
 from topion.errors import BadValue
 from topion.grid.arrays import CellList, MaterialIds
 from topion.grid.boxes import Box
-from topion.model.brush import Marks, Place, Setting
 from topion.model.edit import Edit
+from topion.model.layer import Layer
 from topion.model.project import Project
-from topion.model.room import Layer
-from topion.things.floor import block_facts
+from topion.model.refs import Ref
+from topion.things.floor import tile_facts
+from topion.weaving.settle import shown_tiles
 
 _SMOOTHED_OVER = 2.0  # cells, the spread of the Gaussian that smoothing tends to
 _WORDS = {"raise": "Raise", "lower": "Lower", "level": "Level", "smooth": "Smooth"}
 
 
 @dataclass(frozen=True)
-class Sculpt:
+class Sculpt(BrushKind):
     """way : what a stroke does to the height of each column.  levels : how far at most.
 
     radius, soft : of the stroke in cells, seen from above.
@@ -36,14 +46,13 @@ class Sculpt:
 
     kind: ClassVar[str] = "sculpt"
     axes: ClassVar[int] = 3
-    material: ClassVar[str] = ""
     name: str
     way: Literal["raise", "lower", "level", "smooth"] = "raise"
     levels: int = 1
     radius: float = 4.0
     soft: float = 3.0
-    only: str = ""
-    fill: str = ""
+    only: Annotated[str, Ref("materials")] = ""
+    fill: Annotated[str, Ref("materials")] = ""
     layer: str = ""
     colour: str = "#8a7a5c"
 
@@ -62,7 +71,7 @@ class Sculpt:
         columns, share = soft_columns(place.room.plan_box, marks, self.radius, self.soft)
         if not len(columns):
             return Edit(self.name)
-        material = layer.planes["material"]
+        material = layer.plane("material")
         number = place.project.material_id(self.only) if self.only else 0
         box = Box.of_cells(columns).grown(4).clipped(place.room.plan_box)
         heights = surface_heights(material[(slice(None), *box.slices)], number)
@@ -71,9 +80,9 @@ class Sculpt:
         start = tuple(np.clip(np.array(marks.start[-2:]) - box.lo, 0, np.array(box.shape) - 1))
         after = self._after(heights, at, share, int(heights[start]))
         tops = (np.maximum(before - 1, 0), *columns.T)
-        by_hand = (layer.planes["pinned"][tops] > 0) & (before > 0)
+        by_hand = (layer.plane("pinned")[tops] > 0) & (before > 0)
         after = np.where(by_hand, before, np.clip(after, 0, material.shape[0]))
-        ground = self._ground(place.project, layer, tops, before)
+        ground = self._ground(place, layer, tops, before)
         cells, materials = _moved(material, ground, columns, before, after)
         if not len(cells):
             return Edit(self.name)
@@ -103,14 +112,15 @@ class Sculpt:
         return np.asarray(wanted, np.intp)
 
     def _ground(
-        self, project: Project, layer: Layer, tops: tuple[Any, ...], before: NDArray[np.intp]
+        self, place: Place, layer: Layer, tops: tuple[Any, ...], before: NDArray[np.intp]
     ) -> MaterialIds:
         """(n,) the material that each column is raised with."""
-        top = layer.planes["material"][tops]
+        top = layer.plane("material")[tops]
         if not self.fill:
             return np.asarray(top)
-        firm = block_facts(project).walkable[layer.planes["block"][tops]]
-        fill = project.material_id(self.fill)
+        tiles = shown_tiles(place.project, layer)[tops]
+        firm = tile_facts(place.project, place.room).walkable[tiles]
+        fill = place.project.material_id(self.fill)
         return np.where((before > 0) & firm, top, fill).astype(np.uint16)
 
     def summary(self) -> str:
@@ -126,8 +136,10 @@ class Sculpt:
             Setting("fill", "Fills with", "choice", choices=_choices, hint="Where nothing lies"),
         )
 
-    def tiles_used(self) -> tuple[Any, ...]:
-        return ()
+    def sample(self, project: Project, *, deep: bool) -> Sample:
+        own = self.changed(radius=2.6, soft=2.0, only="", fill="")
+        marks = Marks(np.array([[0, 3, 3]]), np.array([[0.0, 3.0, 3.0]]))
+        return Sample(own, marks, DEEP_SCRAP, levels=2)
 
 
 def _moved(
@@ -151,7 +163,9 @@ def _moved(
 
 
 def _choices(project: Project) -> tuple[str, ...]:
-    made = (b.material for b in project.brushes.values() if any(t.is_block for t in b.tiles_used()))
+    made = (
+        b.material for b in all_brushes(project).values() if any(t.is_block for t in b.tiles_used())
+    )
     return ("", *dict.fromkeys(name for name in made if name))
 
 

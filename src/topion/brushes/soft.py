@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
+from topion.brushes.marks import Marks
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.grid.lines import first_of_each
-from topion.model.brush import Marks
 
 
 def soft_columns(

@@ -7,30 +7,26 @@ from typing import ClassVar
 
 import numpy as np
 
-from topion.brushes.laying import (
-    Laid,
-    lay,
-    lays_here,
-    locked_edit,
-    marked_cells,
-    misfit_edit,
-)
-from topion.brushes.looms import tile_id
+from topion.brushes.kind import FLAT_SCRAP, BrushKind, Outline, Sample, lays_here
+from topion.brushes.laying import Laid, lay, locked_edit, marked_cells, misfit_edit
+from topion.brushes.marks import Marks, Place
 from topion.errors import BadValue
 from topion.grid.lines import first_of_each
-from topion.model.brush import Marks, Place, Setting
 from topion.model.edit import Edit
+from topion.model.project import Project
 from topion.model.tileset import TileRef
+from topion.weaving.looms import tile_id
 
 
 @dataclass(frozen=True)
-class Stamp:
+class Stamp(BrushKind):
     """block : rows of tiles; None leaves the cell as it is.
 
     A stroke lays whole blocks, side by side from the cell of the press, so that they join.
     """
 
     kind: ClassVar[str] = "stamp"
+    bay: ClassVar[str] = "Stamps"
     name: str
     block: tuple[tuple[TileRef | None, ...], ...]
     layer: str = ""
@@ -67,8 +63,12 @@ class Stamp:
     def summary(self) -> str:
         return f"stamp · {len(self.block[0])}×{len(self.block)}"
 
-    def settings(self) -> tuple[Setting, ...]:
-        return ()
+    def outline(self, *, drawn: bool) -> Outline:
+        return Outline(size=(len(self.block), len(self.block[0])))
+
+    def sample(self, project: Project, *, deep: bool) -> Sample:
+        size = max(FLAT_SCRAP[0], len(self.block)), max(FLAT_SCRAP[1], len(self.block[0]))
+        return Sample(self.at_home("own"), Marks(np.zeros((1, 2), np.intp)), size, ground=False)
 
     def tiles_used(self) -> tuple[TileRef, ...]:
         return tuple(tile for row in self.block for tile in row if tile)

@@ -2,33 +2,40 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 
+from topion.brushes.kind import DEEP_SCRAP, FLAT_SCRAP, BrushKind, CannotTurn, Sample, Setting
 from topion.brushes.laying import locked_edit
+from topion.brushes.marks import Marks, Place
 from topion.errors import BadValue
 from topion.grid.arrays import Positions
 from topion.grid.boxes import Box
 from topion.grid.hashing import seed_of, unit
-from topion.model.brush import Marks, Place, Setting
-from topion.model.edit import Edit, ThingsRecord
+from topion.model.edit import Edit
 from topion.model.prefab import Prefab, Thing
+from topion.model.project import Project
+from topion.model.records import entries_changed
+from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots
+from topion.things.rules.kind import known_rules
 from topion.things.verdict import allowed_spots
 
 
 @dataclass(frozen=True)
-class ThingsBrush:
+class ThingsBrush(BrushKind):
     """cell_parts : 1 stands in the middle of cells, 2 also on halves, 3 thirds, 4 quarters.
 
     sway : scales differ by so much, by position.
     """
 
     kind: ClassVar[str] = "things"
+    bay: ClassVar[str] = "Things"
     name: str
-    prefab: str
+    prefab: Annotated[str, Ref("prefabs")]
     layer: str = ""
     colour: str = "#22303a"
     turn: float = 0.0
@@ -36,7 +43,6 @@ class ThingsBrush:
     scale: float = 1.0
     sway: float = 0.0
     cell_parts: Literal[1, 2, 3, 4] = 1
-    material: ClassVar[str] = ""
 
     def __post_init__(self) -> None:
         if not 0.05 <= self.scale <= 20:
@@ -56,14 +62,12 @@ class ThingsBrush:
             return locked_edit(self, layer)
         prefab = place.project.prefab(self.prefab)
         ground = Ground(place.project, place.room)
-        asked = self.positions(marks)
-        if not marks.override:
-            asked = ground.floor.seated(asked)
-        spots = Spots(prefab, asked, self.turn_of(prefab), self.mirrored_of(prefab))
+        spots = self.spots(place, marks)
         ok = allowed_spots(ground, spots)
-        number = next(reversed(layer.things), 0) + 1  # things are kept in order of number
+        number = place.room.next_number()
         laid: dict[int, Thing] = {}
-        own = _OwnStroke(ground, prefab, spots)
+        found = (rule.among(ground, spots) for rule in known_rules(prefab.rules))
+        own = [rule for rule in found if rule is not None]
         near = layer.things_near(Box.of_cells(spots.cells), 1.0).values()
         axes = spots.axes
         there = {(t.prefab, *(round(v, 6) for v in t.at[-axes:])) for t in near}
@@ -71,16 +75,25 @@ class ThingsBrush:
             at = spots.positions[row].tolist()
             if (self.prefab, *(round(v, 6) for v in at)) in there:
                 continue  # copies never pile up in one spot
-            if marks.override or own.allows(row):
-                own.add(row)
+            if marks.override or all(rule.allows(row) for rule in own):
+                for rule in own:
+                    rule.add(row)
                 laid[number + len(laid)] = self._thing(prefab, at, not ok[row])
         refused = len(ok) - len(laid)
         reasons = (f"{refused} refused",) if refused else ()
         if not laid:
             return Edit(self.name, (), self.colour, reasons)
         label = self.name if len(laid) == 1 else f"{self.name} ×{len(laid)}"
-        record = ThingsRecord(place.room_name, layer_id, {}, laid)
-        return Edit(label, (record,), self.colour, reasons)
+        records = entries_changed(place.room, layer_id, "things", laid)
+        return Edit(label, records, self.colour, reasons)
+
+    def spots(self, place: Place, marks: Marks) -> Spots:
+        """Each seated on what carries there, unless it is laid whatever the rules say."""
+        prefab = place.project.prefab(self.prefab)
+        asked = self.positions(marks)
+        if not marks.override:
+            asked = Ground(place.project, place.room).floor.seated(asked)
+        return Spots(prefab, asked, self.turn_of(prefab), self.mirrored_of(prefab))
 
     def turn_of(self, prefab: Prefab) -> float:
         """The turn it gives to a prefab, as far as that may be turned."""
@@ -116,8 +129,33 @@ class ThingsBrush:
             Setting("sway", "Sway", "number", 0, 0.5, 0.01, "", hint="How far scales differ"),
         )
 
-    def tiles_used(self) -> tuple[Any, ...]:
-        return ()
+    def places(self) -> Mapping[str, float]:
+        return {self.prefab: 1.0}
+
+    def said(self) -> str:
+        return f"thing · places {self.prefab}"
+
+    def sample(self, project: Project, *, deep: bool) -> Sample:
+        own = self.at_home("things")
+        if deep:
+            marks = Marks(np.array([[1, 3, 3]]), override=True)
+            return Sample(own, marks, DEEP_SCRAP, near=Box((1, 2, 2), (3, 5, 5)))
+        cell = (FLAT_SCRAP[0] - 2, FLAT_SCRAP[1] // 2)
+        return Sample(own, Marks(np.array([cell]), override=True))
+
+    def turned(self, project: Project) -> Self:
+        """A quarter, or a little where the prefab may be turned by any angle."""
+        prefab = project.prefabs.get(self.prefab)
+        if prefab is None or prefab.turns == "none":
+            raise CannotTurn(self.prefab)
+        step = 15 if prefab.turns == "any" else 90
+        return self.changed(turn=(self.turn + step) % 360)
+
+    def flipped(self) -> Self:
+        return self.changed(mirrored=not self.mirrored)
+
+    def straightened(self) -> Self:
+        return self.changed(turn=0.0, mirrored=False, scale=1.0, sway=0.0)
 
 
 def _snapped(path: Positions, parts: int) -> Positions:
@@ -125,47 +163,3 @@ def _snapped(path: Positions, parts: int) -> Positions:
     corner = (path[:, -2:] + 0.5) * parts
     plan = np.round((np.floor(corner) + 0.5) / parts - 0.5, 6)
     return np.concatenate([np.floor(path[:, :-2] + 0.5), plan], axis=1)
-
-
-class _OwnStroke:
-    """What one stroke has laid so far: it keeps the prefab's rules also against itself."""
-
-    def __init__(self, ground: Ground, prefab: Prefab, spots: Spots) -> None:
-        self._positions = spots.positions
-        rules: tuple[Any, ...] = prefab.rules
-        like = {"", "anything", prefab.name, prefab.class_name}
-        gaps = [r.cells for r in rules if r.kind == "clear of" and r.of in like]
-        self._gap = max(gaps, default=0.0)
-        keeps = any(r.kind == "keeps its cells" for r in rules)
-        self._bodies = spots.bodies if keeps else None
-        here = int((ground.standing.prefabs == prefab.name).sum())
-        self._left = min((r.count - here for r in rules if r.kind == "at most"), default=1 << 30)
-        self._taken: set[tuple[int, ...]] = set()
-        self._near: dict[tuple[int, int], list[int]] = {}  # rows by square of the gap's side
-
-    def _square(self, row: int) -> tuple[int, int]:
-        y, x = self._positions[row, -2:] // self._gap
-        return int(y), int(x)
-
-    def allows(self, row: int) -> bool:
-        if self._left <= 0:
-            return False
-        if self._bodies is not None and self._taken.intersection(self._body(row)):
-            return False
-        if self._gap:
-            sy, sx = self._square(row)
-            squares = ((sy + dy, sx + dx) for dy in (-1, 0, 1) for dx in (-1, 0, 1))
-            others = [r for square in squares for r in self._near.get(square, ())]
-            off = self._positions[others] - self._positions[row]
-            return not len(off) or float((off**2).sum(axis=1).min()) >= (self._gap - 1e-9) ** 2
-        return True
-
-    def add(self, row: int) -> None:
-        self._left -= 1
-        if self._bodies is not None:
-            self._taken.update(self._body(row))
-        if self._gap:
-            self._near.setdefault(self._square(row), []).append(row)
-
-    def _body(self, row: int) -> list[tuple[int, ...]]:
-        return [] if self._bodies is None else list(map(tuple, self._bodies[row].tolist()))

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import ClassVar
 
+from topion.brushes.kind import BrushKind, Setting
 from topion.brushes.laying import NIB, SEED, plan_material
-from topion.model.brush import Marks, Place, Setting
+from topion.brushes.marks import Marks, Place
 from topion.model.edit import Edit
 from topion.model.tileset import TileRef
 from topion.weaving.rules import RuleBook
 
 
 @dataclass(frozen=True)
-class Weave:
+class Weave(BrushKind):
     """material : its name in cells, the brush's own unless given.  nib : width in cells."""
 
     kind: ClassVar[str] = "weave"
@@ -41,5 +43,15 @@ class Weave:
     def settings(self) -> tuple[Setting, ...]:
         return (NIB, SEED)
 
-    def tiles_used(self) -> tuple[TileRef, ...]:
+    @cached_property
+    def _tiles(self) -> tuple[TileRef, ...]:
         return tuple(self.rules.tiles_used())
+
+    def tiles_used(self) -> tuple[TileRef, ...]:
+        return self._tiles
+
+    def facts(self) -> tuple[tuple[str, str], ...]:
+        return (*super().facts(), ("Beyond the room", self.rules.beyond))
+
+    def covers_ground(self, *, deep: bool) -> bool:
+        return True

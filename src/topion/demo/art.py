@@ -96,10 +96,10 @@ def tileset() -> TileSet:
         if look in ("water", "deep") and len(rest) == 2 and rest[0] in "abc":
             if rest[1] == "0":
                 frames = tuple((at[0], at[1]) for at in _frames_of(look, rest[0]))
-                slots[name] = Slot(at, (look,), frames=frames, frame_ms=420)
+                slots[name] = Slot(at, tags=(look,), frames=frames, frame_ms=420)
         else:
             solid = look in ("brick", "slate")
-            slots[name] = Slot(at, (look,), solid=solid)
+            slots[name] = Slot(at, tags=(look,), solid=solid)
     return TileSet(SHEET, read_png(data, "saltworks.png"), Cut((tiles.SIDE, tiles.SIDE)), slots)
 
 

@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from topion.brushes import Crate, FieldBrush, Mosaic, Sculpt, Sown, ThingsBrush, Weave
+from topion.brushes.kind import BrushKind
 from topion.demo import island_art, island_things
 from topion.grid.hashing import seed_of, unit
-from topion.model.brush import Brush
 from topion.model.solid import block_ref
 from topion.scripting import ProjectHandle, RoomHandle
 from topion.things.rules import Headroom, On
@@ -67,7 +67,7 @@ def _sea_book() -> RuleBook:
     )  # fmt: skip
 
 
-def brushes() -> Iterator[tuple[str, Brush]]:
+def brushes() -> Iterator[tuple[str, BrushKind]]:
     """(bay, brush) in the order of the rack."""
     yield "Ground", Weave("Tidal mud", _mud_book(), colour="#94744e", seed=3, nib=2)
     yield "Ground", Weave("Shore turf", _turf_book(), colour="#7f8a4a", seed=5, nib=2)

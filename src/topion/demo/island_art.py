@@ -254,7 +254,7 @@ def drawn_sheet() -> Rgba:
 def tileset() -> TileSet:
     """The tile set, from the sheet kept in the repository."""
     data = resources.files("topion.demo").joinpath("art/island.png").read_bytes()
-    slots = {name: Slot(at, (name.rsplit(" ", 1)[0],)) for name, at in slot_places().items()}
+    slots = {name: Slot(at, tags=(name.rsplit(" ", 1)[0],)) for name, at in slot_places().items()}
     return TileSet(SHEET, read_png(data, "island.png"), Cut((SIDE, SIDE)), slots)
 
 

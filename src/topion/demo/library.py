@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from topion.brushes import FieldBrush, Mosaic, Sown, ThingsBrush, Weave
+from topion.brushes.kind import BrushKind
 from topion.demo.art import INSIDE, SHEET, slot_places
 from topion.demo.sprites import ART, sprite
 from topion.grid.neighbours import NAMES_8, OFFSETS_8, E, N, S, W, cases_47
-from topion.model.brush import Brush
 from topion.model.prefab import PlacementRule, Prefab
 from topion.model.tileset import TileRef
 from topion.pictures.png import picture_of
@@ -96,7 +96,7 @@ def _always(name: str, variants: tuple[Variant, ...]) -> tuple[Rule, ...]:
     return (Rule(name, ((ANY,) * 3,) * 3, variants, turns_tile=False),)
 
 
-def brushes() -> Iterator[tuple[str, Brush]]:
+def brushes() -> Iterator[tuple[str, BrushKind]]:
     """(bay, brush) in the order of the rack."""
     yield "Ground", Weave("Mud", RuleBook(_rules_47("mud")), "Ground", "#94744e", 11, 2)
     yield (

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from topion.errors import TopionError
-from topion.model.edit import Dirty, Edit, ItemRecord, Record, SealedCells
+from topion.model.edit import Dirty, Edit, Record
 from topion.model.project import Project
 
 Listener = Callable[[tuple[Dirty, ...]], None]
@@ -45,8 +45,7 @@ class History:
         if self.saved_at is not None and self.saved_at > self.at - merges:
             self.saved_at = None
         if merges:
-            last = self.edits.pop()
-            edit = Edit(edit.label, _folded(last.records + edit.records), edit.colour)
+            edit = self.edits.pop().followed_by(edit)
             self.at -= 1
         edit = edit.sealed()
         self.edits.append(edit)
@@ -83,8 +82,7 @@ class History:
     def cells_between(self, at: int) -> int:
         """How many cells would be written on the way of the playhead to `at`."""
         lo, hi = sorted((max(0, at), self.at))
-        records = (record for edit in self.edits[lo:hi] for record in edit.records)
-        return sum(record.count for record in records if isinstance(record, SealedCells))
+        return sum(edit.cells_written for edit in self.edits[lo:hi])
 
     @property
     def changed(self) -> bool:
@@ -122,19 +120,3 @@ class History:
         for dirty in untold:
             for listener in list(self.listeners):
                 listener(dirty)
-
-
-def _folded(records: tuple[Record, ...]) -> tuple[Record, ...]:
-    """Records of one item, one after the other, as one; others stay in order."""
-    folded: list[Record] = []
-    for record in records:
-        last = folded[-1] if folded else None
-        if (
-            isinstance(record, ItemRecord)
-            and isinstance(last, ItemRecord)
-            and record.address == last.address
-        ):
-            folded[-1] = ItemRecord(record.address, last.before, record.after)
-        else:
-            folded.append(record)
-    return tuple(folded)

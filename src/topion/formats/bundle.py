@@ -3,76 +3,118 @@
 from __future__ import annotations
 
 import json
-import math
-from importlib import resources
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+import topion.brushes
 import topion.things.rules  # noqa: F401  (registers the kinds of rules)
 from topion.errors import BadFile
-from topion.formats.folder import (
+from topion.formats.folder import check_library
+from topion.formats.room_files import (
     as_rows,
-    check_library,
-    checked_layer,
-    highest_pinned,
+    check_kind,
+    check_pinned,
+    highest,
+    highest_number,
     read_things,
-    stored_planes,
     things_plain,
 )
+from topion.formats.schema import Definitions
 from topion.formats.text import json_text, misplaced, parse_json
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
-from topion.model.brush import Brush
+from topion.model.layer import KINDS_OF_LAYERS, Layer, LayerInfo
 from topion.model.plain import BadPlain, from_plain, to_plain
-from topion.model.prefab import Prefab
-from topion.model.project import Bay, Project
-from topion.model.room import (
-    FULL_DENSITY,
-    PLANES,
-    Layer,
-    LayerInfo,
-    Room,
-    RoomInfo,
-    plane_shape,
-)
-from topion.model.solid import Block
-from topion.model.tileset import TileRef, TileSet
+from topion.model.prefab import Thing
+from topion.model.project import Project
+from topion.model.room import Room, RoomInfo
+from topion.model.shelves import TABLES, shelves
 from topion.pictures.png import read_bytes
 from topion.things.sowings import sowing_of
+from topion.weaving.settle import shown_tiles, tile_planes
 
-_DERIVED = ("tile", "block", "turn")  # written for other programs; woven again when read
 FORMAT = "topion-bundle"
 VERSION = 1
+_ROWS = {
+    "type": "array",
+    "items": {"type": "string", "pattern": r"^([0-9]+(\*[0-9]+)?( [0-9]+(\*[0-9]+)?)*)?$"},
+    "description": "One text a row, north to south; of a voxel room level by level, the lowest "
+    "first. `12*0 3*5 7` stands for twelve cells 0, three cells 5 and one cell 7.",
+}
+_SHOWN = ("tile", "block", "turn")  # written for other programs; settled again when read
 
 
 def schema() -> dict[str, Any]:
     """The JSON Schema of a bundle."""
-    text = resources.files("topion.formats").joinpath("schemas/bundle.schema.json").read_text()
-    found: dict[str, Any] = json.loads(text)
-    return found
-
-
-def bundle_plain(project: Project, rooms: tuple[str, ...] | None = None) -> dict[str, Any]:
-    """The project as JSON values; `rooms` picks some of its rooms."""
-    names = tuple(project.rooms) if rooms is None else rooms
+    known = Definitions()
+    tables = {name: known.of(table.kind) for name, table in TABLES.items()}
+    items = {shelf.name: {"type": "array", "items": known.of(shelf.item)} for shelf in shelves()}
+    room = {
+        "type": "object",
+        "required": ["room", "layers"],
+        "properties": {
+            "room": known.of(RoomInfo),
+            "layers": {"type": "array", "items": _layer_schema(known)},
+        },
+        "additionalProperties": False,
+    }
     return {
-        "format": FORMAT,
-        "version": VERSION,
-        "name": project.name,
-        "materials": list(project.materials),
-        "tiles": to_plain(project.tiles),
-        "bays": to_plain(project.bays),
-        "block_names": list(project.block_names),
-        "blocks": [to_plain(b) for b in project.blocks.values()],
-        "tilesets": [to_plain(t) for t in project.tilesets.values()],
-        "prefabs": [to_plain(p) for p in project.prefabs.values()],
-        "brushes": [to_plain(b) for b in project.brushes.values()],
-        "rooms": [_room_plain(project, project.room(name)) for name in names],
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": f"Topion bundle, version {VERSION}",
+        "description": "A whole Topion project in one file. Materials, tiles and blocks stand in "
+        "cells by their place in `materials`, `tiles` and `block_names`, from 1; 0 is nothing.",
+        "type": "object",
+        "required": ["format", "version", *TABLES, *items, "rooms"],
+        "properties": {
+            "format": {"const": FORMAT},
+            "version": {"const": VERSION},
+            **tables,
+            **items,
+            "rooms": {"type": "array", "items": room},
+        },
+        "additionalProperties": False,
+        "$defs": known.made,
     }
 
 
-def bundle_bytes(project: Project, rooms: tuple[str, ...] | None = None) -> bytes:
+def _layer_schema(known: Definitions) -> dict[str, Any]:
+    planes = {plane for kind in KINDS_OF_LAYERS.values() for plane in kind.planes}
+    thing = known.record(Thing, more={"id": {"type": "integer"}})
+    thing["required"].append("id")
+    return {
+        "type": "object",
+        "required": ["id", "layer"],
+        "properties": {
+            "id": {"type": "string"},
+            "layer": known.of(LayerInfo),
+            **dict.fromkeys((*sorted(planes), *_SHOWN), _ROWS),
+            "things": {"type": "array", "items": thing},
+            "sown": {"type": "array", "items": known.of(Thing)},
+        },
+        "additionalProperties": False,
+    }
+
+
+def bundle_plain(project: Project, rooms: Iterable[str] | None = None) -> dict[str, Any]:
+    """The project as JSON values; `rooms` picks some of its rooms."""
+    names = tuple(project.rooms) if rooms is None else rooms
+    for name in names:
+        project.room(name)  # raises UnknownName
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        **{name: to_plain(getattr(project, name)) for name in TABLES},
+        **{
+            shelf.name: [to_plain(item) for item in project.shelf(shelf.name).values()]
+            for shelf in shelves()
+        },
+        "rooms": [_room_plain(project, project.rooms.passing(name)) for name in names],
+    }
+
+
+def bundle_bytes(project: Project, rooms: Iterable[str] | None = None) -> bytes:
     return json_text(bundle_plain(project, rooms)).encode()
 
 
@@ -80,11 +122,12 @@ def _room_plain(project: Project, room: Room) -> dict[str, Any]:
     layers = []
     for layer_id, layer in room.bottom_up():
         plain: dict[str, Any] = {"id": layer_id, "layer": to_plain(layer.info)}
-        rows = stored_planes(layer)
-        rows |= {name: layer.planes[name] for name in _DERIVED if name in layer.planes}
+        rows = {plane: layer.plane(plane) for plane in layer.info.traits.planes}
+        if layer.info.traits.shows:
+            rows |= tile_planes(layer, shown_tiles(project, layer))
         for plane, cells in rows.items():
             plain[plane] = b"".join(rows_to_text(as_rows(cells))).decode().split("\n")[:-1]
-        if layer.info.kind == "things":
+        if "things" in layer.info.traits.tables:
             plain["things"] = things_plain(layer)
         if layer.info.kind == "field":
             sowing = sowing_of(project, room, layer_id)
@@ -94,7 +137,7 @@ def _room_plain(project: Project, room: Room) -> dict[str, Any]:
 
 
 def read_bundle(path: Path) -> Project:
-    """The project a bundle holds; raises BadFile.  Woven tiles and sown things are derived."""
+    """The project a bundle holds; raises BadFile.  What shows and what is sown is derived."""
     data = read_bytes(path)
     plain = parse_json(data, path.name)
     if not isinstance(plain, dict) or plain.get("format") != FORMAT:
@@ -115,23 +158,14 @@ def read_bundle(path: Path) -> Project:
 
 
 def _library(plain: dict[str, Any]) -> Project:
-    def read(key: str, wanted: Any) -> Any:
-        return from_plain(wanted, plain[key], (key,))
-
-    def shelf(key: str, wanted: Any) -> dict[str, Any]:
-        return {item.name: item for item in read(key, tuple[wanted, ...])}
-
-    return Project(
-        read("name", str),
-        shelf("tilesets", TileSet),
-        shelf("brushes", Brush),
-        shelf("prefabs", Prefab),
-        materials=read("materials", tuple[str, ...]),
-        tiles=read("tiles", tuple[TileRef, ...]),
-        bays=read("bays", tuple[Bay, ...]),
-        blocks=shelf("blocks", Block) if "blocks" in plain else {},
-        block_names=read("block_names", tuple[str, ...]) if "block_names" in plain else (),
-    )
+    values = {
+        name: from_plain(table.kind, plain.get(name, []), (name,)) for name, table in TABLES.items()
+    }
+    project = Project(**values)
+    for shelf in shelves():
+        items = from_plain(tuple[shelf.item, ...], plain.get(shelf.name, []), (shelf.name,))  # type: ignore[name-defined]
+        project.shelf(shelf.name).update({item.name: item for item in items})
+    return project
 
 
 def _room(project: Project, entry: dict[str, Any], path: tuple[str | int, ...], file: str) -> Room:
@@ -139,8 +173,10 @@ def _room(project: Project, entry: dict[str, Any], path: tuple[str | int, ...], 
     for number, line in enumerate(entry["layers"]):
         here = (*path, "layers", number)
         info = from_plain(LayerInfo, line["layer"], (*here, "layer"))
+        check_kind(room.info, info, file)
         room.layers[str(line["id"])] = _layer(project, room, info, line, here, file)
     room.order = tuple(room.layers)
+    room.numbers = highest_number(room)
     return room
 
 
@@ -152,21 +188,18 @@ def _layer(
     path: tuple[str | int, ...],
     file: str,
 ) -> Layer:
-    def rows(plane: str, highest: int) -> np.ndarray:
+    layer = Layer(info, room.info.size)
+    for plane, dtype in info.traits.planes.items():
         text = "".join(f"{row}\n" for row in line[plane]).encode()
-        size = plane_shape(plane, room.info.size)
+        shape = layer.shape(plane)
+        size = (int(np.prod(shape[:-1])), shape[-1])
         try:
-            rows = (math.prod(size[:-1]), size[-1])
-            return text_to_rows(text, rows, highest=highest).reshape(size)
+            cells = text_to_rows(text, size, highest=highest(project, layer, plane))
         except BadRows as problem:
             raise BadPlain((*path, plane, problem.line - 1), problem.reason) from None
-
-    if info.kind == room.info.cells_kind:
-        material = rows("material", len(project.materials))
-        pinned = rows("pinned", highest_pinned(project, info))
-        return checked_layer(project, info, material, pinned, file)
-    if "material" in PLANES[info.kind]:
-        raise BadPlain((*path, "layer", "kind"), f"{info.kind} do not lie in this kind of room")
-    if info.kind == "field":
-        return Layer(info, {"density": rows("density", FULL_DENSITY).astype(np.uint8)})
-    return Layer(info, {}, read_things(json.dumps(line["things"]).encode(), file))
+        if cells.any():
+            layer.planes[plane] = cells.reshape(shape).astype(dtype, copy=False)
+    check_pinned(project, layer, file)
+    if "things" in info.traits.tables:
+        layer.tables["things"] = read_things(json.dumps(line["things"]).encode(), file)
+    return layer

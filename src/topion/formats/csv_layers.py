@@ -9,10 +9,12 @@ from typing import Any
 
 import numpy as np
 
-from topion.formats.folder import stem
+from topion.formats.items import stem
+from topion.model.layer import Layer
 from topion.model.project import Project
-from topion.model.room import Layer, Room
+from topion.model.room import Room
 from topion.things.sowings import sowing_of
+from topion.weaving.settle import shown_materials, shown_tiles, tile_planes
 
 _THING_HEAD = ("id", "prefab", "y", "x", "turn", "mirrored", "scale", "z")
 
@@ -21,8 +23,8 @@ def csv_files(project: Project, room: Room) -> Iterator[tuple[str, bytes]]:
     """(file name, contents): tiles as numbers, densities, and things as lines."""
     name = stem(room.info.name)
     for layer_id, layer in room.bottom_up():
-        if "material" in layer.planes:
-            yield from _cells(f"{name}.{layer_id}", layer)
+        if layer.info.traits.shows:
+            yield from _cells(f"{name}.{layer_id}", project, layer)
         elif layer.info.kind == "things":
             rows = ((n, *_thing_row(thing)) for n, thing in layer.things.items())
             yield f"{name}.{layer_id}.csv", _table([_THING_HEAD, *rows])
@@ -30,7 +32,7 @@ def csv_files(project: Project, room: Room) -> Iterator[tuple[str, bytes]]:
             sowing = sowing_of(project, room, layer_id)
             rows = ((n, *_thing_row(sowing.thing(n))) for n in range(len(sowing)))
             yield f"{name}.{layer_id}.csv", _table([_THING_HEAD, *rows])
-            yield f"{name}.{layer_id}.density.csv", _table(layer.planes["density"].tolist())
+            yield f"{name}.{layer_id}.density.csv", _table(layer.plane("density").tolist())
     tiles = [("number", "tileset", "slot", "turn", "mirrored")]
     tiles += [(n, r[0], r[1], r[2], int(r[3])) for n, r in enumerate(project.tiles, 1)]  # type: ignore[misc]
     yield "tiles.csv", _table(tiles)
@@ -40,17 +42,18 @@ def csv_files(project: Project, room: Room) -> Iterator[tuple[str, bytes]]:
     yield "materials.csv", _table(materials)
 
 
-def _cells(stem_: str, layer: Layer) -> Iterator[tuple[str, bytes]]:
+def _cells(stem_: str, project: Project, layer: Layer) -> Iterator[tuple[str, bytes]]:
     """The tiles and materials of a flat room; of a voxel room the blocks, turns and materials
     of each level that is not empty."""
-    planes = layer.planes
+    shown = tile_planes(layer, shown_tiles(project, layer))
+    planes = {**shown, "material": shown_materials(layer)}
     if "tile" in planes:
         yield f"{stem_}.csv", _table(planes["tile"].tolist())
         yield f"{stem_}.material.csv", _table(planes["material"].tolist())
         return
     for level in np.flatnonzero(planes["material"].any(axis=(1, 2))).tolist():
-        for plane in ("block", "turn", "material"):
-            yield f"{stem_}.{level:03}.{plane}.csv", _table(planes[plane][level].tolist())
+        for plane, cells in planes.items():
+            yield f"{stem_}.{level:03}.{plane}.csv", _table(cells[level].tolist())
 
 
 def _thing_row(thing: Any) -> tuple[Any, ...]:

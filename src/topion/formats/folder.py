@@ -1,372 +1,336 @@
 """The project folder `NAME.topion/`: written for version control, read in stages.
 
 project.json                  names, tables of materials and tiles, bays
-tilesets/NAME.json .png       cut and slots; the sheet as it was brought in
-brushes/NAME.json
-blocks/NAME.json              with the rows of its model, if it has one
-prefabs/NAME.json .png        the same
-rooms/NAME/room.json          settings, layers from bottom to top
-rooms/NAME/ID.material.rows   materials of a layer of tiles or blocks, one line a row; the rows
-                              of a voxel room follow level by level, the lowest first
-rooms/NAME/ID.pinned.rows     tiles laid by hand, if any; all others follow from the rules.  Of
-                              blocks, 32 times the number of the block, and its turn
-rooms/NAME/ID.density.rows    of a field layer, 0 to 255, seen from above
-rooms/NAME/ID.things.json     one thing a line
+SHELF/NAME.json .png          items of the library, see `items.py`
+rooms/NAME/…                  see `room_files.py`
+
+Opening reads the library and the names of rooms; a room is read at its first use.  Saving writes
+what changed since it was read or written.
 """
 
 from __future__ import annotations
 
-import math
+import os
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 from typing import Any
-from urllib.parse import quote
 
-import numpy as np
-
+import topion.brushes
 import topion.things.rules  # noqa: F401  (registers the kinds of rules)
-from topion.brushes.looms import loom_of
 from topion.errors import BadFile, TopionError
+from topion.formats.items import item_files, item_names, read_item, stem
+from topion.formats.room_files import (
+    head_bytes,
+    layer_files,
+    needs_numbers,
+    read_room,
+    room_path,
+)
 from topion.formats.saving import finish_save, inside, write_folder
-from topion.formats.text import json_lines, json_text, parse_json, read_record
-from topion.grid.orient import TURNS
-from topion.grid.runs import BadRows, rows_to_text, text_to_rows
-from topion.model.brush import Brush
+from topion.formats.text import json_text, parse_json, read_value
+from topion.model.derived import Kept
 from topion.model.picture import Picture
 from topion.model.plain import to_plain
-from topion.model.prefab import PlacementRule, Prefab, Thing, Turns
-from topion.model.project import MOST_MATERIALS, MOST_TILES, Bay, Project
-from topion.model.room import FULL_DENSITY, PLANES, Layer, LayerInfo, Room, RoomInfo
-from topion.model.solid import MOST_BLOCKS, Block, VoxelModel, block_ref
-from topion.model.tileset import Cut, Slot, TileRef, TileSet
+from topion.model.project import MOST_MATERIALS, MOST_TILES, Project
+from topion.model.room import Room
+from topion.model.rooms import Rooms
+from topion.model.shelves import SHELVES, TABLES, Shelf, shelves
+from topion.model.solid import MOST_BLOCKS, block_ref
 from topion.pictures.png import read_bytes, read_png_file
-from topion.weaving.block_loom import looks_of
 
-FORMAT = 1
+FORMAT = 2  # 2 keeps numbers of things that were taken away; all else is written as 1
 SUFFIX = ".topion"
-_MOST_TEXT = 1 << 26
-_OWNED = re.compile(
-    r"(project\.json|(tilesets|prefabs)/[^/]+\.(json|png)|(brushes|blocks)/[^/]+\.json"
-    r"|rooms/[^/]+/[^/]+\.(json|rows))"
-)
+_MOST_TEXT = 1 << 28
 Step = Callable[[str], None]
-_NO_PICTURE = Picture(np.zeros((1, 1, 4), np.uint8), b"")
+
+
+@dataclass
+class _Written:
+    """What a folder holds as far as we know: by part of the project, a token of its contents
+    and the files it is kept in.  source : of rooms that were not read yet."""
+
+    folder: Path
+    parts: dict[tuple[str, ...], tuple[object, tuple[str, ...]]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
-class _Index:
-    """project.json"""
+class _Part:
+    """A part of the project that has files of its own.  token : equal as long as they are."""
 
-    format: int
-    name: str
-    rooms: tuple[str, ...] = ()
-    tilesets: tuple[str, ...] = ()
-    prefabs: tuple[str, ...] = ()
-    brushes: tuple[str, ...] = ()
-    materials: tuple[str, ...] = ()
-    bays: tuple[Bay, ...] = ()
-    tiles: tuple[TileRef, ...] = ()
-    block_names: tuple[str, ...] = ()
+    key: tuple[str, ...]
+    token: object
+    files: Callable[[], Iterable[tuple[str, bytes]]]
 
 
-@dataclass(frozen=True)
-class _Sheet:
-    """tilesets/NAME.json"""
-
-    name: str
-    cut: Cut
-    slots: dict[str, Slot] = field(default_factory=dict)
-
-
-@dataclass(frozen=True)
-class _PrefabFile:
-    """prefabs/NAME.json: a Prefab without its picture"""
-
-    name: str
-    anchor_px: tuple[int, int]
-    footprint: tuple[str, ...] = ("#",)
-    class_name: str = ""
-    turns: Turns = "none"
-    mirrors: bool = False
-    rules: tuple[PlacementRule, ...] = ()
-    height: int = 1
-    model: VoxelModel | None = None
-
-    def __post_init__(self) -> None:
-        self.with_picture(_NO_PICTURE)  # raises BadValue for what a Prefab would refuse
-
-    def with_picture(self, picture: Picture) -> Prefab:
-        return Prefab(picture=picture, **{f: getattr(self, f) for f in self.__dataclass_fields__})
-
-
-@dataclass(frozen=True)
-class _ThingLine(Thing):
-    """One line of ID.things.json: a thing and its number"""
-
-    id: int = 0
-
-
-@dataclass(frozen=True)
-class _LayerLine:
-    id: str
-    layer: LayerInfo
-
-
-@dataclass(frozen=True)
-class _RoomFile:
-    """rooms/NAME/room.json"""
-
-    room: RoomInfo
-    layers: tuple[_LayerLine, ...] = ()
-
-
-def stem(name: str) -> str:
-    """A file name for any name: letters, digits, blank, - and _ stay, the rest is escaped."""
-    return quote(name, safe=" -_").replace(".", "%2E")
+_WRITTEN: Kept[_Written] = Kept()
 
 
 # --- writing ------------------------------------------------------------------------------
 
 
 def write_project(project: Project, folder: Path, each: Step | None = None) -> None:
-    """Save the whole project.  Raises CannotSave with the old state whole."""
-    write_folder(folder, _files(project), lambda name: bool(_OWNED.fullmatch(name)), each)
+    """Save the project; what the folder is known to hold is not written again.
+
+    Raises CannotSave with the old state whole.
+    """
+    known = _WRITTEN.ready(project, str(folder.resolve()))
+    before = known.parts if known is not None else {}
+    after: dict[tuple[str, ...], tuple[object, tuple[str, ...]]] = {}
+
+    def files() -> Iterator[tuple[str, bytes]]:
+        for part in _parts(project, known is not None):
+            old = before.get(part.key)
+            if old is not None and old[0] == part.token:
+                after[part.key] = old
+                continue
+            names = []
+            for name, data in part.files():
+                names.append(name)
+                yield name, data
+            after[part.key] = (part.token, tuple(names))
+
+    def gone() -> set[str]:
+        kept = {name for _, names in after.values() for name in names}
+        if known is None:
+            return {name for name in _owned_files(folder) if name not in kept}
+        return {name for _, names in before.values() for name in names} - kept
+
+    write_folder(folder, files(), gone, each)
+    written = _WRITTEN.of(project, str(folder.resolve()), lambda: _Written(folder))
+    written.parts = after
+    source = project.rooms.source
+    if isinstance(source, _FolderRooms):
+        source.move(written)
 
 
-def _files(project: Project) -> Iterator[tuple[str, bytes]]:
-    for tileset in project.tilesets.values():
-        path = f"tilesets/{stem(tileset.name)}"
-        yield f"{path}.json", _text(to_plain(_Sheet(tileset.name, tileset.cut, tileset.slots)))
-        yield f"{path}.png", tileset.sheet.png
-    for prefab in project.prefabs.values():
-        path = f"prefabs/{stem(prefab.name)}"
-        plain = to_plain(prefab)
-        del plain["picture"]
-        yield f"{path}.json", _text(plain)
-        yield f"{path}.png", prefab.picture.png
-    for block in project.blocks.values():
-        yield f"blocks/{stem(block.name)}.json", _text(to_plain(block))
-    for brush in project.brushes.values():
-        yield f"brushes/{stem(brush.name)}.json", _text(to_plain(brush))
-    for room in project.rooms.values():
-        yield from _room_files(room)
-    index = _Index(
-        FORMAT,
-        project.name,
-        tuple(project.rooms),
-        tuple(project.tilesets),
-        tuple(project.prefabs),
-        tuple(project.brushes),
-        project.materials,
-        project.bays,
-        project.tiles,
-        project.block_names,
-    )
-    yield "project.json", _text({"format": FORMAT, **to_plain(index)})
+def _parts(project: Project, same_folder: bool) -> Iterator[_Part]:
+    """All parts; rooms that were not read need no writing in the folder they lie in."""
+    for shelf in shelves():
+        for name, item in project.shelf(shelf.name).items():
+            yield _Part((shelf.name, name), _Same(item),
+                        partial(item_files, shelf, item))  # fmt: skip
+    old_format = True
+    for name in project.rooms:
+        room = project.rooms.peek(name)
+        source = project.rooms.source
+        if room is not None:
+            old_format &= not needs_numbers(room)
+            yield from _room_parts(room)
+        elif isinstance(source, _FolderRooms):
+            old_format &= not source.is_newer
+            if not same_folder:
+                yield _Part(("rooms", name), object(), partial(source.raw, name))
+    index = _index(project, 1 if old_format else FORMAT)
+    yield _Part(("project",), _frozen(index),
+                lambda: [("project.json", json_text(index).encode())])  # fmt: skip
 
 
-def _room_files(room: Room) -> Iterator[tuple[str, bytes]]:
-    path = f"rooms/{stem(room.info.name)}"
-    lines = tuple(_LayerLine(layer_id, layer.info) for layer_id, layer in room.bottom_up())
-    yield f"{path}/room.json", _text(to_plain(_RoomFile(room.info, lines)))
+def _room_parts(room: Room) -> Iterator[_Part]:
+    name, path = room.info.name, room_path(room.info.name)
+    token = (room.info, room.order, tuple(la.info for _, la in room.bottom_up()), room.numbers,
+             needs_numbers(room))  # fmt: skip
+    yield _Part(("rooms", name), token, lambda: [(f"{path}/room.json", head_bytes(room))])
     for layer_id, layer in room.bottom_up():
-        for name, cells in stored_planes(layer).items():
-            if name != "pinned" or cells.any():
-                yield f"{path}/{layer_id}.{name}.rows", b"".join(rows_to_text(as_rows(cells)))
-        if layer.info.kind == "things":
-            yield f"{path}/{layer_id}.things.json", json_lines(things_plain(layer)).encode()
+        yield _Part(("rooms", name, layer_id), layer.revision,
+                    partial(layer_files, f"{path}/{layer_id}", layer))  # fmt: skip
 
 
-def stored_planes(layer: Layer) -> dict[str, np.ndarray]:
-    """The arrays that cannot be derived: materials, what is pinned, density."""
-    planes = layer.planes
-    if "pinned" not in planes:
-        return dict(planes)
-    laid = planes["tile"] if "tile" in planes else looks_of(planes["block"], planes["turn"])
-    pinned = np.where(planes["pinned"], laid, 0).astype(np.uint16)
-    return {"material": planes["material"], "pinned": pinned}
+@dataclass(frozen=True, eq=False)
+class _Same:
+    """Equal to another one of the very same item; items never change."""
+
+    item: Any
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.item is self.item
+
+    def __hash__(self) -> int:
+        return id(self.item)
 
 
-def as_rows(cells: np.ndarray) -> np.ndarray:
-    """(…, h, w) cells as (n, w) rows, level by level."""
-    return cells.reshape(-1, cells.shape[-1])
+def _index(project: Project, version: int) -> dict[str, Any]:
+    """project.json as plain values; what is empty is left out."""
+    names = {shelf.name: list(project.shelf(shelf.name)) for shelf in _listed_shelves()}
+    tables = {name: to_plain(getattr(project, name)) for name in TABLES if name != "name"}
+    rest = {"rooms": list(project.rooms), **names, **tables}
+    known = {key: value for key, value in rest.items() if value}
+    return {"format": version, "name": project.name, **known}
 
 
-def things_plain(layer: Layer) -> list[dict[str, Any]]:
-    """Things as records with their number."""
-    return [{"id": number, **to_plain(thing)} for number, thing in sorted(layer.things.items())]
+def _listed_shelves() -> Iterator[Shelf]:
+    """Shelves whose items are listed by name; the others are in the order of their table."""
+    return (shelf for shelf in shelves() if not shelf.numbers)
 
 
-def _text(plain: Any) -> bytes:
-    return json_text(plain).encode()
+def _frozen(value: Any) -> object:
+    return json_text(value)
+
+
+def _owned_files(folder: Path) -> Iterator[str]:
+    """Files that are ours by their place and name, in a folder that we know nothing of."""
+    places = "|".join(re.escape(name) for name in SHELVES)
+    ours = re.compile(rf"project\.json|({places})/[^/]+\.(json|png)|rooms/[^/]+/[^/]+\.(json|rows)")
+    for path in folder.rglob("*"):
+        name = path.relative_to(folder).as_posix()
+        if ours.fullmatch(name) and path.is_file():
+            yield name
 
 
 # --- reading ------------------------------------------------------------------------------
 
 
 def read_project(folder: Path, each: Step | None = None) -> Project:
-    """Read a project folder whole, or raise BadFile and build nothing."""
+    """Read a project folder: its library, and the names of its rooms.
+
+    Raises BadFile and builds nothing if it is not sound; so does the first use of a room.
+    """
     if not folder.is_dir():
         raise BadFile(folder, "is not a project folder" if folder.exists() else "is missing")
     if not (folder / "project.json").exists():
         raise BadFile(folder, "holds no project.json, so it is not a project")
     finish_save(folder)
-    reader = _Reader(folder, each or (lambda _: None))
-    return reader.project()
+    return _Reader(_Files(folder, each or (lambda _: None))).project()
 
 
-class _Reader:
-    def __init__(self, folder: Path, each: Step) -> None:
-        self.folder, self.each = folder, each
+@dataclass
+class _Files:
+    """What lies at paths in a folder."""
 
-    def _bytes(self, name: str) -> bytes:
+    folder: Path
+    each: Step
+
+    def read(self, name: str) -> bytes:
         self.each(name)
         try:
-            return read_bytes(inside(self.folder, name), _MOST_TEXT * 4)
+            return read_bytes(inside(self.folder, name), _MOST_TEXT)
         except BadFile as problem:
             raise BadFile(name, problem.reason) from None
 
-    def _record(self, wanted: Any, name: str) -> Any:
-        return read_record(wanted, self._bytes(name), name)
-
-    def _picture(self, name: str) -> Picture:
+    def picture(self, name: str) -> Picture:
         self.each(name)
-        path = inside(self.folder, name)
         try:
-            return read_png_file(path)
+            return read_png_file(inside(self.folder, name))
         except BadFile as problem:
             raise BadFile(name, problem.reason, problem.place) from None
 
+    def there(self, name: str) -> bool:
+        return os.path.exists(os.path.join(self.folder, name))
+
+
+class _Reader:
+    def __init__(self, files: _Files) -> None:
+        self.files = files
+
     def project(self) -> Project:
-        data = self._bytes("project.json")
-        head = parse_json(data, "project.json")
-        found = head.get("format") if isinstance(head, dict) else None
-        if isinstance(found, int) and found > FORMAT:
-            raise BadFile(
-                "project.json", f"has format {found}, but this Topion reads up to {FORMAT}"
-            )
-        index: _Index = read_record(_Index, data, "project.json")
-        if index.format != FORMAT:
-            raise BadFile("project.json", f"has format {index.format}, which is not known")
-        if len(index.materials) > MOST_MATERIALS or len(index.tiles) > MOST_TILES:
-            raise BadFile("project.json", "lists more materials or tiles than can be told apart")
-        if len(index.block_names) > MOST_BLOCKS:
-            raise BadFile("project.json", f"lists more than {MOST_BLOCKS} blocks")
-        project = Project(
-            index.name,
-            materials=index.materials,
-            tiles=index.tiles,
-            bays=index.bays,
-            block_names=index.block_names,
-        )
-        for name in index.tilesets:
-            project.tilesets[name] = self._tileset(name)
-        for name in index.prefabs:
-            project.prefabs[name] = self._prefab(name)
-        for name in index.block_names:
-            project.blocks[name] = self._named(Block, "blocks", name)
-        for name in index.brushes:
-            project.brushes[name] = self._named(Brush, "brushes", name)
+        data = self.files.read("project.json")
+        index = parse_json(data, "project.json")
+        newer = _check_format(index)
+        values = self._index(index, data)
+        project = Project(values["name"], **{t: values[t] for t in TABLES if t != "name"})
+        written = _Written(self.files.folder)
+        _WRITTEN.of(project, str(self.files.folder.resolve()), lambda: written)
+        for shelf in shelves():
+            for name in values[shelf.numbers or shelf.name]:
+                item = read_item(shelf, name, self.files.read, self.files.picture)
+                project.shelf(shelf.name)[name] = item
+                written.parts[shelf.name, name] = (_Same(item), item_names(shelf, name))
         check_library(project, "project.json")
-        for name in index.rooms:
-            project.rooms[name] = self._room(project, name)
+        source = _FolderRooms(project, written, self.files.each, newer)
+        project.rooms = Rooms(unread=source.checked(values["rooms"]), source=source)
+        version = index["format"]
+        written.parts["project",] = (_frozen(_index(project, version)), ("project.json",))
         return project
 
-    def _named(self, wanted: Any, shelf: str, name: str) -> Any:
-        path = f"{shelf}/{stem(name)}.json"
-        found = self._record(wanted, path)
-        _check_name(found.name, name, path)
-        return found
+    def _index(self, index: Any, data: bytes) -> dict[str, Any]:
+        """The lists and tables of project.json, checked."""
+        lists = {"rooms": tuple[str, ...]}
+        lists |= {shelf.name: tuple[str, ...] for shelf in _listed_shelves()}
+        wanted: dict[str, Any] = {**lists, **{t.name: t.kind for t in TABLES.values()}}
+        for key in index:
+            if key not in wanted and key != "format":
+                known = ", ".join(("format", *wanted))
+                raise BadFile("project.json", f"{key}: is not known here; known are {known}")
+        if "name" not in index:
+            raise BadFile("project.json", "name: is missing")
+        values = {
+            key: read_value(kind, index.get(key, []), data, "project.json", (key,))
+            for key, kind in wanted.items()
+        }
+        if len(values["materials"]) > MOST_MATERIALS or len(values["tiles"]) > MOST_TILES:
+            raise BadFile("project.json", "lists more materials or tiles than can be told apart")
+        if len(values["block_names"]) > MOST_BLOCKS:
+            raise BadFile("project.json", f"lists more than {MOST_BLOCKS} blocks")
+        for key in (*lists, "materials", "block_names"):
+            if len(set(values[key])) < len(values[key]):
+                twice = next(name for name in values[key] if values[key].count(name) > 1)
+                raise BadFile("project.json", f"lists “{twice}” twice under {key}")
+        return values
 
-    def _tileset(self, name: str) -> TileSet:
-        path = f"tilesets/{stem(name)}"
-        sheet: _Sheet = self._named(_Sheet, "tilesets", name)
-        picture = self._picture(f"{path}.png")
-        try:
-            return TileSet(name, picture, sheet.cut, sheet.slots)
-        except TopionError as problem:
-            raise BadFile(f"{path}.json", str(problem)) from None
 
-    def _prefab(self, name: str) -> Prefab:
-        path = f"prefabs/{stem(name)}"
-        picture = self._picture(f"{path}.png")
-        known: _PrefabFile = self._named(_PrefabFile, "prefabs", name)
-        return known.with_picture(picture)
+def _check_format(index: Any) -> bool:
+    """Whether it is of a format that older versions cannot read.  Raises BadFile."""
+    if not isinstance(index, dict):
+        raise BadFile("project.json", "must be a record")
+    found = index.get("format")
+    if not isinstance(found, int) or isinstance(found, bool):
+        raise BadFile("project.json", f"format: must be a whole number, not {found!r:.40}")
+    if found > FORMAT:
+        raise BadFile("project.json", f"has format {found}, but this Topion reads up to {FORMAT}")
+    if found < 1:
+        raise BadFile("project.json", f"has format {found}, which is not known")
+    return found > 1
 
-    def _room(self, project: Project, name: str) -> Room:
-        path = f"rooms/{stem(name)}"
-        record: _RoomFile = self._record(_RoomFile, f"{path}/room.json")
-        _check_name(record.room.name, name, f"{path}/room.json")
-        room = Room(record.room)
-        for line in record.layers:
-            if line.id in room.layers or not re.fullmatch(r"[\w-]+", line.id):
-                raise BadFile(f"{path}/room.json", f"layer id “{line.id}” is taken or not allowed")
-            room.layers[line.id] = self._layer(project, room, line, f"{path}/{line.id}")
-        room.order = tuple(room.layers)
+
+class _FolderRooms:
+    """Reads rooms of a folder when they are first asked for.
+
+    is_newer : whether some of them may need the newer format.
+    """
+
+    def __init__(self, project: Project, written: _Written, each: Step, newer: bool) -> None:
+        self._project, self._written, self._each, self.is_newer = project, written, each, newer
+
+    def checked(self, names: tuple[str, ...]) -> tuple[str, ...]:
+        """The same names; BadFile for one that has no room.json."""
+        for name in names:
+            path = f"{room_path(name)}/room.json"
+            if not os.path.isfile(os.path.join(self._written.folder, path)):
+                raise BadFile(path, "is missing")
+        return names
+
+    def move(self, written: _Written) -> None:
+        """The rooms lie in another folder now."""
+        self._written, self._each = written, lambda _: None
+
+    def read(self, name: str) -> Room:
+        files = _Files(self._written.folder, self._each)
+        room = read_room(self._project, name, files.read, files.there, self._each)
+        for part in _room_parts(room):
+            names = tuple(file for file in _names_of(room, part.key) if files.there(file))
+            self._written.parts[part.key] = (part.token, names)
         return room
 
-    def _layer(self, project: Project, room: Room, line: _LayerLine, path: str) -> Layer:
-        info, size = line.layer, room.info.size
-        if info.kind == room.info.cells_kind:
-            material = self._rows(f"{path}.material.rows", size, len(project.materials))
-            pinned = np.zeros(size, np.uint16)
-            if (self.folder / f"{path}.pinned.rows").exists():
-                pinned = self._rows(f"{path}.pinned.rows", size, highest_pinned(project, info))
-            return checked_layer(project, info, material, pinned, f"{path}.pinned.rows")
-        if "material" in PLANES[info.kind]:
-            where = f"{path.rsplit('/', 1)[0]}/room.json"
-            raise BadFile(where, f"layer {info.name} is of {info.kind}, but the room is not")
-        if info.kind == "field":
-            density = self._rows(f"{path}.density.rows", room.info.plan, FULL_DENSITY)
-            return Layer(info, {"density": density.astype(np.uint8)})
-        data = self._bytes(f"{path}.things.json")
-        return Layer(info, {}, read_things(data, f"{path}.things.json"))
-
-    def _rows(self, name: str, size: tuple[int, ...], highest: int) -> np.ndarray:
-        data = self._bytes(name)
-        try:
-            rows = (math.prod(size[:-1]), size[-1])
-            cells = text_to_rows(data, rows, highest=highest, each_strip=lambda: self.each(name))
-            return cells.reshape(size)
-        except BadRows as problem:
-            raise BadFile(name, problem.reason, f"line {problem.line}") from None
+    def raw(self, name: str) -> Iterator[tuple[str, bytes]]:
+        """The files of a room as they are."""
+        files = _Files(self._written.folder, self._each)
+        path = room_path(name)
+        for found in sorted((self._written.folder / path).iterdir()):
+            if found.suffix in (".json", ".rows"):
+                yield f"{path}/{found.name}", files.read(f"{path}/{found.name}")
 
 
-def highest_pinned(project: Project, info: LayerInfo) -> int:
-    """The largest number that may stand for a pinned tile or block."""
-    return len(project.tiles) if info.kind == "tiles" else len(project.block_names) << 5 | TURNS
-
-
-def checked_layer(
-    project: Project, info: LayerInfo, material: np.ndarray, pinned: np.ndarray, file: str
-) -> Layer:
-    """A layer from what is stored: tiles and blocks follow from the rules unless pinned."""
-    loom = loom_of(project, info.kind)
-    planes = loom.planes(np.where(pinned, pinned, loom.whole(material)).astype(np.uint16))
-    if "turn" in planes:
-        bad = (planes["turn"] >= TURNS) | (planes["block"] > len(project.block_names))
-        bad |= (pinned > 0) & (planes["block"] == 0)
-        if bad.any():
-            number = int(pinned[bad][0])
-            line = int(np.argmax(as_rows(bad).any(axis=1))) + 1
-            raise BadFile(file, f"{number} stands for no block and turn", f"line {line}")
-    return Layer(info, {"material": material, **planes, "pinned": (pinned > 0).astype(np.uint8)})
-
-
-def read_things(data: bytes, file: str) -> dict[int, Thing]:
-    """Things by number from a list of records; BadFile names the line."""
-    lines: tuple[_ThingLine, ...] = read_record(tuple[_ThingLine, ...], data, file)
-    things: dict[int, Thing] = {}
-    for number, line in enumerate(lines):
-        if not 0 < line.id < 1 << 31:
-            raise BadFile(file, f"{line.id} is no number for a thing", f"line {number + 2}")
-        if line.id in things:
-            raise BadFile(file, f"thing {line.id} is listed twice", f"line {number + 2}")
-        values = {key: getattr(line, key) for key in Thing.__dataclass_fields__}
-        things[line.id] = Thing(**values)
-    return things
+def _names_of(room: Room, key: tuple[str, ...]) -> Iterator[str]:
+    """Files that a part of a room may be kept in."""
+    path = room_path(room.info.name)
+    if len(key) == 2:
+        yield f"{path}/room.json"
+        return
+    traits = room.layers[key[2]].info.traits
+    yield from (f"{path}/{key[2]}.{plane}.rows" for plane in traits.planes)
+    yield from (f"{path}/{key[2]}.{table}.json" for table in traits.tables)
 
 
 def check_library(project: Project, file: str) -> None:
@@ -378,8 +342,9 @@ def check_library(project: Project, file: str) -> None:
         for block in project.blocks.values():
             for ref in block.faces:
                 project.tileset(ref.tileset).slot(ref.slot)
+        materials = set(project.materials)
         for brush in project.brushes.values():
-            if brush.material and brush.material not in project.materials:
+            if brush.material and brush.material not in materials:
                 raise BadFile(file, f"material “{brush.material}” of a brush is not listed")
             used = (block_ref(ref.slot) if ref.is_block else ref for ref in brush.tiles_used())
             missing = next((ref for ref in used if ref not in known), None)
@@ -392,6 +357,4 @@ def check_library(project: Project, file: str) -> None:
         raise BadFile(file, str(problem)) from None
 
 
-def _check_name(found: str, wanted: str, file: str) -> None:
-    if found != wanted:
-        raise BadFile(file, f"is named “{found}” inside, but it is listed as “{wanted}”")
+__all__ = ["FORMAT", "SUFFIX", "read_project", "stem", "write_project"]

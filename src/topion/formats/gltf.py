@@ -28,11 +28,11 @@ from topion.render.volume import (
     block_matrix,
     boxes_of,
     cubes_only,
-    looks_in,
     shape_of,
     shaped_blocks,
     thing_matrix,
 )
+from topion.weaving.settle import shown_materials, tiles_in
 
 _FLOAT, _USHORT, _UINT = 5126, 5123, 5125
 _VERTICES, _INDICES = 34962, 34963
@@ -47,7 +47,7 @@ def gltf_bytes(project: Project, room: Room) -> bytes:
     file = _File(project, room)
     file.add_blocks()
     for layer_id, layer in room.bottom_up():
-        if layer.info.shown and "material" not in layer.planes:
+        if layer.info.shown and not layer.info.traits.shows:
             things = things_in(project, room, layer_id, None)
             file.add_things(layer.info.name, list(things))
     return file.packed()
@@ -267,9 +267,9 @@ def faces_by_material(project: Project, room: Room) -> dict[int, Faces]:
     if layer is None:
         return {}
     for box in boxes_of(room.box, _LARGEST_BOX):
-        looks = cubes_only(book, looks_in(layer, box.grown(1)))
+        looks = cubes_only(book, tiles_in(project, layer, box.grown(1)))
         material = np.zeros(looks.shape, np.uint32)
-        material[1:-1, 1:-1, 1:-1] = layer.planes["material"][box.slices]
+        material[1:-1, 1:-1, 1:-1] = shown_materials(layer, box)
         pairs, number = np.unique(material << 16 | looks, return_inverse=True)
         solid = (pairs & 0xFFFF) > 0
         ids = np.zeros(len(pairs), np.uint16)
@@ -287,11 +287,11 @@ def faces_by_material(project: Project, room: Room) -> dict[int, Faces]:
         of = (kinds >> np.uint64(16)).astype(np.intp)[quads.looks]
         for number_ in np.unique(of).tolist():
             parts.setdefault(number_, []).append(faces.picked(np.flatnonzero(of == number_)))
-    for shaped in shaped_blocks(book, layer, room.box):
+    for shaped in shaped_blocks(project, layer, room.box):
         model = book.models[shaped.number]
         own_faces = model_faces(project, model)
         for cell, turn in zip(shaped.cells, shaped.turns.tolist(), strict=True):
             matrix, by = block_matrix(model, turn)
-            of_cell = int(layer.planes["material"][tuple(cell)])
+            of_cell = int(shown_materials(layer)[tuple(cell)])
             parts.setdefault(of_cell, []).append(own_faces.moved(matrix, by + cell))
     return {number: Faces.joined(found) for number, found in sorted(parts.items())}

@@ -27,10 +27,11 @@ class CannotSave(TopionError):
 def write_folder(
     folder: Path,
     files: Iterable[tuple[str, bytes]],
-    owned: Callable[[str], bool],
+    gone: Callable[[], Iterable[str]],
     each: Callable[[str], None] | None = None,
 ) -> None:
-    """Make `folder` hold `files`, by relative path, and no other file that is `owned`.
+    """Make `folder` hold `files`, by relative path, and no longer what is `gone`, asked for when
+    all of them are written aside.
 
     Files that are already so are not touched.  Raises CannotSave; whatever `each` raises
     between files stops the save with the old state whole.
@@ -39,17 +40,15 @@ def write_folder(
     try:
         folder.mkdir(parents=True, exist_ok=True)
         finish_save(folder)
-        wanted = set()
         for name, data in files:
             if each:
                 each(name)
-            wanted.add(name)
             if not _holds(folder / name, data):
                 _write_aside(folder / name, data)
                 written.append(name)
-        gone = [name for name in _all_files(folder) if owned(name) and name not in wanted]
-        if written or gone:
-            pending = json.dumps({"rename": written, "remove": gone}).encode()
+        removed = sorted(gone())
+        if written or removed:
+            pending = json.dumps({"rename": written, "remove": removed}).encode()
             _write_aside(folder / PENDING, pending)
             os.replace(folder / (PENDING + _ASIDE), folder / PENDING)
             _flush_folder(folder)
@@ -113,11 +112,3 @@ def _holds(path: Path, data: bytes) -> bool:
         return path.stat().st_size == len(data) and path.read_bytes() == data
     except OSError:
         return False
-
-
-def _all_files(folder: Path) -> list[str]:
-    return [
-        path.relative_to(folder).as_posix()
-        for path in folder.rglob("*")
-        if path.is_file() and not path.name.endswith(_ASIDE)
-    ]

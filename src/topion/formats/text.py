@@ -65,9 +65,15 @@ def _no_constant(name: str) -> Any:
 
 def read_record(wanted: Any, data: bytes, file: object) -> Any:
     """Bytes to a value of the type `wanted`; BadFile names the line and the place."""
-    value = parse_json(data, file)
+    return read_value(wanted, parse_json(data, file), data, file)
+
+
+def read_value(
+    wanted: Any, value: Any, data: bytes, file: object, path: tuple[str | int, ...] = ()
+) -> Any:
+    """A plain value as the type `wanted`; it stood at `path` in the text `data` of a file."""
     try:
-        return from_plain(wanted, value)
+        return from_plain(wanted, value, path)
     except BadPlain as problem:
         raise misplaced(problem, data, file) from None
 

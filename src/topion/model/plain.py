@@ -11,12 +11,26 @@ import functools
 import types
 import typing
 from collections.abc import Callable
-from typing import Any, Literal, get_args, get_origin, get_type_hints
+from typing import Any, Literal, NamedTuple, Protocol, get_args, get_origin, get_type_hints
 
 from topion.errors import TopionError
 
 KINDS: dict[type, dict[str, type]] = {}  # protocol -> kind -> dataclass
-CODECS: dict[type, tuple[Callable[[Any], Any], Callable[[Any], Any]]] = {}
+UNKNOWN: dict[type, Callable[[str, dict[str, Any]], Any]] = {}  # protocol -> what keeps the rest
+
+
+class Codec(NamedTuple):
+    """How values of a type that is no plain dataclass are written and read.
+
+    schema : the JSON Schema of what is written.
+    """
+
+    write: Callable[[Any], Any]
+    read: Callable[[Any], Any]
+    schema: dict[str, Any]
+
+
+CODECS: dict[type, Codec] = {}
 
 
 class BadPlain(TopionError):
@@ -35,6 +49,12 @@ def place_text(path: tuple[str | int, ...]) -> str:
     return text or "the whole"
 
 
+class Unread(Protocol):
+    """A value of a kind that nobody here knows; it is kept, and written as it was read."""
+
+    unread: dict[str, Any]
+
+
 def register_kinds(protocol: type, *kinds: type) -> None:
     """Let values typed as `protocol` be read by their `kind`; a kind can be taken once."""
     table = KINDS.setdefault(protocol, {})
@@ -45,15 +65,23 @@ def register_kinds(protocol: type, *kinds: type) -> None:
         table[kind] = cls
 
 
+def keep_unknown(protocol: type, make: Callable[[str, dict[str, Any]], Any]) -> None:
+    """Let values of kinds that are not known be kept: `make(kind, the rest of the record)`, an
+    Unread.  Without that they are refused."""
+    UNKNOWN[protocol] = make
+
+
 def to_plain(value: Any) -> Any:
     """Dataclasses as dicts without their defaults; tuples as lists; kinds first."""
-    for cls, (write, _) in CODECS.items():
-        if isinstance(value, cls):
-            return write(value)
+    codec = CODECS.get(type(value))
+    if codec is not None:
+        return codec.write(value)
+    if hasattr(value, "unread"):
+        return {"kind": value.kind, **value.unread}
     if dataclasses.is_dataclass(value) and not isinstance(value, type):
         kind = type(value).__dict__.get("kind")
         record: dict[str, Any] = {"kind": kind} if kind else {}
-        for f in dataclasses.fields(value):
+        for f in _written_fields(type(value)):
             item = getattr(value, f.name)
             if f.name == "name" or not _is_default(f, item):
                 record[f.name] = to_plain(item)
@@ -63,6 +91,12 @@ def to_plain(value: Any) -> Any:
     if isinstance(value, tuple | list):
         return [to_plain(item) for item in value]
     return value
+
+
+@functools.cache
+def _written_fields(cls: type) -> tuple[dataclasses.Field[Any], ...]:
+    """The fields in the order of files: those given by name alone, such as traits, behind."""
+    return tuple(sorted(dataclasses.fields(cls), key=lambda f: f.kw_only is True))
 
 
 def _is_default(f: dataclasses.Field[Any], item: Any) -> bool:
@@ -77,7 +111,7 @@ def from_plain(wanted: Any, value: Any, path: tuple[str | int, ...] = ()) -> Any
         return value
     if wanted in CODECS:
         try:
-            return CODECS[wanted][1](value)
+            return CODECS[wanted].read(value)
         except TopionError as problem:
             raise BadPlain(path, str(problem)) from None
     if wanted in KINDS:
@@ -123,7 +157,12 @@ def _expect(kind: type, value: Any, path: tuple[str | int, ...], words: str) -> 
 def _read_kind(protocol: type, value: Any, path: tuple[str | int, ...]) -> Any:
     record = dict(_expect(dict, value, path, "a record with a kind"))
     kind = record.pop("kind", None)
-    if kind not in KINDS[protocol]:
+    if isinstance(kind, str) and kind not in KINDS[protocol] and protocol in UNKNOWN:
+        try:
+            return UNKNOWN[protocol](kind, record)
+        except TopionError as problem:
+            raise BadPlain(path, str(problem)) from None
+    if not isinstance(kind, str) or kind not in KINDS[protocol]:
         known = ", ".join(sorted(KINDS[protocol]))
         raise BadPlain((*path, "kind"), f"{kind!r} is not known; known are {known}")
     return _read_dataclass(KINDS[protocol][kind], record, path)

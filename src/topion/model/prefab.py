@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal, Protocol
+from typing import Annotated, Any, ClassVar, Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +12,8 @@ from numpy.typing import NDArray
 from topion.errors import BadValue
 from topion.grid.arrays import CellList
 from topion.model.picture import Picture
+from topion.model.plain import keep_unknown
+from topion.model.refs import Ref
 from topion.model.solid import VoxelModel
 
 Turns = Literal["none", "quarters", "any"]
@@ -24,6 +26,9 @@ class PlacementRule(Protocol):
 
     @property
     def kind(self) -> str: ...
+    @property
+    def keeps(self) -> bool:
+        """Whether nothing else may come into the cells of a body."""
 
     def sentence(self) -> str:
         """The rule in plain words."""
@@ -33,6 +38,31 @@ class PlacementRule(Protocol):
 
     def reason(self, measured: object) -> tuple[str, str, str]:
         """A refusal as a sentence, what was measured, and what is wanted."""
+
+
+@dataclass(frozen=True)
+class UnknownRule:
+    """A placement rule of a kind that nobody here knows: it refuses nothing, and is written back
+    as it was read.
+
+    unread : its record but for the kind.
+    """
+
+    keeps: ClassVar[bool] = False
+    kind: str
+    unread: dict[str, Any] = field(hash=False)
+
+    def sentence(self) -> str:
+        return f"a rule of kind “{self.kind}”, which is not known here"
+
+    def short(self) -> str:
+        return self.kind
+
+    def reason(self, measured: object) -> tuple[str, str, str]:
+        return self.sentence(), str(measured), ""
+
+
+keep_unknown(PlacementRule, UnknownRule)
 
 
 @dataclass(frozen=True)
@@ -88,7 +118,7 @@ class Thing:
     overridden : laid against a refusal, on purpose.
     """
 
-    prefab: str
+    prefab: Annotated[str, Ref("prefabs")]
     y: float
     x: float
     turn: float = 0.0

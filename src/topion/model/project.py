@@ -2,68 +2,94 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from topion.errors import UnknownName
+from topion.errors import BadValue, UnknownName
+from topion.model.brush import Brush
+from topion.model.derived import fresh_stamp
+from topion.model.layer import Layer, LayerInfo
 from topion.model.prefab import Prefab
-from topion.model.room import Layer, LayerInfo, Room, RoomInfo
+from topion.model.room import Room, RoomInfo
+from topion.model.rooms import Rooms
+from topion.model.shelves import SHELVES, TABLES, Bay
 from topion.model.solid import Block
 from topion.model.tileset import TileRef, TileSet
-
-if TYPE_CHECKING:
-    from topion.model.brush import Brush
 
 MOST_MATERIALS = 4095
 MOST_TILES = 65_534
 Address = tuple[str, ...]
 
 
-@dataclass(frozen=True)
-class Bay:
-    """One group of cards on the rack."""
-
-    name: str
-    brushes: tuple[str, ...] = ()
-
-
-@dataclass
+@dataclass(eq=False)
 class Project:
     """Everything a project folder holds.
 
+    library : items by name, by the name of their shelf; see `topion.model.shelves`.
     materials : names; the id of a material in cells is its place here + 1.
     tiles : every tile that any brush can lay; the id in cells is its place here + 1.
     block_names : the same for blocks.
+    stamps : by shelf or table, a stamp of what it holds.  derived : see `topion.model.derived`.
     """
 
     name: str
-    tilesets: dict[str, TileSet] = field(default_factory=dict)
-    brushes: dict[str, Brush] = field(default_factory=dict)
-    prefabs: dict[str, Prefab] = field(default_factory=dict)
-    rooms: dict[str, Room] = field(default_factory=dict)
+    library: dict[str, dict[str, Any]] = field(default_factory=dict)
+    rooms: Rooms = field(default_factory=Rooms)
     materials: tuple[str, ...] = ()
     tiles: tuple[TileRef, ...] = ()
     bays: tuple[Bay, ...] = ()
-    blocks: dict[str, Block] = field(default_factory=dict)
     block_names: tuple[str, ...] = ()
-    library_revision: int = 0
-    looks_revision: int = 0  # of what tiles look like: tile sets and the table of tiles
-    derived: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
+    stamps: dict[str, int] = field(default_factory=dict, repr=False)
+    derived: dict[Any, tuple[object, Any]] = field(default_factory=dict, repr=False)
+
+    def shelf(self, name: str) -> dict[str, Any]:
+        """The items of a shelf by name, in their order; to be read."""
+        return self.library.setdefault(name, {})
+
+    @property
+    def tilesets(self) -> dict[str, TileSet]:
+        return self.shelf("tilesets")
+
+    @property
+    def blocks(self) -> dict[str, Block]:
+        return self.shelf("blocks")
+
+    @property
+    def brushes(self) -> dict[str, Brush]:
+        return self.shelf("brushes")
+
+    @property
+    def prefabs(self) -> dict[str, Prefab]:
+        return self.shelf("prefabs")
 
     def room(self, name: str) -> Room:
-        return _named("room", name, self.rooms)
+        if name not in self.rooms:
+            raise UnknownName("room", name, self.rooms)
+        return self.rooms[name]
 
     def brush(self, name: str) -> Brush:
-        return _named("brush", name, self.brushes)
+        found: Brush = self.named("brushes", name)
+        return found
 
     def prefab(self, name: str) -> Prefab:
-        return _named("prefab", name, self.prefabs)
+        found: Prefab = self.named("prefabs", name)
+        return found
 
     def tileset(self, name: str) -> TileSet:
-        return _named("tile set", name, self.tilesets)
+        found: TileSet = self.named("tilesets", name)
+        return found
 
     def block(self, name: str) -> Block:
-        return _named("block", name, self.blocks)
+        found: Block = self.named("blocks", name)
+        return found
+
+    def named(self, shelf: str, name: str) -> Any:
+        """An item of the library.  Raises UnknownName."""
+        try:
+            return self.shelf(shelf)[name]
+        except KeyError:
+            raise UnknownName(SHELVES[shelf].word, name, self.shelf(shelf)) from None
 
     def material_id(self, name: str) -> int:
         """The number that stands for material `name` in cells; raises UnknownName."""
@@ -75,28 +101,34 @@ class Project:
     def material_name(self, material: int) -> str:
         return self.materials[material - 1] if 0 < material <= len(self.materials) else ""
 
-    def snapshot(self) -> Project:
-        """A copy that another thread may read while this project is edited.
+    def stamp(self, *parts: str) -> tuple[int, ...]:
+        """Stamps of shelves and tables: equal ones mean that these hold the same."""
+        return tuple(self.stamps.get(part, 0) for part in parts)
 
-        Cell arrays are shared, so it may see a stroke half way; tables and things are its own.
-        """
-        rooms = {}
-        for name, room in list(self.rooms.items()):
-            layers = {
-                layer_id: Layer(layer.info, layer.planes, dict(layer.things), layer.revision)
-                for layer_id, layer in room.layers.items()
-            }
-            rooms[name] = Room(room.info, layers, room.order)
-        derived = {key: self.derived[key] for key in ("looms",) if key in self.derived}
+    # --- copies ---------------------------------------------------------------------------
+
+    def frozen(self) -> Project:
+        """The project as it is now, for another thread to read while this one is edited."""
+        return self.scratch(self.rooms.frozen())
+
+    def scratch(self, rooms: Rooms | None = None) -> Project:
+        """A project of its own with the same library and these rooms, or the very same ones;
+        what is put on it changes nothing here, but for rooms that both have."""
+        library = {name: dict(shelf) for name, shelf in self.library.items()}
         return replace(
             self,
-            tilesets=dict(self.tilesets),
-            blocks=dict(self.blocks),
-            brushes=dict(self.brushes),
-            prefabs=dict(self.prefabs),
-            rooms=rooms,
-            derived=derived,
+            library=library,
+            rooms=self.rooms.copy() if rooms is None else rooms,
+            stamps=dict(self.stamps),
+            derived=dict(self.derived),
         )
+
+    def with_items(self, shelf: str, items: Mapping[str, Any]) -> Project:
+        """A scratch project with further or other items on a shelf."""
+        made = self.scratch()
+        made.shelf(shelf).update(items)
+        made.stamps[shelf] = fresh_stamp()
+        return made
 
     # --- the one way in for records of an Edit -------------------------------------------
 
@@ -110,51 +142,68 @@ class Project:
                 return layer.info if layer else None
             case ("order", room):
                 return self.room(room).order
-            case (("materials" | "tiles" | "block_names" | "bays" | "name") as table,):
+            case ("numbers", room):
+                return self.room(room).numbers
+            case (table,) if table in TABLES:
                 return getattr(self, table)
-            case (("tilesets" | "blocks" | "brushes" | "prefabs") as shelf, name):
-                return getattr(self, shelf).get(name)
+            case (shelf, name) if shelf in SHELVES:
+                return self.shelf(shelf).get(name)
         raise UnknownName("address", "/".join(address), [])
 
     def put_item(self, address: Address, value: Any) -> None:
         """Set what stands at `address`; None takes it away.
 
-        A new layer comes empty, in the size of its room; only an empty layer may be taken away.
+        A new layer comes empty, in the size of its room.  Raises BadValue for a layer or a room
+        that is taken away with something in it, and for a room of another size.
         """
         match address:
             case ("rooms", name):
                 self._put_room(name, value)
+                return
             case ("layers", room, layer_id):
                 self._put_layer(self.room(room), layer_id, value)
+                return
             case ("order", room):
                 self.room(room).order = value
-            case (("materials" | "tiles" | "block_names" | "bays" | "name") as table,):
+                self.room(room).changed()
+                return
+            case ("numbers", room):
+                self.room(room).give_numbers(value)
+                self.room(room).changed()
+                return
+            case (table,) if table in TABLES:
                 setattr(self, table, value)
-            case (("tilesets" | "blocks" | "brushes" | "prefabs") as shelf, name):
-                _put(getattr(self, shelf), name, value)
+            case (shelf, name) if shelf in SHELVES:
+                _put(self.shelf(shelf), name, value)
             case _:
                 raise UnknownName("address", "/".join(address), [])
-        if address[0] not in ("rooms", "layers", "order", "bays", "name"):
-            self.library_revision += 1
-        if address[0] in ("tilesets", "tiles", "blocks", "block_names"):
-            self.looks_revision += 1
+        self.stamps[address[0]] = fresh_stamp()
 
     def _put_room(self, name: str, info: RoomInfo | None) -> None:
         if info is None:
+            if self.rooms[name].layers:
+                raise BadValue(f"the layers of room {name}", len(self.rooms[name].layers), "gone")
             del self.rooms[name]
         elif name in self.rooms:
-            self.rooms[name].info = info
+            room = self.rooms[name]
+            if room.info.size != info.size:
+                raise BadValue(f"the size of room {name}", info.size, "changed by its own record")
+            room.info = info
+            room.changed()
         else:
             self.rooms[name] = Room(info)
 
     def _put_layer(self, room: Room, layer_id: str, info: LayerInfo | None) -> None:
         if info is None:
+            if not room.layers[layer_id].is_empty:
+                name = room.layers[layer_id].info.name
+                raise BadValue(f"layer {name} of {room.info.name}", "filled", "empty to be removed")
             del room.layers[layer_id]
         elif layer_id in room.layers:
-            room.layers[layer_id].info = info
-            room.layers[layer_id].revision += 1
+            room.layers[layer_id].set_info(info)
         else:
             room.layers[layer_id] = Layer.empty(info, room.info.size)
+        room.changed()
 
 
 def _put(shelf: dict[str, Any], name: str, value: Any) -> None:
@@ -162,10 +211,3 @@ def _put(shelf: dict[str, Any], name: str, value: Any) -> None:
         shelf.pop(name, None)
     else:
         shelf[name] = value
-
-
-def _named(kind: str, name: str, shelf: dict[str, Any]) -> Any:
-    try:
-        return shelf[name]
-    except KeyError:
-        raise UnknownName(kind, name, shelf) from None

@@ -3,32 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Literal
-
-import numpy as np
+from typing import Any, Literal
 
 from topion.errors import BadValue, UnknownName
 from topion.grid.boxes import Box
-from topion.model.prefab import Thing
+from topion.model.derived import fresh_stamp
+from topion.model.layer import Layer, LayerKind
 
-LayerKind = Literal["tiles", "blocks", "things", "field"]
 LONGEST_SIDE = 16_384
 LONGEST_VOXEL_SIDE = 512
 MOST_CELLS = 1 << 26
-
-PLANES: dict[str, dict[str, type]] = {
-    "tiles": {"material": np.uint16, "tile": np.uint16, "pinned": np.uint8},
-    "blocks": {
-        "material": np.uint16,
-        "block": np.uint16,
-        "turn": np.uint8,
-        "pinned": np.uint8,
-    },
-    "things": {},
-    "field": {"density": np.uint8},
-}
-IN_PLAN = ("density",)  # planes that hold a value for each column of a voxel room
-FULL_DENSITY = 255  # a density of 1.0; fields store 255 steps
+View = Literal["top", "side", "voxel"]
 
 
 @dataclass(frozen=True)
@@ -81,84 +66,61 @@ class RoomInfo:
         return self.size[-2], self.size[-1]
 
     @property
+    def view(self) -> View:
+        """How it is looked at, which tells what is up in it."""
+        return "voxel" if self.axes == 3 else self.seen
+
+    @property
     def cells_kind(self) -> LayerKind:
         """The kind of layer that holds its materials."""
         return "blocks" if self.axes == 3 else "tiles"
 
 
-@dataclass(frozen=True)
-class LayerInfo:
-    """What the stack shows of a layer.  offset : (y, x) in cells, for drawing only."""
-
-    name: str
-    kind: LayerKind
-    shown: bool = True
-    locked: bool = False
-    opacity: float = 1.0
-    offset: tuple[float, float] = (0.0, 0.0)
-    brush: str = ""  # of a field layer: the field brush whose things it sows
-
-    def __post_init__(self) -> None:
-        if not self.name.strip():
-            raise BadValue("the layer's name", self.name, "at least one letter")
-        if self.kind not in PLANES:
-            raise BadValue("the layer's kind", self.kind, f"one of {', '.join(PLANES)}")
-        if not 0 <= self.opacity <= 1:
-            raise BadValue("the layer's opacity", self.opacity, "0 to 1")
-
-
-@dataclass
-class Layer:
-    """Arrays of cells and the things of one layer; only records of an Edit write into it."""
-
-    info: LayerInfo
-    planes: dict[str, np.ndarray]
-    things: dict[int, Thing] = field(default_factory=dict)
-    revision: int = 0  # counts changes, so that derived data knows when it is stale
-    _spots: tuple[int, np.ndarray, np.ndarray] | None = field(
-        default=None, compare=False, repr=False
-    )
-
-    def spots(self) -> tuple[np.ndarray, np.ndarray]:
-        """Numbers (n,) and positions (n, 3) of its things, as arrays for looking things up."""
-        if self._spots is None or self._spots[0] != self.revision:
-            numbers = np.fromiter(self.things, np.intp, len(self.things))
-            at = np.array([t.at for t in self.things.values()], np.float64).reshape(-1, 3)
-            self._spots = (self.revision, numbers, at)
-        return self._spots[1], self._spots[2]
-
-    def things_near(self, box: Box, reach: float = 0.0) -> dict[int, Thing]:
-        """The things whose positions lie in `box` grown by `reach` cells, by number.
-
-        box : of cells, or of columns in plan.
-        """
-        numbers, at = self.spots()
-        at = at[:, -len(box.lo) :]
-        lo, hi = np.array(box.lo) - reach, np.array(box.hi) + reach
-        near = numbers[((at >= lo) & (at < hi)).all(axis=1)]
-        return {number: self.things[number] for number in near.tolist()}
-
-    @classmethod
-    def empty(cls, info: LayerInfo, size: tuple[int, ...]) -> Layer:
-        planes: dict[str, np.ndarray] = {
-            name: np.zeros(plane_shape(name, size), dtype)
-            for name, dtype in PLANES[info.kind].items()
-        }
-        return cls(info, planes)
-
-
-def plane_shape(plane: str, size: tuple[int, ...]) -> tuple[int, ...]:
-    """The shape of a plane of a room of that size."""
-    return tuple(size[-2:] if plane in IN_PLAN else size)
-
-
-@dataclass
+@dataclass(eq=False)
 class Room:
-    """A room: layers by id, and their order from bottom to top."""
+    """A room: layers by id, and their order from bottom to top.
+
+    numbers : the highest that was ever given to an entry of a layer here; see `next_number`.
+    stamp : of all but its layers.  derived : see `topion.model.derived`.
+    """
 
     info: RoomInfo
     layers: dict[str, Layer] = field(default_factory=dict)
     order: tuple[str, ...] = ()
+    numbers: int = 0
+    stamp: int = field(default_factory=fresh_stamp)
+    derived: dict[Any, tuple[object, Any]] = field(default_factory=dict, repr=False)
+    _given: int = 0  # also by Edits that were undone since
+    _as_read: tuple[int, int] = (0, 0)  # the latest stamp when it was read, and one it had before
+
+    @property
+    def revision(self) -> int:
+        """A stamp of all its contents: two rooms with the same one hold the same."""
+        latest = max((self.stamp, *(layer.revision for layer in self.layers.values())))
+        return self._as_read[1] if latest == self._as_read[0] else latest
+
+    def stands_for(self, stamp: int) -> None:
+        """Its contents had this stamp before they were read."""
+        self._as_read = (self.revision, stamp)
+
+    def changed(self) -> None:
+        """Something beside its layers was written."""
+        self.stamp = fresh_stamp()
+
+    def next_number(self) -> int:
+        """A number that no entry of any layer here ever had, also none that was undone."""
+        return max(self.numbers, self._given) + 1
+
+    def give_numbers(self, highest: int) -> None:
+        """Numbers up to `highest` are given now; those given before stay so."""
+        self._given = max(self._given, self.numbers, highest)
+        self.numbers = highest
+
+    def frozen(self) -> Room:
+        """The room as it is now, whatever becomes of it; see Layer.frozen."""
+        layers = {layer_id: layer.frozen() for layer_id, layer in self.layers.items()}
+        return Room(self.info, layers, self.order, self.numbers, self.stamp, {}, self._given,
+                    self._as_read)  # fmt: skip
 
     @property
     def box(self) -> Box:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Literal
 
@@ -13,8 +13,9 @@ from numpy.typing import NDArray
 from topion.errors import BadValue
 from topion.grid.boxes import Box
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
-from topion.model.plain import CODECS, BadPlain, from_plain
+from topion.model.plain import CODECS, BadPlain, Codec, from_plain
 from topion.model.tileset import TileRef
+from topion.model.traits import Traits
 
 LONGEST_MODEL = 256  # voxels a side
 LONGEST_BLOCK_MODEL = 16
@@ -113,20 +114,35 @@ def _model_from_plain(value: Any) -> VoxelModel:
     return VoxelModel(flat.reshape(depth, height, width).astype(np.uint8), palette, per_cell)
 
 
-CODECS[VoxelModel] = (_model_plain, _model_from_plain)
+_ROWS = r"^([0-9]+(\*[0-9]+)?( [0-9]+(\*[0-9]+)?)*)?$"
+CODECS[VoxelModel] = Codec(
+    _model_plain,
+    _model_from_plain,
+    {
+        "type": "object",
+        "description": "Coloured voxels; rows of places in the palette from 1, 0 where open.",
+        "required": ["size", "palette", "rows"],
+        "properties": {
+            "size": {"type": "array", "items": {"type": "integer"}, "minItems": 3, "maxItems": 3},
+            "per_cell": {"type": "integer"},
+            "palette": {"type": "array", "items": {"type": "string"}},
+            "rows": {"type": "array", "items": {"type": "string", "pattern": _ROWS}},
+        },
+        "additionalProperties": False,
+    },
+)
 
 
 @dataclass(frozen=True)
-class Block:
-    """What a cell of a voxel room can look like.
+class Block(Traits):
+    """What a cell of a voxel room can look like, and how it acts.
 
     colour : of a plain block, and of any block from afar.
     faces : no tiles; or one for all sides, three for top, sides and bottom, or six in the
     order of `grid.orient.FACES`.
     turns : how a designer may turn it: not at all, by quarters about up, or over as well.
     model : its shape, up to 16³ voxels, instead of a full cube.
-    solid, walkable, opening, slope, carries, not_for_use : as for the slots of a tile set.
-    top : height of the surface that carries things, 0 to 1.
+    A block is solid ground unless it is told otherwise.
     """
 
     name: str
@@ -134,14 +150,9 @@ class Block:
     faces: tuple[TileRef, ...] = ()
     model: VoxelModel | None = None
     turns: BlockTurns = "quarters"
-    tags: tuple[str, ...] = ()
-    solid: bool = True
-    walkable: bool = True
-    opening: bool = False
-    slope: bool = False
-    carries: bool = True
-    not_for_use: bool = False
-    top: float = 1.0
+    solid: bool = field(default=True, kw_only=True)
+    walkable: bool = field(default=True, kw_only=True)
+    carries: bool = field(default=True, kw_only=True)
 
     def __post_init__(self) -> None:
         if not self.name.strip():
@@ -153,8 +164,7 @@ class Block:
         if self.model is not None and max(self.model.size) > LONGEST_BLOCK_MODEL:
             size = self.model.size
             raise BadValue(f"the model of block {self.name}", size, "at most 16 voxels a side")
-        if not 0 <= self.top <= 1:
-            raise BadValue(f"the top of block {self.name}", self.top, "0 to 1")
+        self.check_top(f"block {self.name}")
 
     @property
     def six_faces(self) -> tuple[TileRef, ...]:
@@ -165,6 +175,10 @@ class Block:
             case (top, side, bottom):
                 return (top, bottom, side, side, side, side)
         return self.faces
+
+
+TURN_BITS = 5  # of the number of a laid block: its place in the project's table, then its turn
+TURN_MASK = (1 << TURN_BITS) - 1
 
 
 def block_ref(name: str, turn: int = 0) -> TileRef:

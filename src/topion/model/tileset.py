@@ -12,6 +12,8 @@ import numpy as np
 from topion.errors import BadValue, UnknownName
 from topion.grid.arrays import CellMask, Rgba
 from topion.model.picture import Picture
+from topion.model.refs import Use
+from topion.model.traits import Traits
 
 LONGEST_TILE_PX = 512
 
@@ -30,6 +32,18 @@ class TileRef(NamedTuple):
     @property
     def is_block(self) -> bool:
         return not self.tileset
+
+    def own_uses(self) -> Iterator[Use]:
+        """The tile set, or the block, that it shows."""
+        yield Use("blocks", self.slot) if self.is_block else Use("tilesets", self.tileset)
+
+    def with_use(self, kind: str, old: str, new: str) -> TileRef:
+        """The same tile after a tile set or a block got another name."""
+        if kind == "tilesets" and self.tileset == old:
+            return self._replace(tileset=new)
+        if kind == "blocks" and self.is_block and self.slot == old:
+            return self._replace(slot=new)
+        return self
 
 
 @dataclass(frozen=True)
@@ -65,19 +79,17 @@ class Cut:
 
 
 @dataclass(frozen=True)
-class Slot:
+class Slot(Traits):
     """What is known of one slot beyond its picture."""
 
     at: tuple[int, int]  # row, column in the sheet
-    tags: tuple[str, ...] = ()
-    solid: bool = False
-    not_for_use: bool = False
-    frames: tuple[tuple[int, int], ...] = ()  # further pictures of an animation
-    frame_ms: int = 250
+    frames: tuple[tuple[int, int], ...] = field(default=(), kw_only=True)  # of an animation
+    frame_ms: int = field(default=250, kw_only=True)
 
     def __post_init__(self) -> None:
         if not 20 <= self.frame_ms <= 60_000:
             raise BadValue("the time of a frame", self.frame_ms, "20 to 60000 ms")
+        self.check_top("a slot")
 
 
 @dataclass(frozen=True)

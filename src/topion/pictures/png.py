@@ -18,7 +18,7 @@ from PIL import Image, ImageFile
 from topion.errors import BadFile
 from topion.grid.arrays import Rgba
 from topion.model.picture import Picture
-from topion.model.plain import CODECS
+from topion.model.plain import CODECS, Codec
 
 _SIGNATURE = b"\x89PNG\r\n\x1a\n"
 LONGEST_SIDE_PX = 16_384
@@ -116,10 +116,16 @@ def picture_of(rgba: Rgba) -> Picture:
 
 
 def _from_base64(text: object) -> Picture:
+    if isinstance(text, Picture):  # it was read from a file of its own
+        return text
     try:
         return read_png(base64.b64decode(str(text), validate=True))
     except binascii.Error:
         raise BadFile("the picture", "is not base64 text") from None
 
 
-CODECS[Picture] = (lambda picture: base64.b64encode(picture.png).decode(), _from_base64)
+CODECS[Picture] = Codec(
+    lambda picture: base64.b64encode(picture.png).decode(),
+    _from_base64,
+    {"type": "string", "contentEncoding": "base64", "contentMediaType": "image/png"},
+)

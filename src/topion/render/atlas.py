@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from topion.errors import TopionError
 from topion.grid.arrays import Rgba, TileIds
 from topion.grid.turns import turned
+from topion.model.derived import Kept
 from topion.model.project import Project
 from topion.model.tileset import TileRef
 from topion.render.pixels import Words, as_words, resized
@@ -87,12 +88,14 @@ def tile_picture(project: Project, ref: TileRef) -> Rgba:
 
 def atlas_of(project: Project, side: int) -> Atlas:
     """The atlas of the project at that size, made anew after a tile set changed."""
-    cache: dict[int, tuple[int, Atlas]] = project.derived.setdefault("atlases", {})
-    cached = cache.get(side)
-    if cached is None or cached[0] != project.looks_revision:
-        cached = (project.looks_revision, Atlas(project, side))
-        cache[side] = cached
-    return cached[1]
+    cache = _ATLASES.of(project, project.stamp("tilesets", "tiles"), dict)
+    found = cache.get(side)
+    if found is None:
+        found = cache[side] = Atlas(project, side)
+    return found
+
+
+_ATLASES: Kept[dict[int, Atlas]] = Kept()
 
 
 def mean_colours(project: Project) -> NDArray[np.uint32]:

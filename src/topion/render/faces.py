@@ -12,11 +12,11 @@ from numpy.typing import NDArray
 
 from topion.grid.meshing import SPANS, Quads, mesh
 from topion.grid.orient import NORMALS, PICTURE_RIGHT, PICTURE_UP, TURNS, turned_faces
+from topion.model.derived import Kept
 from topion.model.project import Project
-from topion.model.solid import Block, VoxelModel
+from topion.model.solid import TURN_BITS, Block, VoxelModel
 from topion.render.atlas import tile_picture
 from topion.render.pixels import as_rgba, as_words, resized
-from topion.weaving.block_loom import TURN_BITS
 
 SIDE_PX = 16  # of the pictures on faces
 SUN = np.array([1.0, 0.55, -0.35]) / np.linalg.norm([1.0, 0.55, -0.35])  # where light comes from
@@ -59,12 +59,11 @@ class FaceBook:
 
 def face_book(project: Project) -> FaceBook:
     """Made once for the blocks and pictures a project has now."""
-    cached = project.derived.get("face book")
-    if cached is None or cached[0] != project.looks_revision:
-        cached = (project.looks_revision, _made(project))
-        project.derived["face book"] = cached
-    found: FaceBook = cached[1]
-    return found
+    stamp = project.stamp("blocks", "block_names", "tilesets", "tiles")
+    return _BOOK.of(project, stamp, lambda: _made(project))
+
+
+_BOOK: Kept[FaceBook] = Kept()
 
 
 class _Looks:
@@ -262,9 +261,12 @@ def model_quads(model: VoxelModel) -> Quads:
 
 def model_faces(project: Project, model: VoxelModel) -> Faces:
     """The rectangles of a model in its own voxels; kept, as many things share it."""
-    cache: dict[int, tuple[VoxelModel, Faces]] = project.derived.setdefault("model faces", {})
+    cache = _MODEL_FACES.of(project, None, dict)
     found = cache.get(id(model))
     if found is None or found[0] is not model:
         found = (model, faces_of_quads(model_quads(model), model.rgb))
         cache[id(model)] = found
     return found[1]
+
+
+_MODEL_FACES: Kept[dict[int, tuple[VoxelModel, Faces]]] = Kept()

@@ -7,9 +7,10 @@ import numpy as np
 from topion.grid.arrays import Rgba
 from topion.grid.boxes import Box
 from topion.grid.meshing import mesh
+from topion.model.derived import Kept
 from topion.model.prefab import PlacementRule, Prefab, Turns
 from topion.model.project import Project
-from topion.model.solid import VoxelModel
+from topion.model.solid import TURN_BITS, VoxelModel
 from topion.model.tileset import TileRef
 from topion.pictures.png import picture_of
 from topion.render.atlas import tile_picture
@@ -17,7 +18,6 @@ from topion.render.eye import Eye
 from topion.render.faces import Faces, face_book, faces_of_quads, model_quads
 from topion.render.raster import draw
 from topion.render.volume import block_matrix
-from topion.weaving.block_loom import TURN_BITS
 
 _PITCH_DEG = 32.0
 _NO_PICTURES = np.zeros((1, 16, 16, 4), np.uint8)
@@ -66,12 +66,15 @@ def ref_picture(project: Project, ref: TileRef) -> Rgba:
         return tile_picture(project, ref)
     if ref.slot not in project.block_names:
         return np.zeros((1, 1, 4), np.uint8)
-    cache: dict[TileRef, tuple[int, Rgba]] = project.derived.setdefault("portraits", {})
+    stamp = project.stamp("blocks", "block_names", "tilesets", "tiles")
+    cache = _PORTRAITS.of(project, stamp, dict)
     found = cache.get(ref)
-    if found is None or found[0] != project.looks_revision:
-        found = (project.looks_revision, block_portrait(project, ref.slot, ref.turn))
-        cache[ref] = found
-    return found[1]
+    if found is None:
+        found = cache[ref] = block_portrait(project, ref.slot, ref.turn)
+    return found
+
+
+_PORTRAITS: Kept[dict[TileRef, Rgba]] = Kept()
 
 
 def model_prefab(

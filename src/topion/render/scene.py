@@ -7,8 +7,9 @@ import numpy as np
 from topion.errors import BadValue
 from topion.grid.arrays import Rgba
 from topion.grid.boxes import Box
+from topion.model.layer import Layer
 from topion.model.project import Project
-from topion.model.room import Layer, Room
+from topion.model.room import Room
 from topion.render.atlas import atlas_of
 from topion.render.pixels import Words, as_rgba, filled, lay_over, resized
 from topion.render.solid_scene import render_solid
@@ -20,6 +21,7 @@ from topion.render.sprites import (
     placed_sprites,
     things_in,
 )
+from topion.weaving.settle import shown_tiles, tiles_in
 
 MOST_PX = 1 << 27
 
@@ -89,36 +91,30 @@ def tiles_in_box(
 
     scratch : (h · side, w · side) memory to draw into, for those who draw many.
     """
-    tile = layer.planes["tile"]
     dy, dx = (round(v * side) for v in layer.info.offset)
     if dy or dx:
         wide = Box(
             (box.lo[0] - dy // side - 1, box.lo[1] - dx // side - 1),
             (box.hi[0] - dy // side + 1, box.hi[1] - dx // side + 1),
         )
-        words = _window(tile, wide, project, side)
+        words = _window(project, layer, wide, side)
         top = (box.lo[0] - wide.lo[0]) * side - dy
         left = (box.lo[1] - wide.lo[1]) * side - dx
         return words[top : top + box.shape[0] * side, left : left + box.shape[1] * side]
-    if not tile[box.clipped(Box.of_shape(tile.shape)).slices].any():
+    if not shown_tiles(project, layer, box).any():
         return None
-    return _window(tile, box, project, side, scratch)
+    return _window(project, layer, box, side, scratch)
 
 
 def _window(
-    tile: np.ndarray, box: Box, project: Project, side: int, scratch: Words | None = None
+    project: Project, layer: Layer, box: Box, side: int, scratch: Words | None = None
 ) -> Words:
-    known = box.clipped(Box.of_shape(tile.shape))
     out = scratch
     if out is None:
         out = np.empty((box.shape[0] * side, box.shape[1] * side), np.uint32)
-    if known == box:
-        atlas_of(project, side).into(out, tile[box.slices])
-        return out
-    ids = np.zeros(box.shape, np.uint16)
-    inner = tuple(slice(a - o, b - o) for a, b, o in zip(known.lo, known.hi, box.lo, strict=True))
-    ids[inner] = tile[known.slices]
-    atlas_of(project, side).into(out, ids)
+    inside = box.clipped(Box.of_shape(layer.size)) == box
+    tiles = shown_tiles(project, layer, box) if inside else tiles_in(project, layer, box)
+    atlas_of(project, side).into(out, tiles)
     return out
 
 

@@ -9,9 +9,10 @@ from numpy.typing import NDArray
 
 from topion.model.project import Project
 from topion.model.room import Room
+from topion.model.solid import TURN_BITS
 from topion.render.faces import face_book
 from topion.render.volume import block_layer
-from topion.weaving.block_loom import TURN_BITS
+from topion.weaving.settle import shown_tiles
 
 Side = Literal["south", "east"]
 _FARTHEST = 0.55  # how much of its colour the farthest cell keeps
@@ -27,7 +28,7 @@ def section(project: Project, room: Room, side: Side) -> NDArray[np.uint32]:
     across = width if side == "south" else height
     if layer is None:
         return np.zeros((depth, across), np.uint32)
-    block = layer.planes["block"]
+    block = shown_tiles(project, layer) >> TURN_BITS
     seen = block[:, ::-1, :] if side == "south" else block.transpose(0, 2, 1)[:, ::-1, ::-1]
     filled = seen > 0
     nearest = filled.argmax(axis=1)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,9 +12,11 @@ from PIL import Image
 
 from topion.grid.arrays import Rgba
 from topion.grid.boxes import Box
+from topion.model.derived import Kept
+from topion.model.layer import Layer
 from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
-from topion.model.room import Layer, Room
+from topion.model.room import Room
 from topion.render.pixels import Words, as_words, resized
 from topion.things.sowings import sown_in
 
@@ -43,7 +44,7 @@ class Placed:
 
 def sprite_of(project: Project, prefab: Prefab, thing: Thing, px: float, cell_px: int) -> Sprite:
     """The picture of a thing at `px` a cell, kept for the next one like it."""
-    cache: dict[object, Sprite] = project.derived.setdefault("sprites", {})
+    cache = _SPRITES.of(project, project.stamp("prefabs"), dict)
     scale = round(thing.scale * _SIZE_STEPS) / _SIZE_STEPS
     turn = round(thing.turn / _TURN_STEP_DEG) * _TURN_STEP_DEG % 360
     key = (id(prefab.picture), prefab.anchor_px, scale, turn, thing.mirrored, px)
@@ -54,6 +55,9 @@ def sprite_of(project: Project, prefab: Prefab, thing: Thing, px: float, cell_px
         found = _drawn(prefab, scale * px / cell_px, turn, thing.mirrored)
         cache[key] = found
     return found
+
+
+_SPRITES: Kept[dict[object, Sprite]] = Kept()
 
 
 def _drawn(prefab: Prefab, scale: float, turn: float, mirrored: bool) -> Sprite:
@@ -125,17 +129,19 @@ def overhang_cells(project: Project, room: Room) -> int:
 
 def mean_colour(project: Project, prefab: str) -> int:
     """One word for a prefab: the mean of its solid pixels."""
-    cache: dict[str, tuple[Any, int]] = project.derived.setdefault("mean prefabs", {})
     known = project.prefabs.get(prefab)
     if known is None:
         return 0xFFCF4A25
+    cache = _MEANS.of(project, project.stamp("prefabs"), dict)
     found = cache.get(prefab)
-    if found is None or found[0] is not known.picture:
+    if found is None:
         solid = known.picture.rgba[known.picture.rgba[..., 3] > 200][:, :3]
         red, green, blue = solid.mean(axis=0).astype(int) if len(solid) else (128, 128, 128)
-        found = (known.picture, int(0xFF << 24 | red << 16 | green << 8 | blue))
-        cache[prefab] = found
-    return found[1]
+        found = cache[prefab] = int(0xFF << 24 | red << 16 | green << 8 | blue)
+    return found
+
+
+_MEANS: Kept[dict[str, int]] = Kept()
 
 
 def dots_in(
@@ -152,7 +158,7 @@ def dots_in(
         colours = np.array([mean_colour(project, name) for name in sowing.names], np.uint32)
         words = colours[sowing.prefabs] if len(at) else np.empty(0, np.uint32)
     else:
-        at = layer.spots()[1][:, -2:]
+        at = layer.positions()[1][:, -2:]
         known = [mean_colour(project, thing.prefab) for thing in layer.things.values()]
         words = np.array(known, np.uint32)
     shifted = (at + 0.5 + np.array(layer.info.offset) - np.array(box.lo)) * side

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,14 +14,15 @@ from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.grid.meshing import Quads, mesh
 from topion.grid.orient import matrices
-from topion.model.edit import CellsRecord
+from topion.model.derived import Kept
+from topion.model.layer import Layer
 from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
-from topion.model.room import Layer, Room
-from topion.model.solid import LONGEST_MODEL, VoxelModel
+from topion.model.room import Room
+from topion.model.solid import LONGEST_MODEL, TURN_BITS, TURN_MASK, VoxelModel
 from topion.render.faces import FaceBook, Faces, face_book, faces_of_quads, model_faces
 from topion.render.sprites import things_in
-from topion.weaving.block_loom import looks_of
+from topion.weaving.settle import tiles_in
 
 CHUNK = 32  # cells a side
 _LARGEST_BOX = 256  # cells a side that are meshed at once
@@ -33,41 +34,19 @@ def block_layer(room: Room) -> Layer | None:
     return layers[-1] if layers else None
 
 
-def looks_in(layer: Layer, box: Box, changes: Iterable[CellsRecord] = ()) -> NDArray[np.uint16]:
-    """Looks of the cells of `box`, 0 beyond the room, as they are after `changes`."""
-    block, turn = layer.planes["block"], layer.planes["turn"]
-    known = box.clipped(Box.of_shape(block.shape))
-    out = np.zeros(box.shape, np.uint16)
-    inner = tuple(slice(a - o, b - o) for a, b, o in zip(known.lo, known.hi, box.lo, strict=True))
-    out[inner] = looks_of(block[known.slices], turn[known.slices])
-    for record in changes:
-        cells = np.stack(np.unravel_index(record.cells, record.shape), axis=1)
-        inside = np.flatnonzero(box.holds(cells))
-        if not len(inside):
-            continue
-        at = record.cells[inside]
-        blocks, turns = (
-            record.after[name][inside] if name in record.after else plane.reshape(-1)[at]
-            for name, plane in (("block", block), ("turn", turn))
-        )
-        out[tuple((cells[inside] - box.lo).T)] = looks_of(blocks, turns)
-    return out
-
-
 def cubes_only(book: FaceBook, looks: NDArray[np.uint16]) -> NDArray[np.uint16]:
     """The same looks with 0 where a block does not fill its cell."""
     return np.where(book.cubes.take(looks), looks, 0).astype(np.uint16)
 
 
 def mesh_box(
-    book: FaceBook, layer: Layer, box: Box, changes: Iterable[CellsRecord] = (),
-    *, shaded: bool = True, far: bool = False,
-) -> Quads:  # fmt: skip
+    project: Project, layer: Layer, box: Box, *, shaded: bool = True, far: bool = False
+) -> Quads:
     """The mesh of the cubes in a box of the room; quads count cells from the box's corner.
 
     far : for small cells on the screen: what looks about alike is joined, corners do not count.
     """
-    looks = looks_in(layer, box.grown(1), changes)
+    book, looks = face_book(project), tiles_in(project, layer, box.grown(1))
     if not looks[1:-1, 1:-1, 1:-1].any():
         return Quads.joined([])
     cubes = cubes_only(book, looks)
@@ -86,18 +65,17 @@ class Shaped:
     turns: NDArray[np.uint8]
 
 
-def shaped_blocks(
-    book: FaceBook, layer: Layer, box: Box, changes: Iterable[CellsRecord] = ()
-) -> list[Shaped]:
+def shaped_blocks(project: Project, layer: Layer, box: Box) -> list[Shaped]:
     """The blocks in a box that are models."""
+    book = face_book(project)
     if not book.models:
         return []
-    looks = looks_in(layer, box, changes)
+    looks = tiles_in(project, layer, box)
     found = []
     for number in book.models:
-        cells = np.argwhere(looks >> 5 == number)
+        cells = np.argwhere(looks >> TURN_BITS == number)
         if len(cells):
-            turns = (looks[tuple(cells.T)] & 31).astype(np.uint8)
+            turns = (looks[tuple(cells.T)] & TURN_MASK).astype(np.uint8)
             found.append(Shaped(number, cells + np.array(box.lo), turns))
     return found
 
@@ -115,12 +93,15 @@ def shape_of(project: Project, prefab: Prefab) -> VoxelModel:
     """The model of a prefab; a picture stands upright, a voxel thick."""
     if prefab.model is not None:
         return prefab.model
-    cache: dict[int, tuple[object, VoxelModel]] = project.derived.setdefault("standing", {})
+    cache = _UPRIGHT.of(project, None, dict)
     found = cache.get(id(prefab.picture))
     if found is None or found[0] is not prefab.picture:
         found = (prefab.picture, standing_picture(prefab))
         cache[id(prefab.picture)] = found
     return found[1]
+
+
+_UPRIGHT: Kept[dict[int, tuple[object, VoxelModel]]] = Kept()
 
 
 def standing_picture(prefab: Prefab) -> VoxelModel:
@@ -179,10 +160,10 @@ def block_faces(project: Project, room: Room, *, shaded: bool = True) -> Faces:
         return Faces.joined([])
     parts = []
     for box in boxes_of(room.box, _LARGEST_BOX):
-        quads = mesh_box(book, layer, box, shaded=shaded)
+        quads = mesh_box(project, layer, box, shaded=shaded)
         moved = quads.moved((box.lo[0], box.lo[1], box.lo[2]))
         parts.append(faces_of_quads(moved, book.rgb, book.layers, book.quarters))
-    for shaped in shaped_blocks(book, layer, room.box):
+    for shaped in shaped_blocks(project, layer, room.box):
         model = book.models[shaped.number]
         own = model_faces(project, model)
         for cell, turn in zip(shaped.cells, shaped.turns.tolist(), strict=True):

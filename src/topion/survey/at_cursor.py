@@ -4,19 +4,22 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 
-from topion.brushes.looms import laid_ref, loom_for
+from topion.brushes.kind import all_brushes, brush_or_none
 from topion.grid.boxes import Box
 from topion.grid.orient import turn_words
+from topion.model.layer import FULL_DENSITY, Layer
 from topion.model.prefab import Thing, standing_cell
 from topion.model.project import Project
-from topion.model.room import FULL_DENSITY, Layer, Room
+from topion.model.room import Room
 from topion.model.tileset import TileRef
+from topion.things.field import Sows
 from topion.things.ground import WIDEST_BODY, body_cells
 from topion.things.sowings import sown_in
+from topion.weaving.looms import loom_for
+from topion.weaving.settle import shown_materials, shown_ref
 from topion.weaving.why import Why
 
 _TURNS = ("", "turned 90°", "turned 180°", "turned 270°")
@@ -50,7 +53,7 @@ def lying_at(project: Project, room: Room, cell: Cell) -> list[Lying]:
         return []
     found: list[Lying] = []
     for layer_id, layer in reversed(room.bottom_up()):
-        if "material" in layer.planes:
+        if layer.info.traits.shows:
             found += _column(project, layer_id, layer, cell)
         elif layer.info.kind == "things":
             found += _things(project, room, layer_id, layer, cell)
@@ -64,7 +67,7 @@ def _column(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[L
     if len(cell) == 2:
         return _tile(project, layer_id, layer, cell)
     top, y, x = cell
-    column = layer.planes["material"][: top + 1, y, x]
+    column = shown_materials(layer)[: top + 1, y, x]
     ends = np.flatnonzero(np.diff(column, prepend=0xFFFF, append=0xFFFF))
     found = []
     for low, high in reversed(list(itertools.pairwise(ends.tolist()))):
@@ -79,18 +82,18 @@ def _with(why: str, detail: str) -> str:
 
 
 def _tile(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:
-    material = int(layer.planes["material"][cell])
+    material = int(shown_materials(layer)[cell])
     if not material:
         return []
     name = project.material_name(material)
-    ref = laid_ref(project, layer, cell)
+    ref = shown_ref(project, layer, cell)
     brush = next((b.name for b in project.brushes.values() if b.material == name), "")
-    if layer.planes["pinned"][cell]:
+    if layer.plane("pinned")[cell]:
         kind = "block" if ref and ref.is_block else "tile"
         turned = f", {turn_words(ref.turn)}" if ref and ref.is_block and ref.turn else ""
         why = f"{kind} {ref.slot if ref else ''}{turned}, laid by hand and pinned"
         return [Lying(name, why, layer_id, brush, ref)]
-    reason = loom_for(project, layer).why(layer.planes["material"], *cell)
+    reason = loom_for(project, layer).why(shown_materials(layer), *cell)
     return [Lying(name, _why_words(reason), layer_id, brush, ref, detail=_detail(reason))]
 
 
@@ -140,18 +143,18 @@ def _thing_words(thing: Thing) -> str:
 
 
 def _brush_of_prefab(project: Project, prefab: str) -> str:
-    for brush in project.brushes.values():
-        if brush.kind == "things" and brush.prefab == prefab:  # type: ignore[attr-defined]
+    for brush in all_brushes(project).values():
+        if prefab in brush.places() and not isinstance(brush, Sows):
             return brush.name
     return ""
 
 
 def _sown(project: Project, room: Room, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:
     column = cell[-2:]
-    density = int(layer.planes["density"][column]) / FULL_DENSITY
+    density = int(layer.plane("density")[column]) / FULL_DENSITY
     if not density:
         return []
-    brush: Any = project.brushes.get(layer.info.brush)
+    brush = brush_or_none(project, layer.info.brush)
     name = layer.info.brush
     window = Box(column, (column[0] + 1, column[1] + 1)).grown(_NEAR_CELLS)
     sowing = sown_in(project, room, layer_id, window)

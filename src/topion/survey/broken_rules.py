@@ -3,19 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import ClassVar
 
 import numpy as np
 
 from topion.model.prefab import standing_cell
 from topion.model.project import Project
 from topion.model.room import Room
+from topion.survey.check import RoomCheck
 from topion.survey.finding import Finding
 from topion.things.ground import Ground, Spots
 from topion.things.verdict import Reason, reasons_at
+from topion.weaving.looms import made_of
 
 
-def broken_rules(project: Project) -> Iterator[Finding]:
-    for room in project.rooms.values():
+class BrokenRules(RoomCheck):
+    """Each rule that a thing breaks, with what was measured and what is wanted."""
+
+    name: ClassVar[str] = "broken rules"
+    reads: ClassVar[tuple[str, ...]] = ("prefabs", "tilesets", "blocks", "materials")
+
+    def stamp(self, project: Project) -> object:
+        return super().stamp(project), made_of(project, "tiles"), made_of(project, "blocks")
+
+    def findings(self, project: Project, room: Room) -> Iterator[Finding]:
         ground = Ground(project, room)
         broken = [found for spots in _standing_spots(ground) for found in _broken(ground, spots)]
         for row, reasons in sorted(broken, key=lambda found: found[0]):

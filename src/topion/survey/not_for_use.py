@@ -3,38 +3,49 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import ClassVar
 
 import numpy as np
-from numpy.typing import NDArray
 
 from topion.model.project import Project
+from topion.model.room import Room
+from topion.model.solid import TURN_BITS
+from topion.survey.check import RoomCheck
 from topion.survey.finding import Finding
+from topion.weaving.looms import made_of
+from topion.weaving.settle import shown_tiles, woven_layers
 
 
-def not_for_use(project: Project) -> Iterator[Finding]:
-    slots = [project.tileset(ref.tileset).slot(ref.slot).not_for_use for ref in project.tiles]
-    blocks = [project.block(name).not_for_use for name in project.block_names]
-    tables = {
-        "tile": (slots, [f"slot {ref.slot} of {ref.tileset}" for ref in project.tiles]),
-        "block": (blocks, [f"block {name}" for name in project.block_names]),
-    }
-    for plane, (marked, names) in tables.items():
-        unfit = np.zeros(1 << 16, bool)
-        unfit[1 : len(marked) + 1] = marked
-        if unfit.any():
-            yield from _lying(project, plane, unfit, names)
+class NotForUse(RoomCheck):
+    """One finding a layer, at the first such cell."""
 
+    name: ClassVar[str] = "not for use"
+    reads: ClassVar[tuple[str, ...]] = ("tilesets", "blocks")
 
-def _lying(
-    project: Project, plane: str, unfit: NDArray[np.bool_], names: list[str]
-) -> Iterator[Finding]:
-    for room in project.rooms.values():
-        for layer_id, layer in room.cell_layers():
-            if plane not in layer.planes:
-                continue
-            cells = np.argwhere(unfit[layer.planes[plane]])
+    def stamp(self, project: Project) -> object:
+        return super().stamp(project), made_of(project, "tiles"), made_of(project, "blocks")
+
+    def findings(self, project: Project, room: Room) -> Iterator[Finding]:
+        bits = TURN_BITS if room.info.cells_kind == "blocks" else 0
+        marked, names = _blocks(project) if bits else _slots(project)
+        if not any(marked):
+            return
+        unfit = np.array([False, *marked])
+        for layer_id, layer in woven_layers(room):
+            numbers = shown_tiles(project, layer) >> bits
+            cells = np.argwhere(unfit[numbers])
             if len(cells):
                 cell = tuple(cells[0].tolist())
-                name = names[int(layer.planes[plane][cell]) - 1]
-                sentence = f"{name} is not for use, in {len(cells)} cells"
-                yield Finding("not for use", sentence, room.info.name, layer_id, cell)
+                sentence = f"{names[int(numbers[cell]) - 1]} is not for use, in {len(cells)} cells"
+                yield Finding(self.name, sentence, room.info.name, layer_id, cell)
+
+
+def _slots(project: Project) -> tuple[list[bool], list[str]]:
+    refs = project.tiles
+    marked = [project.tileset(ref.tileset).slot(ref.slot).not_for_use for ref in refs]
+    return marked, [f"slot {ref.slot} of {ref.tileset}" for ref in refs]
+
+
+def _blocks(project: Project) -> tuple[list[bool], list[str]]:
+    names = project.block_names
+    return [project.block(n).not_for_use for n in names], [f"block {n}" for n in names]

@@ -3,21 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import ClassVar
 
-from topion.brushes.looms import loom_for, woven_layers
 from topion.model.project import Project
+from topion.model.room import Room
+from topion.survey.check import RoomCheck
 from topion.survey.finding import Finding
+from topion.weaving.looms import loom_for, made_of
+from topion.weaving.settle import shown_materials, woven_layers
 
 
-def open_cases(project: Project) -> Iterator[Finding]:
-    for room in project.rooms.values():
+class OpenCases(RoomCheck):
+    """One finding a layer, at the first such cell."""
+
+    name: ClassVar[str] = "open weave case"
+
+    def stamp(self, project: Project) -> object:
+        return made_of(project, "tiles"), made_of(project, "blocks")
+
+    def findings(self, project: Project, room: Room) -> Iterator[Finding]:
         for layer_id, layer in woven_layers(room):
-            material = layer.planes["material"]
+            material = shown_materials(layer)
             cells = loom_for(project, layer).uncovered(material)
-            cells = cells[layer.planes["pinned"][tuple(cells.T)] == 0]
+            cells = cells[layer.plane("pinned")[tuple(cells.T)] == 0]
             if len(cells):
                 cell = tuple(cells[0].tolist())
                 name = project.material_name(int(material[cell]))
                 more = f", and in {len(cells) - 1} more cells" if len(cells) > 1 else ""
                 sentence = f"no rule of {name} fits here{more}"
-                yield Finding("open weave case", sentence, room.info.name, layer_id, cell)
+                yield Finding(self.name, sentence, room.info.name, layer_id, cell)

@@ -1,55 +1,74 @@
-"""Names used for parts of the library that are not there."""
+"""Names used for parts of the library that are not there, and kinds that nobody here knows."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from typing import Any
+from collections.abc import Iterable, Iterator
+from typing import Any, ClassVar
 
 from topion.model.project import Project
+from topion.model.refs import Use, uses
+from topion.model.room import Room
+from topion.model.shelves import SHELVES, shelves
+from topion.survey.check import LibraryCheck, RoomCheck
 from topion.survey.finding import Finding
 
+_READS = ("tilesets", "blocks", "brushes", "prefabs", "materials")
 
-def unknown_names(project: Project) -> Iterator[Finding]:
-    for brush in project.brushes.values():
-        for kind, name in _names_used(brush):
-            known: Any = {
-                "prefab": project.prefabs,
-                "material": project.materials,
-                "brush": project.brushes,
-            }[kind]
-            if name not in known:
-                yield Finding(
-                    "unknown name", f"brush {brush.name} uses {kind} {name}, which is not there"
-                )
-    for room in project.rooms.values():
+
+def missing(project: Project, found: Iterable[Use]) -> list[Use]:
+    """Those that name nothing, each once, in order."""
+    return [use for use in dict.fromkeys(found) if not use.perhaps and not _is_there(project, use)]
+
+
+def _is_there(project: Project, use: Use) -> bool:
+    if use.kind in SHELVES:
+        return use.name in project.shelf(use.kind)
+    return use.name in project.materials
+
+
+def _word(kind: str) -> str:
+    return SHELVES[kind].word if kind in SHELVES else kind.removesuffix("s")
+
+
+class UnknownNames(LibraryCheck):
+    """Names that items of the library use."""
+
+    name: ClassVar[str] = "unknown name"
+    reads: ClassVar[tuple[str, ...]] = _READS
+
+    def findings(self, project: Project) -> Iterator[Finding]:
+        for shelf in shelves():
+            for name, item in project.shelf(shelf.name).items():
+                for use in missing(project, uses(item)):
+                    told = f"{_word(use.kind)} {use.name}, which is not there"
+                    yield Finding(self.name, f"{shelf.word} {name} uses {told}")
+                for part in _unread_in(item):
+                    told = f"is of the unknown kind “{part.kind}”, so it is kept but not used"
+                    yield Finding("unknown kind", f"{shelf.word} {name} {told}")
+
+
+def _unread_in(item: Any) -> Iterator[Any]:
+    """The item, or its placement rules, where they are of a kind that nobody knows."""
+    rules = getattr(item, "rules", ())
+    parts = (item, *(rules if isinstance(rules, tuple) else ()))
+    return (part for part in parts if hasattr(part, "unread"))
+
+
+class UnknownNamesInRooms(RoomCheck):
+    """Names that layers and things use."""
+
+    name: ClassVar[str] = "unknown name"
+    reads: ClassVar[tuple[str, ...]] = _READS
+
+    def findings(self, project: Project, room: Room) -> Iterator[Finding]:
         for layer_id, layer in room.bottom_up():
-            missing = sorted({t.prefab for t in layer.things.values()} - set(project.prefabs))
-            for name in missing:
-                yield Finding(
-                    "unknown name",
-                    f"things use prefab {name}, which is not there",
-                    room.info.name,
-                    layer_id,
-                )
-            if layer.info.kind == "field" and layer.info.brush not in project.brushes:
+            info = layer.info
+            for use in missing(project, uses(info)):
                 sentence = (
-                    f"layer {layer.info.name} sows brush {layer.info.brush}, which is not there"
+                    f"layer {info.name} sows {_word(use.kind)} {use.name}, which is not there"
                 )
-                yield Finding("unknown name", sentence, room.info.name, layer_id)
-
-
-def _names_used(brush: Any) -> Iterator[tuple[str, str]]:
-    if brush.kind == "things":
-        placed = brush.prefab
-        yield ("prefab", placed)
-    if brush.kind == "field":
-        yield from (("prefab", sown.prefab) for sown in brush.sown)
-    if brush.kind == "lift" and brush.only:
-        yield ("brush", brush.only)
-    if brush.kind == "weave":
-        names = [name for rule in brush.rules.rules for name in rule.named]
-        names += [
-            *brush.rules.joins,
-            *([brush.rules.falls_back_to] if brush.rules.falls_back_to else []),
-        ]
-        yield from (("material", name) for name in dict.fromkeys(names))
+                yield Finding(self.name, sentence, room.info.name, layer_id)
+            names = {thing.prefab for thing in layer.things.values()}
+            for name in sorted(names - project.prefabs.keys()):
+                sentence = f"things use prefab {name}, which is not there"
+                yield Finding(self.name, sentence, room.info.name, layer_id)

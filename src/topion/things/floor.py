@@ -1,6 +1,6 @@
-"""What carries things: the painted ground of a flat room, the upward surfaces of a voxel room.
+"""What carries things in a room seen from above, from the side, or built of blocks.
 
-Both answer the same questions, so that rules, brushes and fields ask them of any room.
+All answer the same questions, so that rules, brushes and fields ask them of any room.
 """
 
 from __future__ import annotations
@@ -8,15 +8,19 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Protocol
+from typing import ClassVar, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from topion.grid.arrays import CellList, CellMask, Positions
+from topion.grid.arrays import CellList, CellMask, Positions, TileIds
+from topion.model.derived import Kept
 from topion.model.prefab import standing_cells
 from topion.model.project import Project
-from topion.model.room import Layer, Room
+from topion.model.room import Room, View
+from topion.model.solid import TURN_BITS
+from topion.model.traits import Traits
+from topion.weaving.settle import shown_materials, shown_tiles
 
 ENOUGH_ROOM = 1 << 15  # open cells above, where nothing can be above
 
@@ -40,13 +44,13 @@ class Floor(Protocol):
         """The same places, moved onto what carries there."""
 
     def seats(self, plan: Positions) -> tuple[Positions, NDArray[np.intp] | None]:
-        """Every place at (n, 2) points seen from above where a thing can stand: (m, axes), and
+        """Every place at (n, 2) points of a field where a thing can stand: (m, axes), and
         (m,) the point each belongs to; None where they are the points themselves."""
 
 
 @dataclass(frozen=True, eq=False)
 class PaintedFloor:
-    """A flat room: whatever lies uppermost in a cell carries what stands there."""
+    """Seen from above: whatever lies uppermost in a cell carries what stands there."""
 
     project: Project
     room: Room
@@ -57,7 +61,7 @@ class PaintedFloor:
         ys, xs = cells[inside].T
         seen = np.zeros(len(ys), np.uint16)
         for _, layer in self.room.cell_layers():
-            here = layer.planes["material"][ys, xs]
+            here = shown_materials(layer)[ys, xs]
             seen = np.where(here > 0, here, seen)
         found[inside] = seen
         return found
@@ -79,66 +83,94 @@ class PaintedFloor:
 
 
 @dataclass(frozen=True, eq=False)
-class BlockFloor:
-    """A voxel room: things stand on the tops of blocks that can carry, or on its lowest level."""
+class _Surfaces:
+    """Things stand on the tops of what carries, or on the foot of the room.
 
+    up : the step along the first axis of cells that leads upwards.
+    """
+
+    up: ClassVar[int]
     project: Project
     room: Room
 
     @cached_property
-    def _layer(self) -> Layer | None:
-        layers = self.room.cell_layers()
-        return layers[-1][1] if layers else None
+    def _facts(self) -> TileFacts:
+        return tile_facts(self.project, self.room)
 
     @cached_property
-    def _blocks(self) -> BlockFacts:
-        return block_facts(self.project)
+    def _layers(self) -> list[tuple[TileIds, NDArray[np.uint16]]]:
+        """Tiles and materials of each layer that counts, bottom to top."""
+        layers = [layer for _, layer in self.room.cell_layers()]
+        return [(shown_tiles(self.project, la), shown_materials(la)) for la in layers[self._from :]]
 
-    def _at(self, plane: str, cells: CellList) -> NDArray[np.uint16]:
-        """(n,) the value of a plane in each cell, 0 outside."""
+    _from: ClassVar[int] = 0
+
+    def _below(self, cells: CellList) -> CellList:
+        below = cells.copy()
+        below[:, 0] -= self.up
+        return below
+
+    def _material(self, cells: CellList, wanted: CellMask) -> NDArray[np.uint16]:
+        """(n,) the uppermost material in each cell whose tile is `wanted` (by tile), or 0."""
         found = np.zeros(len(cells), np.uint16)
-        if self._layer is not None:
-            inside = self.room.box.holds(cells)
-            found[inside] = self._layer.planes[plane][tuple(cells[inside].T)]
+        inside = np.flatnonzero(self.room.box.holds(cells))
+        at = tuple(cells[inside].T)
+        for tiles, materials in self._layers:
+            here = wanted[tiles[at]]
+            found[inside[here]] = materials[at][here]
+        return found
+
+    def _any(self, cells: CellList, wanted: CellMask) -> CellMask:
+        """(n,) whether the tile of any layer in the cell is `wanted` (by tile)."""
+        found = np.zeros(len(cells), bool)
+        inside = np.flatnonzero(self.room.box.holds(cells))
+        at = tuple(cells[inside].T)
+        for tiles, _ in self._layers:
+            found[inside] |= wanted[tiles[at]]
         return found
 
     def under(self, cells: CellList) -> NDArray[np.uint16]:
-        return self._at("material", cells - (1, 0, 0))
+        return self._material(self._below(cells), self._facts.laid)
 
     def filled(self, cells: CellList) -> NDArray[np.uint16]:
-        return np.where(self._full(cells), self._at("material", cells), 0).astype(np.uint16)
-
-    def _full(self, cells: CellList) -> CellMask:
-        return np.asarray(self._blocks.solid[self._at("block", cells)])
+        return self._material(cells, self._facts.solid)
 
     def carried(self, cells: CellList) -> CellMask:
-        below = self._at("block", cells - (1, 0, 0))
-        return np.asarray(self._blocks.carries[below] | (cells[:, 0] == 0))
+        foot = self._level(cells[:, 0]) == 0
+        return np.asarray(self._any(self._below(cells), self._facts.carries) | foot)
+
+    def _level(self, at: NDArray[np.intp]) -> NDArray[np.intp]:
+        """Levels from the foot of the room, of places along the first axis, and back again."""
+        return at if self.up > 0 else self.room.info.size[0] - 1 - at
+
+    def _columns(self, columns: CellList, wanted: CellMask) -> CellMask:
+        """(d, n) which levels, from the foot up, hold a `wanted` tile; none outside the room.
+
+        columns : (n, axes - 1).
+        """
+        depth, *rest = self.room.info.size
+        out = np.zeros((depth, len(columns)), bool)
+        inside = np.flatnonzero(
+            ((columns >= 0) & (columns < np.array(rest))).all(axis=1) if len(columns) else []
+        )
+        at = tuple(columns[inside].T)
+        for tiles, _ in self._layers:
+            out[:, inside] |= wanted[tiles[(slice(None), *at)]][:: self.up]
+        return out
 
     def headroom(self, cells: CellList) -> NDArray[np.intp]:
-        columns = self._columns(cells[:, 1:])
-        depth = columns.shape[0]
-        levels = np.arange(depth)[:, None]
-        above = columns & (levels >= cells[:, 0])
+        columns = self._columns(cells[:, 1:], self._facts.solid)
+        level = self._level(cells[:, 0])
+        above = columns & (np.arange(columns.shape[0])[:, None] >= level)
         first = np.where(above.any(axis=0), above.argmax(axis=0), ENOUGH_ROOM)
-        return np.asarray(first - cells[:, 0], np.intp)
-
-    def _columns(self, plan: CellList) -> CellMask:
-        """(d, n) which levels are solid, of columns; none outside the room."""
-        depth = self.room.info.size[0]
-        out = np.zeros((depth, len(plan)), bool)
-        if self._layer is not None:
-            inside = self.room.plan_box.holds(plan)
-            ys, xs = plan[inside].T
-            out[:, inside] = self._blocks.solid[self._layer.planes["block"][:, ys, xs]]
-        return out
+        return np.asarray(first - level, np.intp)
 
     def seated(self, positions: Positions) -> Positions:
         """Down to the first surface below, or up out of what fills the place."""
         cells = standing_cells(positions)
-        columns = self._columns(cells[:, 1:])
+        columns = self._columns(cells[:, 1:], self._facts.solid)
         seat = np.zeros(len(cells), np.intp)
-        for number, level in enumerate(cells[:, 0].tolist()):
+        for number, level in enumerate(self._level(cells[:, 0]).tolist()):
             column = columns[:, number]
             at = min(max(level, 0), len(column))
             while at < len(column) and column[at]:
@@ -147,67 +179,122 @@ class BlockFloor:
                 at -= 1
             seat[number] = at
         out = positions.copy()
-        out[:, 0] = self._heights(np.column_stack([seat, cells[:, 1:]]))
+        out[:, 0] = self._heights(np.column_stack([self._level(seat), cells[:, 1:]]))
         return out
 
     def _heights(self, cells: CellList) -> NDArray[np.float64]:
-        """The height of the surface that carries things in these cells."""
-        below = self._at("block", cells - (1, 0, 0))
-        return np.where(below > 0, cells[:, 0] - 1 + self._blocks.top[below], cells[:, 0])
+        """Where things are seated along the first axis, in these cells."""
+        return cells[:, 0].astype(np.float64)
+
+    def _standing(self, columns: CellList) -> tuple[NDArray[np.intp], CellList]:
+        """(m,) rows of `columns`, and (m, axes) every cell in them that can be stood in."""
+        solid = self._columns(columns, self._facts.solid)
+        carrying = self._columns(columns, self._facts.carries)
+        # the topmost level has no room above; the lowest may be stood on where it is open
+        stands = carrying[:-1] & ~solid[1:]
+        rows, levels = np.nonzero(np.vstack([~solid[:1], stands]).T)
+        return rows, np.column_stack([self._level(levels), columns[rows]])
+
+
+@dataclass(frozen=True, eq=False)
+class BlockFloor(_Surfaces):
+    """A voxel room: its uppermost layer of blocks."""
+
+    up: ClassVar[int] = 1
+    _from: ClassVar[int] = -1
+
+    def _heights(self, cells: CellList) -> NDArray[np.float64]:
+        below = self._below(cells)
+        tiles = np.zeros(len(cells), np.uint16)
+        inside = np.flatnonzero(self.room.box.holds(below))
+        for layer, _ in self._layers:
+            tiles[inside] = layer[tuple(below[inside].T)]
+        return np.where(tiles > 0, cells[:, 0] - 1 + self._facts.top[tiles], cells[:, 0])
 
     def seats(self, plan: Positions) -> tuple[Positions, NDArray[np.intp] | None]:
-        columns = np.floor(plan + 0.5).astype(np.intp)
-        solid = self._columns(columns)
-        carrying = solid.copy()
-        if self._layer is not None:
-            inside = self.room.plan_box.holds(columns)
-            ys, xs = columns[inside].T
-            carrying[:, inside] = self._blocks.carries[self._layer.planes["block"][:, ys, xs]]
-        open_above = ~np.vstack([solid[1:], np.zeros((1, len(plan)), bool)])
-        # the topmost level has no room above; the lowest may be stood on where it is open
-        stands = carrying & open_above
-        stands[-1:] = False
-        rows, levels = np.nonzero(stands.T)
-        ground = np.flatnonzero(~solid[0])
-        rows, levels = (
-            np.concatenate([ground, rows]),
-            np.concatenate([np.full(len(ground), -1), levels]),
-        )
-        order = np.lexsort((levels, rows))
-        rows, levels = rows[order], levels[order]
-        cells = np.column_stack([levels + 1, columns[rows]])
+        rows, cells = self._standing(np.floor(plan + 0.5).astype(np.intp))
         return np.column_stack([self._heights(cells), plan[rows]]), rows
 
 
 @dataclass(frozen=True, eq=False)
-class BlockFacts:
-    """By block number: whether it fills its cell, carries things, and how high its top is."""
+class SideFloor(_Surfaces):
+    """Seen from the side: what is solid in any layer fills its cell and carries."""
 
+    up: ClassVar[int] = -1
+
+    def seats(self, plan: Positions) -> tuple[Positions, NDArray[np.intp] | None]:
+        """The points in cells that can be stood in, moved onto what carries there."""
+        cells = np.floor(plan + 0.5).astype(np.intp)
+        open_here = self.filled(cells) == 0
+        rows = np.flatnonzero(open_here & self.carried(cells) & self.room.box.holds(cells))
+        return np.column_stack([cells[rows, 0].astype(np.float64), plan[rows, 1]]), rows
+
+
+@dataclass(frozen=True, eq=False)
+class TileFacts:
+    """By number in cells: whether a tile lies there at all, fills its cell, carries things, can
+    be walked on, and how high its top is."""
+
+    laid: CellMask
     solid: CellMask
     carries: CellMask
     walkable: CellMask
     top: NDArray[np.float64]
 
 
-def block_facts(project: Project) -> BlockFacts:
-    """Made once for a library."""
-    cached = project.derived.get("block facts")
-    if cached is None or cached[0] != project.library_revision:
-        blocks = [project.blocks[name] for name in project.block_names]
-        facts = BlockFacts(
-            np.array([False, *(b.solid for b in blocks)]),
-            np.array([False, *(b.carries for b in blocks)]),
-            np.array([False, *(b.walkable for b in blocks)]),
-            np.array([0.0, *(b.top for b in blocks)]),
-        )
-        cached = (project.library_revision, facts)
-        project.derived["block facts"] = cached
-    found: BlockFacts = cached[1]
-    return found
+_FACTS: dict[str, Kept[TileFacts]] = {"tiles": Kept(), "blocks": Kept()}
 
 
-_FLOORS: dict[int, Callable[[Project, Room], Floor]] = {2: PaintedFloor, 3: BlockFloor}
+def tile_facts(project: Project, room: Room) -> TileFacts:
+    """How the tiles or blocks of a room act; made once for a library."""
+    kind = room.info.cells_kind
+    stamp = project.stamp("tilesets", "tiles", "blocks", "block_names")
+    make = {"tiles": _of_slots, "blocks": _of_blocks}[kind]
+    return _FACTS[kind].of(project, stamp, lambda: make(project))
+
+
+def _facts(traits: list[Traits], each: int) -> TileFacts:
+    """Facts by number, where so many numbers in a row stand for the same traits."""
+
+    def table(values: list[float], first: float = 0) -> NDArray[np.float64]:
+        return np.repeat(np.array([first, *values], np.float64), each)
+
+    solid = table([t.solid for t in traits]) > 0
+    carries = table([t.carries for t in traits]) > 0
+    walkable = table([t.walkable for t in traits]) > 0
+    laid = table([1.0] * len(traits)) > 0
+    return TileFacts(laid, solid, carries, walkable, table([t.top for t in traits]))
+
+
+def _of_blocks(project: Project) -> TileFacts:
+    return _facts([project.blocks[name] for name in project.block_names], 1 << TURN_BITS)
+
+
+def _of_slots(project: Project) -> TileFacts:
+    """Of a tile set in which nothing is marked, all tiles are solid ground; in others what is
+    solid carries too."""
+    plain = Traits(solid=True, carries=True, walkable=True)
+    marked = {
+        name
+        for name, tileset in project.tilesets.items()
+        if any(slot.solid or slot.carries for slot in tileset.slots.values())
+    }
+    traits = []
+    for ref in project.tiles:
+        slot: Traits = project.tileset(ref.tileset).slot(ref.slot)
+        if ref.tileset not in marked:
+            slot = plain
+        traits.append(Traits(solid=slot.solid, carries=slot.carries or slot.solid,
+                             walkable=slot.walkable, top=slot.top))  # fmt: skip
+    return _facts(traits, 1)
+
+
+FLOORS: dict[View, Callable[[Project, Room], Floor]] = {
+    "top": PaintedFloor,
+    "side": SideFloor,
+    "voxel": BlockFloor,
+}
 
 
 def floor_of(project: Project, room: Room) -> Floor:
-    return _FLOORS[room.info.axes](project, room)
+    return FLOORS[room.info.view](project, room)

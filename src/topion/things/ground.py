@@ -13,6 +13,7 @@ from scipy.spatial import cKDTree
 
 from topion.grid.arrays import CellList, Positions
 from topion.grid.boxes import Box
+from topion.model.derived import Kept
 from topion.model.prefab import (
     WIDEST_FOOTPRINT,
     Prefab,
@@ -88,21 +89,17 @@ class Ground:
         return self._whole.taken_cells
 
     @cached_property
-    def _whole(self) -> _Kept:
+    def _whole(self) -> _Whole:
         """Everything that stands in the room, kept until that changes."""
         layers = self.room.bottom_up("things")
-        key = ("standing", self.room.info.name)
-        stamp = (
-            self.project.library_revision,
-            tuple((layer_id, id(layer), layer.revision) for layer_id, layer in layers),
-        )
-        kept = self.project.derived.get(key)
-        if kept is None or kept.stamp != stamp:
+        stamp = (self.project.stamp("prefabs"), tuple((i, la.revision) for i, la in layers))
+
+        def make() -> _Whole:
             pairs = (((i, n), t) for i, layer in layers for n, t in layer.things.items())
-            kept = _Kept(stamp, self.project, Standing.of(self.project, pairs, self.room.info.axes))
-            self.project.derived[key] = kept
-        found: _Kept = kept
-        return found
+            axes = self.room.info.axes
+            return _Whole(self.project, Standing.of(self.project, pairs, axes))
+
+        return _STANDING.of(self.room, stamp, make)
 
     @cached_property
     def floor(self) -> Floor:
@@ -137,10 +134,9 @@ class Taken:
 
 
 @dataclass(eq=False)
-class _Kept:
+class _Whole:
     """What is derived from the standing things of one room."""
 
-    stamp: object
     project: Project
     standing: Standing
 
@@ -151,6 +147,9 @@ class _Kept:
     @cached_property
     def taken_cells(self) -> Taken:
         return taken_by(self.project, self.standing, only_keepers=False)
+
+
+_STANDING: Kept[_Whole] = Kept()
 
 
 def _cell_keys(cells: NDArray[Any]) -> NDArray[np.int64]:
@@ -170,7 +169,7 @@ def taken_by(project: Project, standing: Standing, *, only_keepers: bool) -> Tak
     keys, rows = [np.empty(0, np.int64)], [np.empty(0, np.intp)]
     for (name, turn, mirrored), members in groups.items():
         prefab = project.prefabs[name]
-        if only_keepers and not any(rule.kind == "keeps its cells" for rule in prefab.rules):
+        if only_keepers and not any(rule.keeps for rule in prefab.rules):
             continue
         positions = standing.positions[members]
         offsets = turned_offsets(prefab, turn, mirrored, positions.shape[1])

@@ -19,11 +19,14 @@ from topion.grid.arrays import Positions
 from topion.grid.boxes import Box
 from topion.grid.hashing import hashed, seed_of, unit
 from topion.grid.spacing import PointPairs, PointTile, point_pairs, point_tile
+from topion.model.layer import FULL_DENSITY, Layer
 from topion.model.prefab import Thing, standing_cells
 from topion.model.project import Project
-from topion.model.room import FULL_DENSITY, Layer, Room
+from topion.model.room import Room
+from topion.things.field import Field, field_of
 from topion.things.ground import Ground, Spots
-from topion.things.verdict import OUTSIDE, rule_answers
+from topion.things.rules.kind import RuleKind, known_rules
+from topion.things.verdict import OUTSIDE, ROOM_FOR_BODY, rule_answers
 
 MOST_SOWN = 4_000_000  # candidates of one field; beyond, a wider spacing is wanted
 _POINTS_EACH = 0.7  # candidates in a square of one spacing
@@ -104,18 +107,18 @@ def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) 
     Counts (wanted, at most) are a matter of the whole room; with a window they do not hold.
     """
     layer = room.layers[layer_id]
-    brush: Any = project.brushes.get(layer.info.brush)
+    field = field_of(project, layer)
     painted = _painted_box(layer)
     area = painted if window is None else painted.clipped(window)
-    if brush is None or not area.size:
-        return _nothing(brush)
-    estimate = int(area.size * _POINTS_EACH / brush.spacing**2)
+    if field is None or not area.size:
+        return _nothing(field)
+    estimate = int(area.size * _POINTS_EACH / field.spacing**2)
     if estimate > MOST_SOWN:
         return _nothing(
-            brush, Tally(estimate, 0, ((f"over the {MOST_SOWN:,} sown at once", estimate),))
+            field, Tally(estimate, 0, ((f"over the {MOST_SOWN:,} sown at once", estimate),))
         )
-    names = tuple(sown.prefab for sown in brush.sown)
-    found, kinds, crowded = _static_candidates(brush, area)
+    names = tuple(sown.prefab for sown in field.sown)
+    found, kinds, crowded = _static_candidates(field, area)
     density = _density_at(layer, found.points)
     rows = np.flatnonzero(found.ranks < density)
     found, kinds, density = found.kept(rows), kinds[rows], density[rows]
@@ -133,26 +136,26 @@ def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) 
             continue
         rows = np.flatnonzero(keep & (kinds == number))
         spots = Spots(project.prefabs[name], positions[rows])
-        for reason, bad in _refusals(ground, spots, brush.rules):
+        for reason, bad in _refusals(ground, spots, known_rules(field.rules)):
             refused[reason] = refused.get(reason, 0) + int(bad.sum())
             keep[rows[bad]] = False
     wanted = len(keep)
-    if window is None and is_counted(project, brush):
+    if window is None and is_counted(project, field):
         order = found.ranks / np.maximum(density, 1e-9)
-        for number, most in _bounds(ground, names, brush.rules):
+        for number, most in _bounds(ground, names, known_rules(field.rules)):
             bound = keep & (kinds == number)
             refused["too many"] = refused.get("too many", 0) + _bound(keep, bound, order, most)
-        if brush.wanted:
-            wanted = brush.wanted
+        if field.wanted:
+            wanted = field.wanted
             _bound(keep, keep.copy(), order, wanted)
     tally = Tally(wanted, int(keep.sum()), tuple(refused.items()))
     return _dressed(
-        brush, names, positions[keep], found.kept(keep), kinds[keep], density[keep], tally
+        field, names, positions[keep], found.kept(keep), kinds[keep], density[keep], tally
     )
 
 
 def _painted_box(layer: Layer) -> Box:
-    density = layer.planes["density"]
+    density = layer.plane("density")
     rows = np.flatnonzero(density.any(axis=1))
     if not len(rows):
         return Box((0, 0), (0, 0))
@@ -160,9 +163,9 @@ def _painted_box(layer: Layer) -> Box:
     return Box((int(rows[0]), int(columns[0])), (int(rows[-1]) + 1, int(columns[-1]) + 1))
 
 
-def _nothing(brush: Any, tally: Tally | None = None) -> Sowing:
+def _nothing(field: Field | None, tally: Tally | None = None) -> Sowing:
     none = np.empty(0)
-    names = tuple(sown.prefab for sown in brush.sown) if brush else ()
+    names = tuple(sown.prefab for sown in field.sown) if field else ()
     return Sowing(
         names,
         np.empty((0, 2)),
@@ -172,27 +175,27 @@ def _nothing(brush: Any, tally: Tally | None = None) -> Sowing:
         none.astype(bool),
         none,
         none,
-        tally or Tally(brush.wanted if brush else 0, 0, (("too close", 0),)),
+        tally or Tally(field.wanted if field else 0, 0, (("too close", 0),)),
     )
 
 
 def _static_candidates(
-    brush: Any, area: Box
+    field: Field, area: Box
 ) -> tuple[_Candidates, NDArray[np.intp], NDArray[np.bool_]]:
     """Candidates in `area`, their kinds, and which give way to a neighbour.
 
     A prefab with a larger spacing clears its surroundings; who gives way to whom is decided
     among all candidates of the plane, in a few rounds of "lowest rank near me stays".
     """
-    factors = np.array([sown.spacing for sown in brush.sown])
-    widest = float(factors.max()) * brush.spacing
-    halo = 0.0 if widest <= brush.spacing else 2 * _ROUNDS * widest
-    tile = point_tile(brush.seed)
-    found = _in_window(tile, brush.spacing, area, halo, brush.seed)
-    kinds = _kinds(brush, found.keys)
+    factors = np.array([sown.spacing for sown in field.sown])
+    widest = float(factors.max()) * field.spacing
+    halo = 0.0 if widest <= field.spacing else 2 * _ROUNDS * widest
+    tile = point_tile(field.seed)
+    found = _in_window(tile, field.spacing, area, halo, field.seed)
+    kinds = _kinds(field, found.keys)
     if not halo:
         return found, kinds, np.zeros(len(kinds), bool)
-    pairs = _pairs_of(found, point_pairs(brush.seed, float(factors.max())), factors[kinds])
+    pairs = _pairs_of(found, point_pairs(field.seed, float(factors.max())), factors[kinds])
     crowded = _crowded(found, pairs)
     inside = (found.points >= area.lo) & (found.points < area.hi)
     rows = np.flatnonzero(inside.all(axis=1))
@@ -215,8 +218,8 @@ def _in_window(tile: PointTile, spacing: float, area: Box, halo: float, seed: in
     return _Candidates(*(np.concatenate(part) for part in zip(*parts, strict=True)))
 
 
-def _kinds(brush: Any, keys: NDArray[np.uint64]) -> NDArray[np.intp]:
-    weights = np.array([sown.weight for sown in brush.sown])
+def _kinds(field: Field, keys: NDArray[np.uint64]) -> NDArray[np.intp]:
+    weights = np.array([sown.weight for sown in field.sown])
     edges = np.cumsum(weights) / weights.sum()
     draw = unit(seed_of("kind"), keys.view(np.int64))
     return np.searchsorted(edges, draw, side="right").clip(0, len(weights) - 1)
@@ -262,13 +265,13 @@ def _crowded(found: _Candidates, pairs: NDArray[np.intp]) -> NDArray[np.bool_]:
 
 
 def _density_at(layer: Layer, points: Positions) -> NDArray[np.float64]:
-    density = layer.planes["density"]
+    density = layer.plane("density")
     cells = np.floor(points).astype(np.intp)
     return density[cells[:, 0], cells[:, 1]] / FULL_DENSITY
 
 
 def _refusals(
-    ground: Ground, spots: Spots, rules: tuple[Any, ...]
+    ground: Ground, spots: Spots, rules: tuple[RuleKind, ...]
 ) -> list[tuple[str, NDArray[np.bool_]]]:
     """(reason, (n,) bool) for each rule that refuses spots no earlier one refused."""
     left = np.ones(len(spots.positions), bool)
@@ -280,33 +283,34 @@ def _refusals(
         else:
             outside = bool(bad.any()) and answer.measured[np.argmax(bad)] == OUTSIDE
             reason = "outside" if outside else "cell taken"
-        asked = rule is not None and rule.kind != "room"  # those of the field and its prefabs
+        asked = rule is not None and rule is not ROOM_FOR_BODY  # those of the field and its prefabs
         if bad.any() or asked:
             found.append((reason, bad))
         left &= ~bad
     return found
 
 
-def is_counted(project: Project, brush: Any) -> bool:
+def is_counted(project: Project, field: Field | None) -> bool:
     """Whether what stands in one place depends on how many stand in all others."""
-    if brush is None:
+    if field is None:
         return False
-    prefabs = [project.prefabs[s.prefab] for s in brush.sown if s.prefab in project.prefabs]
-    rules = [*brush.rules, *(rule for prefab in prefabs for rule in prefab.rules)]
-    return bool(brush.wanted) or any(rule.kind == "at most" for rule in rules)
+    prefabs = [project.prefabs[s.prefab] for s in field.sown if s.prefab in project.prefabs]
+    rules = known_rules([*field.rules, *(rule for prefab in prefabs for rule in prefab.rules)])
+    return bool(field.wanted) or any(rule.most() is not None for rule in rules)
 
 
 def _bounds(
-    ground: Ground, names: tuple[str, ...], rules: tuple[Any, ...]
+    ground: Ground, names: tuple[str, ...], rules: tuple[RuleKind, ...]
 ) -> list[tuple[int, int]]:
     """(kind, how many more of it the room may hold)."""
     found = []
     for number, name in enumerate(names):
         prefab = ground.project.prefabs.get(name)
-        for rule in (*rules, *(prefab.rules if prefab else ())):
-            if rule.kind == "at most":
+        for rule in (*rules, *known_rules(prefab.rules if prefab else ())):
+            most = rule.most()
+            if most is not None:
                 here = int((ground.standing.prefabs == name).sum())
-                found.append((number, max(0, rule.count - here)))
+                found.append((number, max(0, most - here)))
     return found
 
 
@@ -322,7 +326,7 @@ def _bound(
 
 
 def _dressed(
-    brush: Any,
+    field: Field,
     names: tuple[str, ...],
     positions: Positions,
     found: _Candidates,
@@ -331,8 +335,8 @@ def _dressed(
     tally: Tally,
 ) -> Sowing:
     keys = found.keys.view(np.int64)
-    lo, hi = brush.size
-    first, last = brush.turn
+    lo, hi = field.size
+    first, last = field.turn
     return Sowing(
         names,
         positions,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +12,7 @@ from topion.grid.neighbours import window_offsets
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
 from topion.things.rules.keeps_cells import taken_answer
+from topion.things.rules.kind import RuleKind, has_keeper, known_rules
 
 SEARCH_RADIUS_CELLS = 8
 OUTSIDE = "outside"
@@ -20,7 +21,11 @@ FLOATS = "nothing"
 
 @dataclass(frozen=True)
 class Reason:
-    """One refusal.  thing : (layer id, number) in the way; cell : the cell that refuses."""
+    """One refusal.  thing : (layer id, number) in the way; cell : the cell that refuses.
+
+    reach : how far, in cells, the rule looks from a body; 0 for not beyond it.
+    compares : what was measured and what is wanted are amounts.
+    """
 
     rule: str
     sentence: str
@@ -28,6 +33,14 @@ class Reason:
     wanted: str
     thing: tuple[str, int] | None = None
     cell: tuple[int, ...] | None = None
+    reach: float = 0.0
+    compares: bool = False
+
+    def told(self) -> str:
+        """In a line, with what was measured or what is wanted."""
+        if self.compares:
+            return f"{self.sentence}: {self.measured} of {self.wanted}"
+        return f"{self.sentence}, wanted {self.wanted}"
 
 
 # What the way to another place is called, by axis: farther along it, and back.
@@ -85,19 +98,21 @@ def allowed_spots(ground: Ground, spots: Spots) -> NDArray[np.bool_]:
     return allowed
 
 
-def rule_answers(ground: Ground, spots: Spots, more: tuple[Any, ...] = ()) -> list[Any]:
+def rule_answers(
+    ground: Ground, spots: Spots, more: tuple[RuleKind, ...] = ()
+) -> list[tuple[RuleKind | None, Answer]]:
     """(rule or None, Answer) for the prefab's rules, `more` rules, and what others keep."""
     return [*_answers(ground, spots), *((rule, rule.check(ground, spots)) for rule in more)]
 
 
-def _answers(ground: Ground, spots: Spots) -> list[tuple[Any, Answer]]:
-    answers: list[tuple[Any, Answer]] = [
+def _answers(ground: Ground, spots: Spots) -> list[tuple[RuleKind | None, Answer]]:
+    answers: list[tuple[RuleKind | None, Answer]] = [
         (None, _inside(ground, spots)),
-        (_ROOM, _room_for_body(ground, spots)),
+        (ROOM_FOR_BODY, ROOM_FOR_BODY.check(ground, spots)),
     ]
-    rules: tuple[Any, ...] = spots.prefab.rules
+    rules = known_rules(spots.prefab.rules)
     answers += [(rule, rule.check(ground, spots)) for rule in rules]
-    if not any(rule.kind == "keeps its cells" for rule in rules):
+    if not has_keeper(rules):
         answers.append((None, taken_answer(ground, ground.kept_cells, spots)))
     return answers
 
@@ -111,10 +126,13 @@ def _inside(ground: Ground, spots: Spots) -> Answer:
     return answer
 
 
-class _RoomForBody:
+class _RoomForBody(RuleKind):
     """What is asked of every thing: something carries it, and its body stands in the open."""
 
-    kind = "room"
+    kind: ClassVar[str] = "room"
+
+    def sentence(self) -> str:
+        return "stands in the open, on something that carries it"
 
     def short(self) -> str:
         return "no room"
@@ -124,8 +142,11 @@ class _RoomForBody:
             return "nothing carries it", "open below", "ground"
         return f"{measured} fills the cell", str(measured), "open"
 
+    def check(self, ground: Ground, spots: Spots) -> Answer:
+        return _room_for_body(ground, spots)
 
-_ROOM = _RoomForBody()
+
+ROOM_FOR_BODY = _RoomForBody()
 
 
 def _room_for_body(ground: Ground, spots: Spots) -> Answer:
@@ -157,14 +178,14 @@ def reasons_at(ground: Ground, spots: Spots) -> dict[int, list[Reason]]:
     return found
 
 
-def _reason(ground: Ground, rule: Any, answer: Answer, row: int) -> Reason:
+def _reason(ground: Ground, rule: RuleKind | None, answer: Answer, row: int) -> Reason:
     measured, offender = answer.measured[row], int(answer.offender[row])
     thing = ground.standing.keys[offender] if offender >= 0 else None
     at = tuple(answer.cells[row].tolist())
     cell = at if min(at) >= 0 else None
     if rule is not None:
         sentence, told, wanted = rule.reason(measured)
-        return Reason(rule.kind, sentence, told, wanted, thing, cell)
+        return Reason(rule.kind, sentence, told, wanted, thing, cell, rule.reach(), rule.compares)
     if measured == OUTSIDE:
         return Reason("inside", "reaches beyond the room", "outside", "inside")
     sentence = f"the cell is kept by {measured}"

@@ -102,11 +102,11 @@ class Start:
         self.shell.show()
 
     def _fill(self, handle: Any, problem: str) -> None:
-        from topion.view import look
+        from topion.view import style
         from topion.view.window import Window
 
-        look.load_fonts()
-        look.dress(application())
+        style.load_fonts()
+        style.dress(application())
         self.window = Window(handle)
         self.window.setGeometry(self.shell.geometry())
         self.window.show()

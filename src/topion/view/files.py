@@ -2,39 +2,40 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 
 from topion import scripting
-from topion.cli import pair
 from topion.errors import TopionError
-from topion.formats.export import export_files
-from topion.formats.folder import SUFFIX, stem
+from topion.formats.exports import export_files
+from topion.formats.folder import SUFFIX
+from topion.formats.items import stem
 from topion.formats.mesh_in import SUFFIXES
+from topion.parsing import pair
 from topion.pictures.png import png_bytes
 from topion.render.solid_scene import picture_of_eye
 from topion.view.dialogs.mesh import MeshDialog
-from topion.view.dialogs.new_room import ask_new_room
+from topion.view.dialogs.new_room import NewRoom
 from topion.view.dialogs.sheet import SheetDialog
+from topion.view.host import Host
+from topion.view.tables import SpaceView
 from topion.view.tasks import run_task
-
-if TYPE_CHECKING:
-    from topion.view.window import Window
 
 
 class Files:
     """Long work runs off the GUI thread; what fails is said in the window."""
 
-    def __init__(self, window: Window) -> None:
-        self.window = window
+    def __init__(self, window: QWidget, host: Host, space: Callable[[], SpaceView | None]) -> None:
+        self.window, self.host, self._space = window, host, space
 
     def new_project(self) -> None:
         if self.may_leave():
             handle = scripting.new(None, "Untitled")
             handle.add_room("Room 1")
-            self.window.use(handle)
+            self.host.use(handle)
 
     def ask_open(self) -> None:
         if not self.may_leave():
@@ -48,38 +49,38 @@ class Files:
         run_task(
             self.window,
             f"Opening {folder.name}",
-            lambda step: scripting.open(folder, step),
-            self.window.use,
-            self.window.fail,
+            lambda step: opened(folder, step),
+            self.host.use,
+            self.host.fail,
         )
 
     def save(self) -> bool:
-        handle = self.window.session.handle
+        handle = self.host.session.handle
         if handle.history.refusal is not None:
-            self.window.fail(f"{handle.history.refusal}; save it under another name")
+            self.host.fail(f"{handle.history.refusal}; save it under another name")
             return False
         if handle.folder is None:
             return self.save_as()
         return self._save_to(handle.folder)
 
     def save_as(self) -> bool:
-        start = str(Path.home() / f"{self.window.session.handle.name}{SUFFIX}")
+        start = str(Path.home() / f"{self.host.session.handle.name}{SUFFIX}")
         chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the project as", start)
         return self._save_to(Path(chosen)) if chosen else False
 
     def _save_to(self, folder: Path) -> bool:
         done: list[Path] = []
-        handle = self.window.session.handle
+        handle = self.host.session.handle
         run_task(
             self.window,
             f"Saving {folder.name}",
             lambda step: handle.save(folder, step),
             done.append,
-            self.window.fail,
+            self.host.fail,
         )
         if done:
-            self.window.session.saved()
-            self.window.say(f"Saved {done[0]}")
+            self.host.session.saved()
+            self.host.say(f"Saved {done[0]}")
         return bool(done)
 
     def ask_export(self, kind: str, scale: float = 1.0) -> None:
@@ -89,8 +90,8 @@ class Files:
 
     def export_to(self, kind: str, folder: Path, scale: float = 1.0) -> None:
         """Write the room (png, csv) or the project (json) into a folder."""
-        project = self.window.session.project
-        rooms = tuple(project.rooms) if kind == "json" else (self.window.session.room_name,)
+        project = self.host.session.project
+        rooms = tuple(project.rooms) if kind == "json" else (self.host.session.room_name,)
 
         def work(step: Any) -> int:
             count = 0
@@ -101,9 +102,9 @@ class Files:
             return count
 
         def done(count: int) -> None:
-            self.window.say(f"Wrote {count} file{'s' if count != 1 else ''} to {folder}")
+            self.host.say(f"Wrote {count} file{'s' if count != 1 else ''} to {folder}")
 
-        run_task(self.window, f"Exporting {stem(project.name)}", work, done, self.window.fail)
+        run_task(self.window, f"Exporting {stem(project.name)}", work, done, self.host.fail)
 
     def bring_in_sheet(self) -> None:
         path, _ = QFileDialog.getOpenFileName(
@@ -120,11 +121,11 @@ class Files:
             f"Reading {path.name}",
             lambda step: SheetDialog.read(path),
             found.append,
-            self.window.fail,
+            self.host.fail,
         )
         if not found:
             return None
-        dialog = SheetDialog(self.window, path, *found[0])
+        dialog = SheetDialog(self.window, self.host, path, *found[0])
         dialog.open()
         return dialog
 
@@ -138,13 +139,16 @@ class Files:
 
     def mesh_dialog(self, path: Path) -> MeshDialog:
         """Ask what shall become of a mesh."""
-        dialog = MeshDialog(self.window, path)
+        dialog = MeshDialog(self.window, self.host, path)
         dialog.open()
         return dialog
 
     def ask_view_picture(self) -> None:
         """A PNG of the voxel room as it is seen now, at a size of its own."""
-        words = f"{self.window.table.width() * 2}x{self.window.table.height() * 2}"
+        space = self._space()
+        if space is None:
+            return
+        words = f"{space.eye.width * 2}x{space.eye.height * 2}"
         text, ok = QInputDialog.getText(
             self.window, "PNG of the view", "Width × height in px", text=words
         )
@@ -156,14 +160,17 @@ class Files:
 
     def view_picture(self, path: Path, size: str) -> None:
         """Draw what the eye sees, without the window's marks, off the GUI thread."""
-        session = self.window.session
-        project, room = session.project.snapshot(), session.room_name
+        session = self.host.session
+        project, room = session.project.frozen(), session.room_name
         try:
             height, width = pair(size, "the size of the picture")
         except TopionError as problem:
-            self.window.fail(str(problem))
+            self.host.fail(str(problem))
             return
-        eye = self.window.table.eye.scaled(height, width)
+        space = self._space()
+        if space is None:
+            return
+        eye = space.eye.scaled(height, width)
 
         def work(step: Any) -> int:
             step("drawing")
@@ -171,18 +178,18 @@ class Files:
             return 1
 
         def done(_: int) -> None:
-            self.window.say(f"Wrote {path}")
+            self.host.say(f"Wrote {path}")
 
-        run_task(self.window, f"Drawing {path.name}", work, done, self.window.fail)
+        run_task(self.window, f"Drawing {path.name}", work, done, self.host.fail)
 
     def new_room(self) -> None:
-        ask_new_room(self.window)
+        NewRoom(self.window, self.host).open()
 
     def may_leave(self) -> bool:
-        if not self.window.session.handle.history.changed:
+        if not self.host.session.handle.history.changed:
             return True
         box = QMessageBox(self.window)
-        box.setText(f"{self.window.session.handle.name} has changes that are not saved.")
+        box.setText(f"{self.host.session.handle.name} has changes that are not saved.")
         box.setStandardButtons(
             QMessageBox.StandardButton.Save
             | QMessageBox.StandardButton.Discard
@@ -192,3 +199,11 @@ class Files:
         if answer == QMessageBox.StandardButton.Save:
             return self.save()
         return bool(answer == QMessageBox.StandardButton.Discard)
+
+
+def opened(folder: Path, step: Callable[[str], None]) -> scripting.ProjectHandle:
+    """Open a project and read its first room; slow for large rooms.  Raises BadFile."""
+    handle = scripting.open(folder, step)
+    for name in list(handle.data.rooms)[:1]:
+        handle.data.room(name)
+    return handle

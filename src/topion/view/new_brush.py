@@ -3,47 +3,50 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QColorDialog, QFileDialog, QMenu
+from PyQt6.QtWidgets import QColorDialog, QFileDialog, QMenu, QWidget
 
 from topion.brushes import FieldBrush, Sown, ThingsBrush
-from topion.brushes.library import put_brush, put_prefab
-from topion.brushes.models import with_brush
+from topion.brushes.kind import brush_or_none
+from topion.edit.library import free_name, put_brush, put_prefab
+from topion.edit.models import with_brush
 from topion.errors import TopionError
 from topion.model.edit import joined
 from topion.model.prefab import Prefab
 from topion.model.solid import Block
 from topion.pictures.png import read_png_file
+from topion.things.field import Sows
 from topion.things.rules import KeepsCells
-
-if TYPE_CHECKING:
-    from topion.view.window import Window
+from topion.view.files import Files
+from topion.view.host import Host
 
 
 class NewBrush:
     """The menu behind “+ New brush”."""
 
-    def __init__(self, window: Window) -> None:
-        self.window = window
+    def __init__(self, window: QWidget, host: Host, files: Files) -> None:
+        self.window, self.host, self._files = window, host, files
 
     def menu(self) -> QMenu:
         menu = QMenu(self.window)
-        menu.addAction("Stamp, mosaic or weave from a sheet…", self.window.show_sheets)
+        menu.addAction("Stamp, mosaic or weave from a sheet…", self.host.show_sheets)
         menu.addAction("Thing from a picture…", self.ask_picture)
         menu.addAction("Block of one colour…", self.ask_colour)
-        menu.addAction("Block, thing or cells from a mesh…", self.window.files.ask_mesh)
+        menu.addAction("Block, thing or cells from a mesh…", self._files.ask_mesh)
         field = menu.addAction("Field of the thing in hand", self.field_of_hand)
         if field is not None:
-            field.setEnabled(self._thing_in_hand() is not None)
+            field.setEnabled(bool(self._placed_in_hand()))
         return menu
 
-    def _thing_in_hand(self) -> Any:
-        session = self.window.session
-        brush = session.project.brushes.get(session.hands[session.shown_hand])
-        return brush if brush is not None and brush.kind == "things" else None
+    def _placed_in_hand(self) -> str:
+        """The prefab that the brush in hand places one by one; nothing for other brushes."""
+        session = self.host.session
+        brush = brush_or_none(session.project, session.hands[session.hands.shown])
+        if brush is None or isinstance(brush, Sows):
+            return ""
+        return next(iter(brush.places()), "")
 
     def ask_picture(self) -> None:
         path, _ = QFileDialog.getOpenFileName(
@@ -54,14 +57,14 @@ class NewBrush:
 
     def thing_from(self, path: Path) -> None:
         """A prefab that stands on the lowest visible row of the picture, and its brush."""
-        session = self.window.session
+        session = self.host.session
         project = session.project
         try:
             picture = read_png_file(path)
             _, width = picture.size_px
             cells = max(1, round(width / (session.room.info.cell_px if session.has_room else 16)))
             prefab = Prefab(
-                _free(path.stem, set(project.prefabs) | set(project.brushes)),
+                free_name(path.stem, project.prefabs, project.brushes),
                 picture,
                 (_lowest_row(picture.rgba), _anchor_x(width, cells)),
                 ("#" * cells,),
@@ -72,10 +75,10 @@ class NewBrush:
             edits = [put_prefab(project, prefab), put_brush(project, brush)]
             session.apply(joined(f"New thing {prefab.name}", edits))
         except TopionError as problem:
-            self.window.say(str(problem))
+            self.host.say(str(problem))
             return
-        session.take("left", prefab.name)
-        self.window.rack.show_bay("Things")
+        session.hands.take("left", prefab.name)
+        self.host.show_bay("Things")
 
     def ask_colour(self) -> None:
         colour = QColorDialog.getColor(QColor("#a5533b"), self.window, "Colour of the block")
@@ -84,30 +87,24 @@ class NewBrush:
 
     def block_of(self, colour: str) -> None:
         """A block of one colour, and the brush that lays it."""
-        session = self.window.session
+        session = self.host.session
         project = session.project
-        name = _free("Block", {*project.brushes, *project.blocks})
+        name = free_name("Block", project.brushes, project.blocks)
         if session.try_(with_brush, Block(name, colour)):
-            session.take("left", name)
-            self.window.rack.show_bay("Built")
+            session.hands.take("left", name)
+            self.host.show_bay("Built")
 
     def field_of_hand(self) -> None:
         """A field that sows the prefab of the things brush in hand."""
-        thing = self._thing_in_hand()
-        if thing is None:
+        prefab = self._placed_in_hand()
+        if not prefab:
             return
-        session = self.window.session
-        name = _free(f"{thing.prefab} field", set(session.project.brushes))
-        brush = FieldBrush(name, (Sown(thing.prefab),), spacing=1.5)
+        session = self.host.session
+        name = free_name(f"{prefab} field", session.project.brushes)
+        brush = FieldBrush(name, (Sown(prefab),), spacing=1.5)
         if session.try_(put_brush, brush):
-            session.take("left", name)
-            self.window.rack.show_bay("Fields")
-
-
-def _free(stem: str, taken: set[str]) -> str:
-    if stem not in taken:
-        return stem
-    return next(n for n in (f"{stem} {i}" for i in range(2, 10_000)) if n not in taken)
+            session.hands.take("left", name)
+            self.host.show_bay("Fields")
 
 
 def _lowest_row(rgba: np.ndarray) -> int:

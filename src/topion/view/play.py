@@ -11,6 +11,7 @@ from PyQt6.QtCore import QEvent, QEventLoop, QPointF, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from topion.brushes.kind import brush_named
 from topion.demo.art import drawn_sheet
 from topion.demo.brinehollow import ROOM, brinehollow
 from topion.demo.island import ROOM as ISLAND
@@ -18,7 +19,7 @@ from topion.demo.marsh import ROOM as MARSH
 from topion.grid.boxes import Box
 from topion.grid.orient import UP
 from topion.pictures.png import png_bytes
-from topion.view import look
+from topion.view import style
 from topion.view.app import application
 from topion.view.window import Window
 
@@ -136,9 +137,9 @@ def play(window: Window, out: Path, said: Callable[[str], Any] = print) -> list[
 def _paint(hand: Player, shot: Shot) -> None:
     """A stroke of grass in progress, with its ghost."""
     session = hand.window.session
-    session.take("right", "Water")
-    session.take("left", "Salt grass")
-    session.set_field(session.project.brushes["Salt grass"], "nib", 3)
+    session.hands.take("right", "Water")
+    session.hands.take("left", "Salt grass")
+    session.hands.set_field(brush_named(session.project, "Salt grass"), "nib", 3)
     hand.press([(20, 42), (22, 46), (21, 50), (24, 54), (26, 57)])
     shot("stroke")
     hand.let_go()
@@ -147,11 +148,11 @@ def _paint(hand: Player, shot: Shot) -> None:
 def _place(hand: Player, shot: Shot) -> None:
     """A refused lantern, and a field in hand."""
     session = hand.window.session
-    session.take("left", "Lantern post")
+    session.hands.take("left", "Lantern post")
     hand.hover((17, 46))
     shot("refused-lantern")
     hand.window.rack.show_bay("Fields")
-    session.take("left", "Reed bed")
+    session.hands.take("left", "Reed bed")
     hand.stroke((20, 38), (23, 40), (26, 37))
     hand.hover((25, 42))
     shot("field")
@@ -161,11 +162,11 @@ def _place(hand: Player, shot: Shot) -> None:
 def _build(hand: Player, shot: Shot) -> None:
     """Box, line, lift, undo and redo."""
     session = hand.window.session
-    session.take("left", "Brine pan")
+    session.hands.take("left", "Brine pan")
     hand.tap(Qt.Key.Key_B)
     hand.stroke((19, 50), (23, 57))
     hand.tap(Qt.Key.Key_L)
-    session.take("left", "Boardwalk")
+    session.hands.take("left", "Boardwalk")
     hand.stroke((24, 44), (24, 60))
     hand.tap(Qt.Key.Key_D)
     hand.key(Qt.Key.Key_E)
@@ -189,7 +190,7 @@ def _look_round(hand: Player, shot: Shot) -> None:
     window.session.open_room(ROOM)
     window.table.look_at((36, 40), 1.0)
     window.toggle_dark()
-    window.session.take("left", "Cobbles")
+    window.session.hands.take("left", "Cobbles")
     hand.hover((36, 50))
     hand.settle(300)
     shot("dark")
@@ -202,21 +203,21 @@ def _model(hand: Player, shot: Shot) -> None:
     session.open_room(ISLAND)
     hand.settle(1200)
     window.rack.show_bay("Built")
-    session.take("left", "Salt block")
-    session.set_work(aim="plane", level=9)
-    session.use_gesture("box")
+    session.hands.take("left", "Salt block")
+    session.planes.set(aim="plane", level=9)
+    session.gestures.use("box")
     hand.press([(9, 26, 20), (9, 27, 22), (9, 28, 24)])
     hand.let_go()
     hand.hover((11, 28, 24))
     shot("island-crate")
     window.escape()
-    session.use_gesture("drag")
-    session.set_work(aim="face", level=7, above="ghosted")
+    session.gestures.use("drag")
+    session.planes.set(aim="face", level=7, above="ghosted")
     window.rack.show_bay("Ground")
-    session.take("left", "Tower brick")
+    session.hands.take("left", "Tower brick")
     hand.point(window.table.face_centre(UP, 3, 31, 16))
     shot("island-levels")
-    session.set_work(above="shown")
+    session.planes.set(above="shown")
 
 
 def _shape(hand: Player, shot: Shot) -> None:
@@ -227,20 +228,20 @@ def _shape(hand: Player, shot: Shot) -> None:
     table.turn_to(-32.0, 36.0)
     table.zoom(3)
     table.centre_on((6, 26, 24))
-    session.take("left", "Raise")
+    session.hands.take("left", "Raise")
     hand.press_at([table.face_centre(UP, 3, y, x) for y, x in ((29, 31), (31, 31), (32, 30))])
     shot("island-sculpt")
     hand.let_go()
     session.undo()
     window.rack.show_bay("Fields")
-    session.take("left", "Reed fringe")
+    session.hands.take("left", "Reed fringe")
     hand.press_at([table.face_centre(UP, 3, y, x) for y, x in ((30, 12), (31, 15), (30, 18))])
     hand.let_go()
     hand.point(table.face_centre(UP, 4, 28, 12))
     shot("island-field")
     table.toggle_perspective()
     window.rack.show_bay("Things")
-    session.take("left", "Lamp post")
+    session.hands.take("left", "Lamp post")
     table.centre_on((9, 21, 21))
     hand.point(table.face_centre(UP, 8, 22, 22))
     shot("island-refused")
@@ -279,8 +280,8 @@ def play_demo(out: Path) -> int:
     """Play, then save the project and export it; 0 when all is written."""
     out.mkdir(parents=True, exist_ok=True)
     app = application()
-    look.load_fonts()
-    look.dress(app)
+    style.load_fonts()
+    style.dress(app)
     window = Window(brinehollow())
     window.show()
     _wait(200)

@@ -2,18 +2,58 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Protocol, runtime_checkable
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLabel, QMenu, QStackedWidget
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QLabel, QStackedWidget, QWidget
 
-from topion.render.eye import VIEWS, View
+from topion.render.eye import Eye, View
 from topion.view.session import Session
 from topion.view.table.table import Table
 from topion.view.voxel.support import opengl_problem
 
 
-class _NoTable(QLabel):
+class RoomView(Protocol):
+    """What is asked of the table that is shown, whatever the room."""
+
+    def use(self, session: Session) -> None:
+        """Work on another session."""
+
+    def drop_stroke(self) -> bool:
+        """Forget the stroke in progress; False if there is none."""
+
+    def hold_space(self, held: bool) -> None: ...
+
+    def zoom(self, steps: int, at: QPointF | None = None) -> None: ...
+
+    def fit(self) -> None: ...
+
+    def centre_on(self, cell: tuple[int, ...]) -> None: ...
+
+    def close_room(self) -> None:
+        """Let go of what is held of the room."""
+
+
+@runtime_checkable
+class SpaceView(Protocol):
+    """What only the table of voxel rooms can do."""
+
+    eye: Eye
+
+    def look_from(self, view: View) -> None: ...
+
+    def next_corner(self) -> None: ...
+
+    def toggle_perspective(self) -> None: ...
+
+    def toggle_seats(self) -> None: ...
+
+    def set_plane_here(self) -> None: ...
+
+    def fit_selection(self) -> None: ...
+
+
+class NoTable(QLabel):
     """What stands for the table of voxel rooms where there is no OpenGL."""
 
     def __init__(self, problem: str) -> None:
@@ -23,17 +63,30 @@ class _NoTable(QLabel):
         self.setMargin(40)
         self.setAccessibleName("Table")
 
+    def use(self, session: Session) -> None:
+        """There is nothing to show of any session."""
+
     def drop_stroke(self) -> bool:
         return False
 
-    def __getattr__(self, name: str) -> Any:
-        if name.startswith("_"):
-            raise AttributeError(name)
-        return lambda *_: None  # whatever a table is asked to show, there is nothing to show
+    def hold_space(self, held: bool) -> None:
+        """There is no view to move."""
+
+    def zoom(self, steps: int, at: QPointF | None = None) -> None:
+        """There is no view to zoom."""
+
+    def fit(self) -> None:
+        """There is no view to fit."""
+
+    def centre_on(self, cell: tuple[int, ...]) -> None:
+        """There is no view to move."""
+
+    def close_room(self) -> None:
+        """Nothing is held."""
 
 
 class Tables(QStackedWidget):
-    """Calls that only one kind of table knows come here, and do nothing for the other."""
+    """Calls that only the table of voxel rooms knows come here too, and do nothing for others."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -44,7 +97,19 @@ class Tables(QStackedWidget):
 
     @property
     def shown(self) -> Any:
+        """The table that is shown: a RoomView and a QWidget."""
         return self.currentWidget()
+
+    @property
+    def _room_view(self) -> RoomView:
+        view: RoomView = self.shown
+        return view
+
+    @property
+    def space(self) -> SpaceView | None:
+        """The table that is shown, if it is that of voxel rooms."""
+        widget: QWidget | None = self.currentWidget()
+        return widget if isinstance(widget, SpaceView) else None
 
     @property
     def has_opengl(self) -> bool:
@@ -52,9 +117,10 @@ class Tables(QStackedWidget):
         return not opengl_problem()
 
     def use(self, session: Session) -> None:
+        """Work on another session."""
         self.session = session
         self.flat.use(session)
-        if hasattr(self.voxel, "use"):
+        if self.voxel is not None:
             self.voxel.use(session)
 
     def show_for(self, axes: int) -> None:
@@ -64,49 +130,63 @@ class Tables(QStackedWidget):
             self.addWidget(self.voxel)
         self.setCurrentWidget(self.voxel if axes == 3 else self.flat)
 
-    def _made(self) -> Any:
+    def _made(self) -> QWidget:
         problem = opengl_problem()
         if problem:
-            return _NoTable(problem)
+            return NoTable(problem)
         from topion.view.voxel.table import VoxelTable  # moderngl may not be there
 
         return VoxelTable(self.session)
 
-    def _ask(self, name: str, *values: Any) -> bool:
-        found = getattr(self.shown, name, None)
-        if found is not None:
-            found(*values)
-        return found is not None
+    # --- any table ------------------------------------------------------------------------
 
-    def look_from(self, view: View) -> bool:
-        return self._ask("look_from", view)
+    def drop_stroke(self) -> bool:
+        """Forget the stroke in progress; False if there is none."""
+        return self._room_view.drop_stroke()
 
-    def next_corner(self) -> bool:
-        return self._ask("next_corner")
+    def hold_space(self, held: bool) -> None:
+        """While Space is held, a drag moves the view."""
+        self._room_view.hold_space(held)
 
-    def toggle_perspective(self) -> bool:
-        return self._ask("toggle_perspective")
+    def zoom(self, steps: int) -> None:
+        self._room_view.zoom(steps)
 
-    def toggle_seats(self) -> bool:
-        return self._ask("toggle_seats")
+    def fit(self) -> None:
+        """Show all of the room."""
+        self._room_view.fit()
 
-    def set_plane_here(self) -> bool:
-        return self._ask("set_plane_here")
-
-    def fit_selection(self) -> bool:
-        return self._ask("fit_selection")
+    def centre_on(self, cell: tuple[int, ...]) -> None:
+        self._room_view.centre_on(cell)
 
     def close_rooms(self) -> None:
         if self.voxel is not None:
             self.voxel.close_room()
 
-    def add_views(self, menu: QMenu) -> None:
-        """The fixed views as entries of a menu, where the table has them."""
-        if not hasattr(self.shown, "look_from"):
-            return
-        menu.addSeparator()
-        for number, view in enumerate(VIEWS, 1):
-            text = f"From the {view}" if view != "top" else "From above"
-            menu.addAction(f"{text}\tCtrl+{number}", lambda v=view: self.look_from(v))
-        menu.addAction("Perspective\tP", self.toggle_perspective)
-        menu.addAction("Tops and bottoms of things\tU", self.toggle_seats)
+    # --- the table of voxel rooms ---------------------------------------------------------
+
+    def look_from(self, view: View) -> None:
+        if self.space is not None:
+            self.space.look_from(view)
+
+    def next_corner(self) -> None:
+        if self.space is not None:
+            self.space.next_corner()
+
+    def toggle_perspective(self) -> None:
+        if self.space is not None:
+            self.space.toggle_perspective()
+
+    def toggle_seats(self) -> None:
+        """Show where each thing is seated, and how high it reaches."""
+        if self.space is not None:
+            self.space.toggle_seats()
+
+    def set_plane_here(self) -> None:
+        """Lay the work plane where the pointer is."""
+        if self.space is not None:
+            self.space.set_plane_here()
+
+    def fit_selection(self) -> None:
+        """Show what is picked as large as it fits."""
+        if self.space is not None:
+            self.space.fit_selection()

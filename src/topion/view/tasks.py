@@ -10,9 +10,9 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from topion.errors import Stopped, TopionError
-from topion.view import look
+from topion.view import style
 
-Work = Callable[[Callable[[str], None]], Any]
+Task = Callable[[Callable[[str], None]], Any]
 _SHOW_AFTER_MS = 250
 
 
@@ -21,7 +21,7 @@ class Worker(QThread):
 
     stepped = pyqtSignal(str)
 
-    def __init__(self, work: Work, title: str) -> None:
+    def __init__(self, work: Task, title: str) -> None:
         super().__init__()
         self._work, self._title = work, title
         self.stopping = False
@@ -52,13 +52,13 @@ class Progress(QWidget):
         self.setObjectName("progress")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setStyleSheet(
-            f"#progress {{ background: {look.name('card')}; border: 1px solid {look.name('ink')};"
+            f"#progress {{ background: {style.name('card')}; border: 1px solid {style.name('ink')};"
             " border-radius: 6px; }"
         )
         self.label = QLabel(title)
-        self.label.setFont(look.font(13, bold=True))
+        self.label.setFont(style.font(13, bold=True))
         self.detail = QLabel(" ")
-        self.detail.setStyleSheet(f"color: {look.name('soft')}")
+        self.detail.setStyleSheet(f"color: {style.name('soft')}")
         bar = QProgressBar()
         bar.setRange(0, 0)
         bar.setTextVisible(False)
@@ -95,7 +95,7 @@ class _Shade(QWidget):
 def run_task(
     window: QWidget,
     title: str,
-    work: Work,
+    work: Task,
     done: Callable[[Any], object],
     failed: Callable[[str], object],
 ) -> None:

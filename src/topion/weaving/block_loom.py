@@ -1,7 +1,7 @@
 """The loom of voxel rooms: rule books of three levels, and the blocks they give to cells.
 
-A look is one number for a block and its turn: the block's place in the project's table, five
-bits up, and the turn below.  All books run through the Automaton, nine rows of three cells.
+A tile is one number for a block and its turn: the block's place in the project's table, TURN_BITS
+up, and the turn below.  All books run through the Automaton, nine rows of three cells.
 """
 
 from __future__ import annotations
@@ -14,14 +14,13 @@ from numpy.typing import NDArray
 
 from topion.grid.arrays import BEYOND, CellList, MaterialIds, TileIds
 from topion.grid.hashing import variant_bytes
+from topion.model.solid import TURN_BITS
 from topion.model.tileset import TileRef
-from topion.weaving.card import CompiledBook, compile_book
+from topion.weaving.compiled import CompiledBook, compile_book
 from topion.weaving.loom import neighbours
 from topion.weaving.rules import RuleBook
 from topion.weaving.why import Why, answer
 
-TURN_BITS = 5
-TURN_MASK = (1 << TURN_BITS) - 1
 _STRIP_CELLS = 1 << 20
 _LEVEL_ROWS = 4099  # rows of variant bytes from one level to the next; prime, above any side
 
@@ -30,7 +29,7 @@ OFFSETS_27.flags.writeable = False
 
 
 class BlockLoom:
-    """Weaves (z, y, x) cells of material ids into looks; the same calls as Loom."""
+    """Weaves (z, y, x) cells of material ids into blocks and turns; the same calls as Loom."""
 
     rim = 1
     reach = 1
@@ -44,37 +43,37 @@ class BlockLoom:
         block_names: tuple[str, ...],
     ) -> None:
         self.materials = materials
-        looks = _Looks(block_names)
+        numbers = _Numbers(block_names)
         self._compiled: dict[int, CompiledBook] = {}
         for number, name in enumerate(materials, 1):
             if name in books:
                 seed = seeds.get(name, 0)
                 self._compiled[number] = compile_book(
-                    name, materials, books, seed, looks, deep=True
+                    name, materials, books, seed, numbers, deep=True
                 )
 
     # --- whole arrays ---------------------------------------------------------------------
 
     def whole(self, material: MaterialIds) -> TileIds:
-        """(d, h, w) looks of a whole room."""
+        """(d, h, w) tiles of a whole room."""
         padded = np.full(tuple(side + 2 for side in material.shape), BEYOND, np.uint16)
         padded[1:-1, 1:-1, 1:-1] = material
         return self.padded(padded, (0, 0, 0))
 
     def padded(self, cells: MaterialIds, origin: tuple[int, ...], rim: bool = True) -> TileIds:
-        """(d, h, w) looks of (d + 2, h + 2, w + 2) materials; beyond the room stands BEYOND.
+        """(d, h, w) tiles of (d + 2, h + 2, w + 2) materials; beyond the room stands BEYOND.
 
         origin : the cell of the room at the first look, for the choice of variants.
         """
         depth, height, width = (side - 2 for side in cells.shape)
-        looks = np.zeros((depth, height, width), np.uint16)
+        tiles = np.zeros((depth, height, width), np.uint16)
         levels = max(1, _STRIP_CELLS // max(1, height * width))
         for low in range(0, depth, levels):
             high = min(depth, low + levels)
-            self._strip(cells[low : high + 2], looks[low:high], (origin[0] + low, *origin[1:]))
-        return looks
+            self._strip(cells[low : high + 2], tiles[low:high], (origin[0] + low, *origin[1:]))
+        return tiles
 
-    def _strip(self, cells: MaterialIds, looks: TileIds, origin: tuple[int, ...]) -> None:
+    def _strip(self, cells: MaterialIds, tiles: TileIds, origin: tuple[int, ...]) -> None:
         inner = cells[1:-1, 1:-1, 1:-1]
         counts = np.bincount(inner.reshape(-1), minlength=2)
         for material in np.flatnonzero(counts).tolist():
@@ -91,34 +90,21 @@ class BlockLoom:
             if found is None:
                 around = neighbours(cells, np.stack(here, axis=1) + 1, OFFSETS_27)
                 found = book.weave_around(around, variants)
-            looks[here] = found
-
-    # --- planes of a layer ----------------------------------------------------------------
-
-    def planes(self, looks: TileIds) -> dict[str, np.ndarray]:
-        """Looks as the planes of a layer keep them."""
-        return {
-            "block": np.asarray(looks >> TURN_BITS, np.uint16),
-            "turn": np.asarray(looks & TURN_MASK, np.uint8),
-        }
-
-    def tiles(self, planes: Mapping[str, np.ndarray]) -> TileIds:
-        """The looks that the planes of a layer hold."""
-        return looks_of(planes["block"], planes["turn"])
+            tiles[here] = found
 
     # --- single cells ---------------------------------------------------------------------
 
     def around(self, around: MaterialIds, at: CellList) -> TileIds:
-        """(n,) looks from (n, 27) materials round (n, 3) cells."""
+        """(n,) tiles from (n, 27) materials round (n, 3) cells."""
         centre = around[:, 13]
         variants = _variants(at)
-        looks = np.zeros(len(at), np.uint16)
+        tiles = np.zeros(len(at), np.uint16)
         for material in np.unique(centre).tolist():
             book = self._compiled.get(material)
             if book is not None:
                 here = np.flatnonzero(centre == material)
-                looks[here] = book.weave_around(around[here], variants[here])
-        return looks
+                tiles[here] = book.weave_around(around[here], variants[here])
+        return tiles
 
     # --- answers --------------------------------------------------------------------------
 
@@ -129,8 +115,8 @@ class BlockLoom:
             return None
         at = np.array([cell], np.intp)
         book = self._compiled[number]
-        card = book.card_for(neighbours(material, at, OFFSETS_27))
-        return answer(self.materials[number - 1], book, card, int(_variants(at)[0]))
+        rule = book.rule_for(neighbours(material, at, OFFSETS_27))
+        return answer(self.materials[number - 1], book, rule, int(_variants(at)[0]))
 
     def uncovered(self, material: MaterialIds) -> NDArray[np.intp]:
         """(n, 3) cells where no rule fits."""
@@ -139,11 +125,11 @@ class BlockLoom:
             cells = np.argwhere(material == number) if not book.always_fits else parts[0]
             if len(cells):
                 around = neighbours(material, cells, OFFSETS_27)
-                parts.append(cells[book.first_cards(around) < 0])
+                parts.append(cells[book.first_rules(around) < 0])
         return np.concatenate(parts)
 
 
-class _Looks(Mapping[TileRef, int]):
+class _Numbers(Mapping[TileRef, int]):
     """The number of every block in every turn, without a table of them all."""
 
     def __init__(self, block_names: tuple[str, ...]) -> None:
@@ -152,7 +138,7 @@ class _Looks(Mapping[TileRef, int]):
     def __getitem__(self, ref: TileRef) -> int:
         if not ref.is_block:
             raise KeyError(ref)
-        return self._numbers[ref.slot] << TURN_BITS | ref.turn
+        return block_tile(self._numbers[ref.slot], ref.turn)
 
     def __iter__(self):  # type: ignore[no-untyped-def]
         return iter(TileRef("", name) for name in self._numbers)
@@ -161,9 +147,9 @@ class _Looks(Mapping[TileRef, int]):
         return len(self._numbers)
 
 
-def looks_of(blocks: np.ndarray, turns: np.ndarray) -> TileIds:
-    """Looks from the planes `block` and `turn`."""
-    return np.asarray(blocks.astype(np.uint16) << TURN_BITS | turns, np.uint16)
+def block_tile(number: int, turn: int) -> int:
+    """The number in cells of a block, by its place in the project's table from 1, and its turn."""
+    return number << TURN_BITS | turn
 
 
 def _variants(cells: CellList) -> NDArray[np.uint8]:

@@ -17,7 +17,7 @@ from topion.grid.arrays import BEYOND, CellList, MaterialIds, TileIds
 from topion.grid.hashing import variant_bytes, variant_row, variant_starts, variant_window
 from topion.grid.neighbours import OFFSETS_8, window_offsets
 from topion.model.tileset import TileRef
-from topion.weaving.card import CompiledBook, compile_book
+from topion.weaving.compiled import CompiledBook, compile_book
 from topion.weaving.rules import RuleBook
 from topion.weaving.why import Why, answer
 
@@ -217,16 +217,6 @@ class Loom:
             around = cells[ys[:, None] + offsets[:, 0] + 2, xs[:, None] + offsets[:, 1] + 2]
             tiles[ys, xs] = self._around(around, ys + origin[0], xs + origin[1])
 
-    # --- planes of a layer ----------------------------------------------------------------
-
-    def planes(self, tiles: TileIds) -> dict[str, np.ndarray]:
-        """Tiles as the planes of a layer keep them."""
-        return {"tile": tiles}
-
-    def tiles(self, planes: Mapping[str, np.ndarray]) -> TileIds:
-        """The tiles that the planes of a layer hold."""
-        return planes["tile"]
-
     # --- single cells ---------------------------------------------------------------------
 
     @property
@@ -265,9 +255,9 @@ class Loom:
             return None
         at = np.array([cell], np.intp)
         book = self._compiled[number]
-        card = book.card_for(neighbours(material, at, window_offsets(2)))
+        rule = book.rule_for(neighbours(material, at, window_offsets(2)))
         byte = int(variant_bytes(at[:, 0], at[:, 1])[0])
-        return answer(self.materials[number - 1], book, card, byte)
+        return answer(self.materials[number - 1], book, rule, byte)
 
     def uncovered(self, material: MaterialIds) -> NDArray[np.intp]:
         """(n, 2) cells where no rule fits: they show the last resort, or nothing."""
@@ -276,7 +266,7 @@ class Loom:
             cells = np.argwhere(material == number) if not book.always_fits else parts[0]
             if len(cells):
                 around = neighbours(material, cells, window_offsets(2))
-                parts.append(cells[book.first_cards(around) < 0])
+                parts.append(cells[book.first_rules(around) < 0])
         return np.concatenate(parts)
 
 

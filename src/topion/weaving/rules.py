@@ -4,19 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Literal, NamedTuple
+from typing import Annotated, Literal, NamedTuple
 
 import numpy as np
 
 from topion.errors import BadValue
 from topion.grid.orient import composed_turns
 from topion.grid.turns import composed, turned
+from topion.model.refs import Ref
 from topion.model.tileset import TileRef
 
 SAME, OPEN, ANY = "same", "open", "any"
 NAMED = "is "  # a mark `is Boardwalk` asks for that material
-Marks = tuple[tuple[str, ...], ...]
-_NOTHING: Marks = ((ANY,) * 3,) * 3
+Mark = Annotated[str, Ref("materials", before=NAMED)]
+CardOfMarks = tuple[tuple[Mark, ...], ...]
+_NOTHING: CardOfMarks = ((ANY,) * 3,) * 3
 
 
 @dataclass(frozen=True)
@@ -43,13 +45,13 @@ class Rule:
     """
 
     name: str
-    marks: Marks
+    marks: CardOfMarks
     variants: tuple[Variant, ...]
     turned: bool = False
     mirrored: bool = False
     turns_tile: bool = True
-    above: Marks = ()
-    below: Marks = ()
+    above: CardOfMarks = ()
+    below: CardOfMarks = ()
 
     def __post_init__(self) -> None:
         deep = bool(self.above or self.below) or any(v.tile.is_block for v in self.variants)
@@ -87,9 +89,9 @@ class RuleBook:
     """
 
     rules: tuple[Rule, ...] = ()
-    joins: tuple[str, ...] = ()
+    joins: tuple[Annotated[str, Ref("materials")], ...] = ()
     beyond: Literal["same", "open"] = "same"
-    falls_back_to: str = ""
+    falls_back_to: Annotated[str, Ref("materials")] = ""
     last_resort: TileRef | None = None
 
     def tiles_used(self) -> Iterator[TileRef]:
@@ -121,19 +123,19 @@ def orientations(rule: Rule) -> list[Orientation]:
     return list(found.values())
 
 
-def _levels(rule: Rule) -> tuple[Marks, Marks]:
+def _levels(rule: Rule) -> tuple[CardOfMarks, CardOfMarks]:
     """The cards below and above; one that is not given asks for nothing."""
     return rule.below or _NOTHING, rule.above or _NOTHING
 
 
-def _asked(rule: Rule) -> Marks:
+def _asked(rule: Rule) -> CardOfMarks:
     """The card of the level, its middle not looked at."""
     rows = [list(row) for row in rule.marks]
     rows[len(rows) // 2][len(rows) // 2] = ANY
     return tuple(tuple(row) for row in rows)
 
 
-def _oriented(card: Marks, orientation: Orientation) -> list[list[str]]:
+def _oriented(card: CardOfMarks, orientation: Orientation) -> list[list[str]]:
     rows: list[list[str]] = turned(np.array(card), *orientation).tolist()
     return rows
 

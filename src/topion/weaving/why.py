@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from topion.model.tileset import TileRef
-from topion.weaving.card import Card, CompiledBook
+from topion.weaving.compiled import CompiledBook, OrientedRule
 
 
 @dataclass(frozen=True)
@@ -23,19 +23,19 @@ class Why:
     book: str  # whose rule it is: the material's own, or the one it falls back to
 
 
-def answer(material: str, book: CompiledBook, card: Card | None, byte: int) -> Why:
-    """The answer for the first card that fits, or None, and the variant byte of the cell."""
-    if card is None:
+def answer(material: str, book: CompiledBook, rule: OrientedRule | None, byte: int) -> Why:
+    """The answer for the first rule that fits, or None, and the variant byte of the cell."""
+    if rule is None:
         return Why(material, 0, "", 0, False, 0, 0, book.last_resort, material)
-    variant = int(card.variant_of_byte[byte])
+    variant = int(rule.variant_of_byte[byte])
     return Why(
         material,
-        card.number,
-        card.name,
-        card.orientation.turn,
-        card.orientation.mirrored,
+        rule.number,
+        rule.name,
+        rule.orientation.turn,
+        rule.orientation.mirrored,
         variant,
-        len(card.tiles),
-        card.refs[variant],
-        card.book,
+        len(rule.tiles),
+        rule.refs[variant],
+        rule.book,
     )

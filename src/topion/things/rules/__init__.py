@@ -1,18 +1,20 @@
-"""Placement rules, one module each.
+"""Placement rules, one module each; prefabs, fields, strokes, ghost and survey know them all.
 
-A rule is a small dataclass with a `kind`, a plain `sentence` and a `check`.  To add one,
-write its module and name it here; prefabs, fields, the ghost and the survey then know it.
+Every rule defined in a module of this folder is found by itself: to add one, write its module
+after `headroom.py`.  An extension calls `register_kinds(PlacementRule, ItsRule)`.
 """
 
 from topion.model.plain import register_kinds
 from topion.model.prefab import PlacementRule
+from topion.modules import classes_in
 from topion.things.rules.at_most import AtMost
 from topion.things.rules.clear_of import ClearOf
 from topion.things.rules.headroom import Headroom
 from topion.things.rules.keeps_cells import KeepsCells
+from topion.things.rules.kind import RuleKind
 from topion.things.rules.level_footing import LevelFooting
 from topion.things.rules.on import NotOn, On
 
-register_kinds(PlacementRule, On, NotOn, ClearOf, KeepsCells, AtMost, LevelFooting, Headroom)
+register_kinds(PlacementRule, *classes_in(__name__, RuleKind))
 
-__all__ = ["AtMost", "ClearOf", "Headroom", "KeepsCells", "LevelFooting", "NotOn", "On"]
+__all__ = ["AtMost", "ClearOf", "Headroom", "KeepsCells", "LevelFooting", "NotOn", "On", "RuleKind"]

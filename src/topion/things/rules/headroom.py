@@ -10,10 +10,11 @@ import numpy as np
 from topion.errors import BadValue
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
+from topion.things.rules.kind import RuleKind
 
 
 @dataclass(frozen=True)
-class Headroom:
+class Headroom(RuleKind):
     """At least `cells` open cells from its feet upwards, over all of its footprint."""
 
     kind: ClassVar[str] = "headroom"

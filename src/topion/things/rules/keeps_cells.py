@@ -9,13 +9,15 @@ import numpy as np
 
 from topion.things.ground import Ground, Spots, Taken
 from topion.things.rules.answer import Answer
+from topion.things.rules.kind import OwnLaid, RuleKind
 
 
 @dataclass(frozen=True)
-class KeepsCells:
+class KeepsCells(RuleKind):
     """Nothing else may stand where it stands; others that come later are refused too."""
 
     kind: ClassVar[str] = "keeps its cells"
+    keeps: ClassVar[bool] = True
 
     def sentence(self) -> str:
         return "keeps its cells for itself"
@@ -25,6 +27,9 @@ class KeepsCells:
 
     def reason(self, measured: object) -> tuple[str, str, str]:
         return f"{measured} stands here", str(measured), "free"
+
+    def among(self, ground: Ground, spots: Spots) -> OwnLaid | None:
+        return _Bodies(spots)
 
     def check(self, ground: Ground, spots: Spots) -> Answer:
         return taken_answer(ground, ground.taken_cells, spots)
@@ -41,3 +46,20 @@ def taken_answer(ground: Ground, taken: Taken, spots: Spots) -> Answer:
     answer.cells[refused] = spots.bodies[refused, first]
     answer.measured[refused] = ground.standing.prefabs[answer.offender[refused]]
     return answer
+
+
+class _Bodies:
+    """The cells that the bodies of a stroke have taken."""
+
+    def __init__(self, spots: Spots) -> None:
+        self._bodies = spots.bodies
+        self._taken: set[tuple[int, ...]] = set()
+
+    def _body(self, row: int) -> list[tuple[int, ...]]:
+        return list(map(tuple, self._bodies[row].tolist()))
+
+    def allows(self, row: int) -> bool:
+        return self._taken.isdisjoint(self._body(row))
+
+    def add(self, row: int) -> None:
+        self._taken.update(self._body(row))

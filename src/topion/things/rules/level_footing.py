@@ -9,10 +9,11 @@ import numpy as np
 
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
+from topion.things.rules.kind import RuleKind
 
 
 @dataclass(frozen=True)
-class LevelFooting:
+class LevelFooting(RuleKind):
     """Under every column of its footprint something carries, at one height."""
 
     kind: ClassVar[str] = "level footing"

@@ -3,23 +3,28 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 import numpy as np
 
+from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
+from topion.things.rules.kind import RuleKind
 
 
 @dataclass(frozen=True)
-class On:
+class On(RuleKind):
     """Stands only on these materials, by what lies uppermost."""
 
     kind: ClassVar[str] = "on"
-    materials: tuple[str, ...]
+    materials: tuple[Annotated[str, Ref("materials")], ...]
 
     def sentence(self) -> str:
         return f"stands on {' or '.join(self.materials)}"
+
+    def grounds(self) -> tuple[str, ...]:
+        return self.materials
 
     def short(self) -> str:
         return f"off the {'/'.join(m.lower() for m in self.materials)}"
@@ -32,11 +37,11 @@ class On:
 
 
 @dataclass(frozen=True)
-class NotOn:
+class NotOn(RuleKind):
     """Never stands on these materials, by what lies uppermost."""
 
     kind: ClassVar[str] = "not on"
-    materials: tuple[str, ...]
+    materials: tuple[Annotated[str, Ref("materials")], ...]
 
     def sentence(self) -> str:
         return f"never stands on {' or '.join(self.materials)}"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -14,16 +14,15 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QSpinBox,
     QVBoxLayout,
+    QWidget,
 )
 
 from topion.formats.mesh_in import model_from_file
 from topion.model.solid import LONGEST_MODEL, VoxelModel
 from topion.scripting import plan_model
-from topion.view import look
+from topion.view import style
+from topion.view.host import Host
 from topion.view.tasks import run_task
-
-if TYPE_CHECKING:
-    from topion.view.window import Window
 
 _INTO = {"prefab": "a prefab, 16 voxels to a cell", "block": "a block, at most 16 voxels",
          "room": "this room, a cell a voxel"}  # fmt: skip
@@ -33,9 +32,9 @@ _UP = {"usual for its kind": None, "y": "y", "z": "z"}
 class MeshDialog(QDialog):
     """Reads and voxelises off the GUI thread; what is refused is said in the dialog."""
 
-    def __init__(self, window: Window, path: Path) -> None:
-        super().__init__(window)
-        self.main, self.path = window, path
+    def __init__(self, parent: QWidget, host: Host, path: Path) -> None:
+        super().__init__(parent)
+        self.host, self.path = host, path
         self.setWindowTitle(f"Bring in {path.name}")
         self.name = QLineEdit(path.stem)
         self.size_voxels = QSpinBox()
@@ -43,7 +42,7 @@ class MeshDialog(QDialog):
         self.size_voxels.setValue(32)
         self.size_voxels.setToolTip("Voxels along its longest side")
         self.into = QComboBox()
-        session = window.session
+        session = host.session
         for key, words in _INTO.items():
             if key != "room" or (session.has_room and session.room.info.axes == 3):
                 self.into.addItem(words, key)
@@ -56,7 +55,7 @@ class MeshDialog(QDialog):
         form.addRow("Axis that points up", self.up)
         self.problem = QLabel()
         self.problem.setWordWrap(True)
-        self.problem.setStyleSheet(f"color: {look.name('buoy')}")
+        self.problem.setStyleSheet(f"color: {style.name('buoy')}")
         buttons = QDialogButtonBox()
         make = buttons.addButton("Bring it in", QDialogButtonBox.ButtonRole.AcceptRole)
         if make is not None:
@@ -72,7 +71,7 @@ class MeshDialog(QDialog):
     def bring_in(self) -> None:
         size, up = self.size_voxels.value(), _UP[self.up.currentText()]
         run_task(
-            self.main,
+            self.parentWidget() or self,
             f"Bringing in {self.path.name}",
             lambda step: model_from_file(self.path, size, up=up, step=step),  # type: ignore[arg-type]
             self._came,
@@ -80,7 +79,7 @@ class MeshDialog(QDialog):
         )
 
     def _came(self, model: VoxelModel) -> None:
-        session, into = self.main.session, self.into.currentData()
+        session, into = self.host.session, self.into.currentData()
         name = self.name.text().strip() or self.path.stem
         said: list[str] = []
         session.said.connect(said.append)
@@ -93,15 +92,15 @@ class MeshDialog(QDialog):
             return
         self.accept()
         if name in session.project.brushes:
-            session.take("left", name)
-            self.main.rack.show_bay("Things" if into == "prefab" else "Built")
+            session.hands.take("left", name)
+            self.host.show_bay("Things" if into == "prefab" else "Built")
 
     def _place(self, model: VoxelModel, into: str) -> tuple[Any, ...]:
         """In the middle of the room, on the work plane."""
         if into != "room":
             return ()
-        session = self.main.session
+        session = self.host.session
         _, height, width = session.room.info.size
-        level = session.work.level if session.work.axis == 0 else 0
+        level = session.planes.here.level if session.planes.here.axis == 0 else 0
         corner = (level, (height - model.size[1]) // 2, (width - model.size[2]) // 2)
         return session.room_name, corner

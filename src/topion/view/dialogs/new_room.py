@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+import itertools
 
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -14,25 +14,24 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QSpinBox,
     QVBoxLayout,
+    QWidget,
 )
 
 from topion.errors import TopionError
 from topion.model.room import LONGEST_SIDE, LONGEST_VOXEL_SIDE
-from topion.view import look
-
-if TYPE_CHECKING:
-    from topion.view.window import Window
+from topion.view import style
+from topion.view.host import Host
 
 
 class NewRoom(QDialog):
     """Name, kind, size in cells and cell size; a refusal is shown in the dialog."""
 
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self.main = window
+    def __init__(self, parent: QWidget, host: Host) -> None:
+        super().__init__(parent)
+        self.host = host
         self.setWindowTitle("New room")
-        taken = window.session.project.rooms
-        name = next(n for n in (f"Room {i}" for i in range(1, 9999)) if n not in taken)
+        taken = host.session.project.rooms
+        name = next(n for n in (f"Room {i}" for i in itertools.count(1)) if n not in taken)
         self.name = QLineEdit(name)
         self.width_cells, self.height_cells = self._spin(64), self._spin(40)
         self.cell = self._spin(16, 512)
@@ -42,8 +41,8 @@ class NewRoom(QDialog):
         self.levels = self._spin(24, LONGEST_VOXEL_SIDE)
         self.levels.setToolTip("Levels of a voxel room, from its floor to its ceiling")
         self.kind.currentIndexChanged.connect(self._show_kind)
-        if window.session.has_room:
-            self.cell.setValue(window.session.room.info.cell_px)
+        if host.session.has_room:
+            self.cell.setValue(host.session.room.info.cell_px)
         size = QHBoxLayout()
         for widget in (self.width_cells, QLabel("×"), self.height_cells, QLabel("cells")):
             size.addWidget(widget)
@@ -55,7 +54,7 @@ class NewRoom(QDialog):
         form.addRow("Cell, px", self.cell)
         self.problem = QLabel()
         self.problem.setWordWrap(True)
-        self.problem.setStyleSheet(f"color: {look.name('buoy')}")
+        self.problem.setStyleSheet(f"color: {style.name('buoy')}")
         buttons = QDialogButtonBox()
         make = buttons.addButton("Make the room", QDialogButtonBox.ButtonRole.AcceptRole)
         if make is not None:
@@ -87,15 +86,9 @@ class NewRoom(QDialog):
         if self.kind.currentIndex() == 1:
             size = (self.levels.value(), *size)
         try:
-            room = self.main.session.handle.add_room(self.name.text(), size, self.cell.value())
+            room = self.host.session.handle.add_room(self.name.text(), size, self.cell.value())
         except TopionError as problem:
             self.problem.setText(str(problem))
             return
         self.accept()
-        self.main.session.open_room(room.name)
-
-
-def ask_new_room(window: Window) -> NewRoom:
-    dialog = NewRoom(window)
-    dialog.open()
-    return dialog
+        self.host.session.open_room(room.name)

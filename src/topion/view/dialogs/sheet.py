@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import (
@@ -15,20 +15,19 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QSpinBox,
     QVBoxLayout,
+    QWidget,
 )
 
-from topion.brushes.library import put_tileset
+from topion.edit.library import put_tileset
 from topion.errors import TopionError
 from topion.formats.sheet import SlotCount, count_slots, propose_cut, tileset_from
 from topion.model.picture import Picture
 from topion.model.tileset import Cut
 from topion.pictures.png import read_png_file
-from topion.view import look
+from topion.view import style
 from topion.view.dialogs.sheet_view import SheetView
+from topion.view.host import Host
 from topion.view.tasks import Worker
-
-if TYPE_CHECKING:
-    from topion.view.window import Window
 
 
 class SheetDialog(QDialog):
@@ -40,9 +39,11 @@ class SheetDialog(QDialog):
         sheet = read_png_file(path)
         return sheet, propose_cut(sheet.rgba)
 
-    def __init__(self, window: Window, path: Path, sheet: Picture, proposed: Cut | None) -> None:
-        super().__init__(window)
-        self.main, self.path, self.sheet = window, path, sheet
+    def __init__(
+        self, parent: QWidget, host: Host, path: Path, sheet: Picture, proposed: Cut | None
+    ) -> None:
+        super().__init__(parent)
+        self.host, self.path, self.sheet = host, path, sheet
         self.proposed = proposed
         self._counting: Worker | None = None
         self._old: list[Worker] = []
@@ -82,9 +83,9 @@ class SheetDialog(QDialog):
     def _build_form(self) -> None:
         height, width = self.sheet.size_px
         title = QLabel(self.path.name)
-        title.setFont(look.font(16, bold=True))
+        title.setFont(style.font(16, bold=True))
         facts = QLabel(f"{width} × {height} px")
-        facts.setStyleSheet(f"color: {look.name('soft')}")
+        facts.setStyleSheet(f"color: {style.name('soft')}")
         tile = QHBoxLayout()
         tile.addWidget(self.tile_w)
         tile.addWidget(QLabel("×"))
@@ -113,7 +114,7 @@ class SheetDialog(QDialog):
         cancel.clicked.connect(self.reject)
         self.problem = QLabel()
         self.problem.setWordWrap(True)
-        self.problem.setStyleSheet(f"color: {look.name('buoy')}")
+        self.problem.setStyleSheet(f"color: {style.name('buoy')}")
         side = QVBoxLayout()
         side.setSpacing(8)
         for part in (title, facts):
@@ -195,9 +196,9 @@ class SheetDialog(QDialog):
         name = self.name.text().strip() or self.path.stem
         try:
             tileset = tileset_from(self.sheet, name, self.cut(), self.path.name)
-            self.main.session.handle.history.apply(put_tileset(self.main.session.project, tileset))
+            self.host.session.handle.history.apply(put_tileset(self.host.session.project, tileset))
         except TopionError as problem:
             self.problem.setText(str(problem))
             return
         self.accept()
-        self.main.show_sheets()
+        self.host.show_sheets()

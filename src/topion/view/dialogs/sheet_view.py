@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from topion.grid.boxes import Box
 from topion.model.picture import Picture
 from topion.model.tileset import Cut
-from topion.view import look
+from topion.view import style
 from topion.view.table.compose import image_of
 
 _CHECK_PX = 8
@@ -87,7 +87,7 @@ class SheetView(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), look.ink("table"))
+        painter.fillRect(self.rect(), style.ink("table"))
         if self.image is None:
             return
         self._place()
@@ -108,7 +108,7 @@ class SheetView(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(QColor(255, 255, 255, 230), 5))
             painter.drawRect(rect)
-            painter.setPen(QPen(look.ink("buoy"), 2.4))
+            painter.setPen(QPen(style.ink("buoy"), 2.4))
             painter.drawRect(rect)
 
     def _paint_checks(self, painter: QPainter, target: QRectF) -> None:
@@ -132,7 +132,7 @@ class SheetView(QWidget):
         pitch = min(cut.tile) * self._zoom
         if pitch < 3:
             return
-        lines = QColor(20, 26, 30, 70) if self.selectable else look.ink("buoy", 190)
+        lines = QColor(20, 26, 30, 70) if self.selectable else style.ink("buoy", 190)
         painter.setPen(QPen(lines, 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         first, last = self._seen_slots()

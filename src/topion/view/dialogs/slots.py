@@ -2,25 +2,32 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from collections.abc import Callable
+from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
-from topion.brushes.library import put_brush
-from topion.brushes.models import with_brush
 from topion.brushes.slots import block_of, mosaic_of, stamp_of, weave_of
+from topion.edit.library import put_brush
+from topion.edit.models import with_brush
 from topion.errors import TopionError
 from topion.grid.boxes import Box
 from topion.model.tileset import TileSet
-from topion.view import look
+from topion.view import style
 from topion.view.dialogs.sheet_view import SheetView
+from topion.view.host import Host
 
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-
-if TYPE_CHECKING:
-    from topion.view.window import Window
 
 
 class SheetChoice(QComboBox):
@@ -29,29 +36,29 @@ class SheetChoice(QComboBox):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
         painter = QPainter(self)
-        painter.setPen(look.ink("soft"))
+        painter.setPen(style.ink("soft"))
         painter.drawText(self.rect().adjusted(0, 0, -10, 0), _RIGHT, "▾")
 
 
 class SlotsDialog(QDialog):
     """Stays open beside the table; drag over slots to mark a block."""
 
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self.main = window
+    def __init__(self, parent: QWidget, host: Host, bring_in: Callable[[], object]) -> None:
+        super().__init__(parent)
+        self.host = host
         self.setWindowTitle("Sheets")
         self.resize(560, 600)
         self.sheets = SheetChoice()
         self.sheets.setAccessibleName("Sheet")
         self.sheets.activated.connect(lambda _: self._show_sheet())
         self.more = QPushButton("Bring in another…")
-        self.more.clicked.connect(window.files.bring_in_sheet)
+        self.more.clicked.connect(lambda _: bring_in())
         self.view = SheetView()
         self.view.selectable = True
         self.view.setToolTip("Drag to mark slots; wheel zooms, middle drag moves")
         self.view.marked.connect(lambda _: self._tell())
         self.told = QLabel()
-        self.told.setStyleSheet(f"color: {look.name('soft')}")
+        self.told.setStyleSheet(f"color: {style.name('soft')}")
         head = QHBoxLayout()
         head.addWidget(self.sheets, 1)
         head.addWidget(self.more)
@@ -78,7 +85,7 @@ class SlotsDialog(QDialog):
         layout.addLayout(foot)
 
     def refresh(self) -> None:
-        names = list(self.main.session.project.tilesets)
+        names = list(self.host.session.project.tilesets)
         if names != [self.sheets.itemText(i) for i in range(self.sheets.count())]:
             self.sheets.clear()
             self.sheets.addItems(names)
@@ -87,7 +94,7 @@ class SlotsDialog(QDialog):
         self._tell()
 
     def tileset(self) -> TileSet:
-        found: TileSet = self.main.session.project.tileset(self.sheets.currentText())
+        found: TileSet = self.host.session.project.tileset(self.sheets.currentText())
         return found
 
     def _show_sheet(self) -> None:
@@ -114,7 +121,7 @@ class SlotsDialog(QDialog):
         box = self.view.selection
         if box is None:
             return
-        session = self.main.session
+        session = self.host.session
         if what == "block":
             self._take_block(box)
             return
@@ -125,14 +132,13 @@ class SlotsDialog(QDialog):
         except TopionError as problem:
             self.told.setText(str(problem))
             return
-        session.take("right" if what == "right" else "left", brush.name)
-        self.main.rack.show_bay("Stamps" if brush.kind == "stamp" else "Ground")
-        self.main.activateWindow()
-        self.main.table.setFocus()
+        session.hands.take("right" if what == "right" else "left", brush.name)
+        self.host.show_bay(brush.bay)
+        self.host.to_table()
 
     def _take_block(self, box: Box) -> None:
         """Make a block of the marked slots, and the brush that lays it."""
-        session = self.main.session
+        session = self.host.session
         taken = {*session.project.brushes, *session.project.blocks}
         try:
             block = block_of(self.tileset(), box, taken)
@@ -142,5 +148,5 @@ class SlotsDialog(QDialog):
             return
         self.told.setText(f"{block.name} lies in the bay Built of voxel rooms")
         if session.has_room and session.room.info.cells_kind == "blocks":
-            session.take("left", block.name)
-            self.main.rack.show_bay("Built")
+            session.hands.take("left", block.name)
+            self.host.show_bay("Built")

@@ -2,50 +2,45 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QDialog, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from topion.survey import Finding
 from topion.survey.at_cursor import lying_at
-from topion.view import look
-
-if TYPE_CHECKING:
-    from topion.view.window import Window
+from topion.view import style
+from topion.view.host import Host
+from topion.view.surveying import Surveying
 
 
 class SurveyDialog(QDialog):
     """All findings of all rooms."""
 
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self.main = window
+    def __init__(self, parent: QWidget, host: Host, surveying: Surveying) -> None:
+        super().__init__(parent)
+        self.host, self._surveying = host, surveying
+        surveying.changed.connect(self.refresh)
         self.setWindowTitle("Survey")
         self.resize(520, 320)
         self.told = QLabel()
-        self.told.setFont(look.font(15, bold=True))
+        self.told.setFont(style.font(15, bold=True))
         self.list = QListWidget()
         self.list.setAccessibleName("Findings")
         self.list.setStyleSheet(
-            f"QListWidget {{ background: {look.name('card')};"
-            f" border: 1px solid {look.name('line')};"
+            f"QListWidget {{ background: {style.name('card')};"
+            f" border: 1px solid {style.name('line')};"
             f" border-radius: 4px; }} QListWidget::item {{ padding: 6px; }}"
-            f" QListWidget::item:selected {{ background: {look.name('panel2')};"
-            f" color: {look.name('ink')}; }}"
+            f" QListWidget::item:selected {{ background: {style.name('panel2')};"
+            f" color: {style.name('ink')}; }}"
         )
         self.list.setWordWrap(True)
         self.list.itemClicked.connect(self._jump)
         self.list.itemActivated.connect(self._jump)
-        again = QPushButton("Check again")
-        again.clicked.connect(self.refresh)
         layout = QVBoxLayout(self)
         layout.addWidget(self.told)
         layout.addWidget(self.list, 1)
-        layout.addWidget(again, 0, Qt.AlignmentFlag.AlignRight)
 
     def refresh(self) -> None:
-        findings = self.main.session.handle.check()
+        findings = self._surveying.findings
         self.list.clear()
         for finding in findings:
             item = QListWidgetItem(finding.text())
@@ -53,17 +48,18 @@ class SurveyDialog(QDialog):
             self.list.addItem(item)
         count = len(findings)
         text = f"{count} finding{'s' if count != 1 else ''}"
-        self.told.setText(text if count else "Nothing found: all is well")
+        clean = "Looking…" if self._surveying.busy else "Nothing found: all is well"
+        self.told.setText(text if count else clean)
 
     def _jump(self, item: QListWidgetItem) -> None:
         finding: Finding = item.data(Qt.ItemDataRole.UserRole)
-        session = self.main.session
+        session = self.host.session
         if finding.room and finding.room != session.room_name:
             session.open_room(finding.room)
         if finding.cell is None:
             return
-        self.main.table.centre_on(finding.cell)
+        self.host.centre_on(finding.cell)
         for lying in lying_at(session.project, session.room, finding.cell):
             if lying.layer == finding.layer and lying.thing == finding.thing:
-                session.select(lying)
+                session.picked.pick(lying)
                 return

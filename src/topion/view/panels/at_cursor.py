@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QWidget
 
 from topion.render.portraits import ref_picture
 from topion.survey.at_cursor import Lying, lying_at
-from topion.view import look
+from topion.view import style
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 
@@ -41,11 +41,11 @@ class AtCursor(QWidget):
     def use(self, session: Session) -> None:
         self.session = session
         self._cell = None
-        session.cursor_moved.connect(self._soon)
+        session.moved.connect(self._soon)
         session.changed.connect(lambda _: self._soon())
         session.room_changed.connect(self._on_room)
-        session.hands_changed.connect(self._soon)
-        session.selection_changed.connect(self.update)
+        session.hands.changed.connect(self._soon)
+        session.picked.changed.connect(self.update)
         self.refresh()
 
     def _on_room(self) -> None:
@@ -83,14 +83,14 @@ class AtCursor(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
-        painter.setPen(look.ink("line"))
+        painter.setPen(style.ink("line"))
         painter.drawLine(12, 0, self.width() - 12, 0)
-        painter.setPen(look.ink("soft"))
-        painter.setFont(look.heading())
+        painter.setPen(style.ink("soft"))
+        painter.setFont(style.heading())
         where = f" · {', '.join(map(str, self._cell))}" if self._cell else ""
         painter.drawText(QRectF(12, 8, self.width(), 16), f"At cursor{where}")
         if not self.items:
-            painter.setFont(look.font(13))
+            painter.setFont(style.font(13))
             painter.drawText(QRectF(12, 32, self.width(), 18), "nothing lies here")
         for number, item in enumerate(self.items):
             self._paint_item(painter, number, item)
@@ -100,39 +100,39 @@ class AtCursor(QWidget):
 
     def _paint_item(self, painter: QPainter, number: int, item: Lying) -> None:
         row = self._row(number)
-        chosen = self.session.selected == item
+        chosen = self.session.picked.lying == item
         if chosen or number == self._hover:
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(look.ink("card" if chosen else "panel2"))
+            painter.setBrush(style.ink("card" if chosen else "panel2"))
             painter.drawRoundedRect(row, 4, 4)
             painter.setBrush(Qt.BrushStyle.NoBrush)
         picture = self._picture(item)
         frame = QRectF(row.left() + 6, row.top() + 6, 30, 30)
-        painter.fillRect(frame, look.ink("panel2"))
+        painter.fillRect(frame, style.ink("panel2"))
         if picture is not None:
             size = picture.size().scaled(30, 30, Qt.AspectRatioMode.KeepAspectRatio)
             target = QRectF(0, 0, size.width(), size.height())
             target.moveCenter(frame.center())
             painter.drawPixmap(target, picture, QRectF(picture.rect()))
-        painter.setPen(QPen(look.ink("line")))
+        painter.setPen(QPen(style.ink("line")))
         painter.drawRect(frame)
         left, wide = row.left() + 44, row.width() - 48
-        painter.setPen(look.ink("ink"))
-        bold = look.font(13, bold=True)
+        painter.setPen(style.ink("ink"))
+        bold = style.font(13, bold=True)
         painter.setFont(bold)
         metrics = painter.fontMetrics()
         name = metrics.elidedText(item.name, Qt.TextElideMode.ElideRight, int(wide))
         painter.drawText(QRectF(left, row.top() + 4, wide, 17), name)
         taken = metrics.horizontalAdvance(name) + 6
-        painter.setFont(look.font(13))
+        painter.setFont(style.font(13))
         if item.detail and wide - taken > 24:
             detail = painter.fontMetrics().elidedText(
                 item.detail, Qt.TextElideMode.ElideRight, int(wide - taken)
             )
-            painter.setPen(look.ink("buoy" if item.detail == REFUSED else "ink"))
+            painter.setPen(style.ink("buoy" if item.detail == REFUSED else "ink"))
             painter.drawText(QRectF(left + taken, row.top() + 4, wide - taken, 17), detail)
-        painter.setPen(look.ink("soft"))
-        painter.setFont(look.font(12))
+        painter.setPen(style.ink("soft"))
+        painter.setFont(style.font(12))
         told = item.why
         if item.tile is not None and item.layer in self.session.room.layers:
             told = f"{item.why} · {self.session.room.layers[item.layer].info.name}"
@@ -164,7 +164,7 @@ class AtCursor(QWidget):
         if event is not None:
             number = self._at(event.position().y())
             if 0 <= number < len(self.items) and self.items[number].layer:
-                self.session.select(self.items[number])
+                self.session.picked.pick(self.items[number])
 
     def _at(self, y: float) -> int:
         return int((y - 28) // _ROW) if y >= 28 else -1
@@ -174,6 +174,6 @@ class AtCursor(QWidget):
         if step is None or not self.items:
             event.ignore()
             return
-        chosen = self.session.selected
+        chosen = self.session.picked.lying
         at = self.items.index(chosen) + step if chosen in self.items else 0
-        self.session.select(self.items[at % len(self.items)])
+        self.session.picked.pick(self.items[at % len(self.items)])

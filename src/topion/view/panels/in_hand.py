@@ -10,16 +10,18 @@ from PyQt6.QtCore import QRect, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from topion.model.brush import Brush, Setting
+from topion.brushes.kind import BrushKind, Setting, brush_or_none
+from topion.things.field import Sows
 from topion.things.sowing import Tally, sow
 from topion.things.sowings import ready_sowing, sowing_of
-from topion.view import look
+from topion.view import style
+from topion.view.hands import Hand
 from topion.view.panels.rows import SettingRow
 from topion.view.panels.swatches import Swatches
-from topion.view.session import Hand, Session
+from topion.view.planes import WorkPlane
+from topion.view.session import Session
 from topion.view.table.overlay import hand_colour
 from topion.view.tasks import Worker
-from topion.view.work import Work
 
 _COUNTED_AT_ONCE = 8_000  # painted cells; larger fields are counted on a thread
 
@@ -32,7 +34,7 @@ class InHand(QWidget):
         self.session = session
         self.rows: dict[str, SettingRow] = {}
         self._brush_name = ""
-        self._pictured: Brush | None = None
+        self._pictured: BrushKind | None = None
         self.counting: Worker | None = None
         self._tally_soon = QTimer(self)  # after a stroke, not at each step of a slider
         self._tally_soon.setSingleShot(True)
@@ -49,7 +51,7 @@ class InHand(QWidget):
         self._tabs.addStretch(1)
         self._layout.addLayout(self._tabs)
         self._title = QLabel()
-        self._title.setFont(look.font(16, bold=True))
+        self._title.setFont(style.font(16, bold=True))
         self._summary = QLabel()
         self._summary.setWordWrap(True)
         self._summary.setContentsMargins(0, 0, 0, 6)
@@ -71,10 +73,10 @@ class InHand(QWidget):
 
     def use(self, session: Session) -> None:
         self.session = session
-        session.hands_changed.connect(self.refresh)
+        session.hands.changed.connect(self.refresh)
         session.room_changed.connect(self.refresh)
         session.changed.connect(lambda _: self.refresh())
-        session.work_changed.connect(self._show_work)
+        session.planes.changed.connect(self._show_work)
         session.room_changed.connect(self._show_work)
         self._brush_name = ""
         self.refresh()
@@ -82,7 +84,7 @@ class InHand(QWidget):
 
     def _show_work(self) -> None:
         """Rows for what strokes of any brush lie on in this room."""
-        work, room = self.session.work, self.session.has_room and self.session.room
+        work, room = self.session.planes.here, self.session.has_room and self.session.room
         settings = work.settings(room.info.size) if room else ()
         if [row.setting for row in self.work_rows.values()] != list(settings):
             _empty(self._work)
@@ -92,10 +94,10 @@ class InHand(QWidget):
 
     def _work_row(self, setting: Setting) -> SettingRow:
         def put(value: Any) -> None:
-            self.session.set_work(**vars(self.session.work.changed(setting.name, value)))
+            self.session.planes.set(**vars(self.session.planes.here.changed(setting.name, value)))
 
-        value = getattr(self.session.work, setting.name)
-        first = getattr(Work(), setting.name)
+        value = getattr(self.session.planes.here, setting.name)
+        first = getattr(WorkPlane(), setting.name)
         row = SettingRow(setting, value, first, setting.choices, put, lambda: None)  # type: ignore[arg-type]
         self._work.addWidget(row)
         return row
@@ -105,7 +107,7 @@ class InHand(QWidget):
         tab.setObjectName("plain")
         tab.setToolTip(f"Show what the {hand} button lays (H changes)")
         tab.setAccessibleName(f"Show the {hand} hand")
-        tab.clicked.connect(lambda: self.session.show_hand(hand))
+        tab.clicked.connect(lambda: self.session.hands.show(hand))
         self.tabs[hand] = tab
         return tab
 
@@ -113,35 +115,35 @@ class InHand(QWidget):
         """Show the brush anew; rows stay where it is the same brush."""
         session = self.session
         for hand, tab in self.tabs.items():
-            shown = hand == session.shown_hand
-            colour = look.name(hand_colour(hand) if shown else "soft")
-            line = look.name(hand_colour(hand)) if shown else "transparent"
+            shown = hand == session.hands.shown
+            colour = style.name(hand_colour(hand) if shown else "soft")
+            line = style.name(hand_colour(hand)) if shown else "transparent"
             tab.setStyleSheet(
                 f"color: {colour}; font-size: 11px; font-weight: bold; border-radius: 0;"
                 f" border-bottom: 2px solid {line}; padding: 1px 2px;"
             )
         self._show_work()
-        name = session.hands[session.shown_hand]
-        brush = session.project.brushes.get(name)
+        name = session.hands[session.hands.shown]
+        brush = brush_or_none(session.project, name)
         self._title.setText(name or "Empty")
-        self._summary.setStyleSheet(f"color: {look.name('soft')}")
+        self._summary.setStyleSheet(f"color: {style.name('soft')}")
         if brush is None:
             self._clear()
             self._summary.setText("Take a card from the rack below")
             self.tally.setVisible(False)
             self.swatches.setVisible(False)
             return
-        self._summary.setText(_said(brush))
+        self._summary.setText(brush.said())
         if name != self._brush_name:
             self._clear()
             self._brush_name = name
             for setting in brush.settings():
                 self._add_row(brush, setting)
-            for label, value in _facts(brush):
+            for label, value in brush.facts():
                 self._body.addWidget(_fact(label, value))
         for field, row in self.rows.items():
             row.show_value(getattr(brush, field))
-        self.tally.setVisible(brush.kind == "field")
+        self.tally.setVisible(isinstance(brush, Sows))
         self._tally_soon.start(40)
         if self._pictured is not brush:
             self._pictured = brush
@@ -152,7 +154,7 @@ class InHand(QWidget):
         self._brush_name = ""
         _empty(self._body)
 
-    def _add_row(self, brush: Brush, setting: Setting) -> None:
+    def _add_row(self, brush: BrushKind, setting: Setting) -> None:
         choices = setting.choices
         if callable(choices):
             choices = choices(self.session.project)
@@ -168,22 +170,22 @@ class InHand(QWidget):
         self._body.addWidget(row)
 
     def _set(self, field: str, value: Any) -> None:
-        brush = self.session.project.brushes.get(self._brush_name)
+        brush = brush_or_none(self.session.project, self._brush_name)
         if brush is not None:
-            self.session.set_field(brush, field, value)
+            self.session.hands.set_field(brush, field, value)
 
     def _show_tally(self) -> None:
         session = self.session
-        brush = session.project.brushes.get(self._brush_name)
-        layer_ids = []
-        if brush is not None and brush.kind == "field" and session.has_room:
+        brush = brush_or_none(session.project, self._brush_name)
+        layer_ids: list[str] = []
+        if isinstance(brush, Sows) and session.has_room:
             fields = session.room.bottom_up("field")
-            layer_ids = [i for i, layer in fields if layer.info.brush == brush.name]
+            layer_ids = [i for i, la in fields if la.info.brush == self._brush_name]
         if not layer_ids:
             self.tally.show_tally(Tally())
             return
         ready = ready_sowing(session.project, session.room, layer_ids[0])
-        density = session.room.layers[layer_ids[0]].planes["density"]
+        density = session.room.layers[layer_ids[0]].plane("density")
         if ready is None and int(np.count_nonzero(density)) > _COUNTED_AT_ONCE:
             self._count_aside(layer_ids[0])
             return
@@ -195,7 +197,7 @@ class InHand(QWidget):
         if self.counting is not None and self.counting.isRunning():
             self._tally_soon.start(200)
             return
-        snapshot, room_name = self.session.project.snapshot(), self.session.room_name
+        snapshot, room_name = self.session.project.frozen(), self.session.room_name
 
         def work(step: Any) -> Tally:
             return sow(snapshot, snapshot.room(room_name), layer_id).tally
@@ -218,31 +220,11 @@ def _empty(layout: QVBoxLayout) -> None:
             widget.deleteLater()
 
 
-def _default(brush: Brush, field: str) -> Any:
+def _default(brush: BrushKind, field: str) -> Any:
     for f in dataclasses.fields(brush):  # type: ignore[arg-type]
         if f.name == field:
             return f.default if f.default is not dataclasses.MISSING else getattr(brush, field)
     return getattr(brush, field)
-
-
-def _said(brush: Any) -> str:
-    if brush.kind == "field":
-        return f"field · sows {', '.join(s.prefab for s in brush.sown)}"
-    if brush.kind == "things":
-        return f"thing · places {brush.prefab}"
-    return str(brush.summary())
-
-
-def _facts(brush: Any) -> list[tuple[str, str]]:
-    """What the card also says, though it is not set here."""
-    found = []
-    if brush.layer:
-        found.append(("Lays on", brush.layer))
-    for rule in getattr(brush, "rules", ()) if brush.kind == "field" else ():
-        found.append(("Grows", rule.sentence().replace("stands ", "")))
-    if brush.kind == "weave":
-        found.append(("Beyond the room", brush.rules.beyond))
-    return found
 
 
 def _fact(label: str, value: str) -> QWidget:
@@ -250,7 +232,7 @@ def _fact(label: str, value: str) -> QWidget:
     line = QHBoxLayout(row)
     line.setContentsMargins(0, 3, 0, 3)
     left, right = QLabel(label), QLabel(value)
-    right.setFont(look.font(13, bold=True))
+    right.setFont(style.font(13, bold=True))
     right.setWordWrap(True)
     right.setAlignment(Qt.AlignmentFlag.AlignRight)
     line.addWidget(left)
@@ -275,7 +257,7 @@ class TallyBar(QWidget):
 
     def show_tally(self, tally: Tally) -> None:
         self._tally = tally
-        lines = QFontMetrics(look.font(12)).boundingRect(
+        lines = QFontMetrics(style.font(12)).boundingRect(
             QRect(0, 0, max(200, self.width()), 400), _WRAPPED, self._refused()
         )
         self.setFixedHeight(42 + max(18, lines.height()))
@@ -293,11 +275,11 @@ class TallyBar(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         tally = self._tally
-        painter.setFont(look.font(12, medium=True))
-        painter.setPen(look.ink("ink"))
+        painter.setFont(style.font(12, medium=True))
+        painter.setPen(style.ink("ink"))
         painter.drawText(QRectF(0, 6, self.width(), 16), f"{tally.placed} of {tally.wanted} placed")
         bar = QRectF(0, 26, self.width(), 9)
-        painter.fillRect(bar, look.ink("rail"))
+        painter.fillRect(bar, style.ink("rail"))
         total = max(1, tally.wanted, tally.placed + sum(n for _, n in tally.refused))
         x = 0.0
         counts = [(tally.placed, "tidal")]
@@ -305,10 +287,10 @@ class TallyBar(QWidget):
             counts.append((n, ("buoy", "ochre", "soft")[i % 3]))
         for count, colour in counts:
             wide = self.width() * count / total
-            painter.fillRect(QRectF(x, bar.top(), wide, bar.height()), look.ink(colour))
+            painter.fillRect(QRectF(x, bar.top(), wide, bar.height()), style.ink(colour))
             x += wide
-        painter.setFont(look.font(12))
-        painter.setPen(look.ink("soft"))
+        painter.setFont(style.font(12))
+        painter.setPen(style.ink("soft"))
         painter.drawText(QRectF(0, 39, self.width(), self.height() - 39), _WRAPPED, self._refused())
 
     def _refused(self) -> str:

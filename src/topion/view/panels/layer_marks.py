@@ -5,11 +5,11 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from topion.view import look
+from topion.view import style
 
 
 def paint_eye(painter: QPainter, rect: QRectF, shown: bool) -> None:
-    colour = look.ink("ink" if shown else "soft", 200 if shown else 130)
+    colour = style.ink("ink" if shown else "soft", 200 if shown else 130)
     painter.setPen(QPen(colour, 1.2))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     middle = rect.center()
@@ -22,7 +22,7 @@ def paint_eye(painter: QPainter, rect: QRectF, shown: bool) -> None:
 
 
 def paint_lock(painter: QPainter, rect: QRectF, locked: bool) -> None:
-    colour = look.ink("ochre" if locked else "soft", 255 if locked else 120)
+    colour = style.ink("ochre" if locked else "soft", 255 if locked else 120)
     painter.setPen(QPen(colour, 1.2))
     painter.setBrush(colour if locked else Qt.BrushStyle.NoBrush)
     middle = rect.center()

@@ -9,14 +9,15 @@ from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QAction, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QMenu, QPushButton, QWidget
 
-from topion.brushes.library import add_layer, set_layer
-from topion.model.room import Layer, LayerInfo
+from topion.edit.library import free_name
+from topion.edit.rooms import add_layer, set_layer
+from topion.model.layer import Layer, LayerInfo
 from topion.render.section import Side, section
-from topion.view import look
+from topion.view import style
 from topion.view.panels.layer_marks import paint_eye, paint_lock
 from topion.view.session import Session
 from topion.view.table.compose import wrapped
-from topion.view.work import ABOVE
+from topion.weaving.looms import made_of
 
 _TOP = 46
 _LAYER_PX = 22
@@ -41,7 +42,7 @@ class Levels(QWidget):
         self.turn = self._button("from the south", 26, "See the section from another side")
         self.turn.clicked.connect(self.turn_section)
         self.above = self._button("", 0, "How levels beyond the work plane are seen (N)")
-        self.above.clicked.connect(self.next_above)
+        self.above.clicked.connect(lambda: self.session.planes.next_above())
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(80)
@@ -53,20 +54,20 @@ class Levels(QWidget):
         made.setObjectName("plain")
         made.setToolTip(tip)
         made.setGeometry(6, top, 128, 20)
-        made.setFont(look.font(12))
+        made.setFont(style.font(12))
         return made
 
     def use(self, session: Session) -> None:
         self.session = session
         self._words = None
         session.changed.connect(lambda _: self._soon.start())
-        for signal in (session.room_changed, session.work_changed, session.selection_changed):
+        for signal in (session.room_changed, session.planes.changed, session.picked.changed):
             signal.connect(self.refresh)
         self.refresh()
 
     def refresh(self) -> None:
         self.turn.setText(f"from the {self.side}")
-        self.above.setText(f"above it: {self.session.work.above}")
+        self.above.setText(f"above it: {self.session.planes.here.above}")
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -104,11 +105,11 @@ class Levels(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), look.ink("panel"))
-        painter.setPen(look.ink("line"))
+        painter.fillRect(self.rect(), style.ink("panel"))
+        painter.setPen(style.ink("line"))
         painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
-        painter.setFont(look.heading())
-        painter.setPen(look.ink("soft"))
+        painter.setFont(style.heading())
+        painter.setPen(style.ink("soft"))
         painter.drawText(QRectF(10, 8, 120, 16), "Levels · section")
         if not self.session.has_room:
             return
@@ -117,7 +118,7 @@ class Levels(QWidget):
         self._paint_rows(painter)
         painter.setClipping(False)
         self.above.move(6, int(foot) + 6)
-        painter.setPen(look.ink("line"))
+        painter.setPen(style.ink("line"))
         painter.drawLine(10, int(foot) + 3, self.width() - 10, int(foot) + 3)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for layer_id, layer in self._layers():
@@ -125,12 +126,12 @@ class Levels(QWidget):
 
     def _paint_rows(self, painter: QPainter) -> None:
         image = self._section()
-        work, pitch = self.session.work, self._pitch()
+        work, pitch = self.session.planes.here, self._pitch()
         every = next(n for n in (1, 2, 4, 8, 16, 32, 64, 128, 256, 512) if n * pitch >= 13)
         for level in range(self._depth):
             row = self.row_rect(level)
             beyond = work.axis == 0 and level > work.level
-            painter.fillRect(row, look.ink("card"))
+            painter.fillRect(row, style.ink("card"))
             if not (beyond and work.above == "hidden"):
                 painter.setOpacity(_PALE[work.above] if beyond else 1.0)
                 source = QRectF(0, self._depth - 1 - level, image.width(), 1)
@@ -138,25 +139,25 @@ class Levels(QWidget):
                 painter.setOpacity(1.0)
             on_plane = work.axis == 0 and level == work.level
             if pitch > 12:
-                painter.setPen(QPen(look.ink("line")))
+                painter.setPen(QPen(style.ink("line")))
                 painter.drawRect(row)
             if level % every == 0 or on_plane:
-                painter.setPen(look.ink("buoy" if on_plane else "soft"))
-                painter.setFont(look.font(11, bold=on_plane))
+                painter.setPen(style.ink("buoy" if on_plane else "soft"))
+                painter.setFont(style.font(11, bold=on_plane))
                 if on_plane or abs(level - work.level) * pitch >= 12 or work.axis:
                     painter.drawText(
                         QRectF(0, row.center().y() - 8, 22, 16),
                         Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(level),
                     )  # fmt: skip
         if work.axis == 0:
-            painter.setPen(QPen(look.ink("buoy"), 2.2))
+            painter.setPen(QPen(style.ink("buoy"), 2.2))
             painter.drawRect(self.row_rect(work.level).adjusted(-1, -1, 1, 1))
         else:
             self._paint_upright(painter)
 
     def _paint_upright(self, painter: QPainter) -> None:
         """A plane across x or y, as the line that it is in the section, where it shows."""
-        work, (_, height, width) = self.session.work, self.session.room.info.size
+        work, (_, height, width) = self.session.planes.here, self.session.room.info.size
         along = {"south": 2, "east": 1}[self.side]
         if work.axis != along:
             return
@@ -165,14 +166,15 @@ class Levels(QWidget):
             share = 1 - share
         top, low = self.row_rect(self._depth - 1), self.row_rect(0)
         x = top.left() + share * top.width()
-        painter.setPen(QPen(look.ink("buoy"), 2.2))
+        painter.setPen(QPen(style.ink("buoy"), 2.2))
         painter.drawLine(int(x), int(top.top()), int(x), int(low.bottom()))
 
     def _section(self) -> Any:
         session = self.session
         layers = session.room.cell_layers()
-        stamp = (self.side, session.project.looks_revision,
-                 tuple((id(la), la.revision, la.info.shown) for _, la in layers))  # fmt: skip
+        project = session.project
+        library = project.stamp("blocks", "tilesets"), made_of(project, "blocks")
+        stamp = (self.side, library, tuple(la.revision for _, la in layers))
         if self._words is None or self._words[0] != stamp:
             words = section(session.project, session.room, self.side)[::-1]
             self._words = (stamp, wrapped(np.ascontiguousarray(words)))
@@ -180,8 +182,8 @@ class Levels(QWidget):
 
     def _paint_layer(self, painter: QPainter, layer_id: str, layer: Layer) -> None:
         row, info = self.layer_rect(layer_id), layer.info
-        painter.setFont(look.font(12, bold=layer_id == self.session.layer_id))
-        painter.setPen(look.ink("ink" if info.shown else "soft"))
+        painter.setFont(style.font(12, bold=layer_id == self.session.layer_id))
+        painter.setPen(style.ink("ink" if info.shown else "soft"))
         name = painter.fontMetrics().elidedText(info.name, Qt.TextElideMode.ElideRight, 84)
         painter.drawText(QRectF(12, row.top(), 86, _LAYER_PX), Qt.AlignmentFlag.AlignVCenter, name)
         paint_eye(painter, self.eye_rect(layer_id), info.shown)
@@ -211,7 +213,7 @@ class Levels(QWidget):
                 return
         if _TOP <= point.y() < self._foot():
             self._pressed = True
-            self.session.set_work(axis=0, level=self._level_at(point.y()))
+            self.session.planes.set(axis=0, level=self._level_at(point.y()))
 
     def _press_layer(self, layer_id: str, layer: Layer, point: Any) -> None:
         room, info = self.session.room_name, layer.info
@@ -220,11 +222,11 @@ class Levels(QWidget):
         elif self.lock_rect(layer_id).contains(point):
             self.session.try_(set_layer, room, layer_id, locked=not info.locked)
         else:
-            self.session.work_on(layer_id)
+            self.session.picked.work_on(layer_id)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and self._pressed:
-            self.session.set_work(axis=0, level=self._level_at(event.position().y()))
+            self.session.planes.set(axis=0, level=self._level_at(event.position().y()))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self._pressed = False
@@ -233,12 +235,12 @@ class Levels(QWidget):
         if event is None:
             return
         step = 1 if event.angleDelta().y() > 0 else -1
-        self.session.set_work(level=self.session.work.level + step)
+        self.session.planes.set(level=self.session.planes.here.level + step)
         self._scroll_to_plane()
 
     def _scroll_to_plane(self) -> None:
         most = max(0.0, self._pitch() * self._depth - (self._foot() - _TOP))
-        row = self.row_rect(self.session.work.level)
+        row = self.row_rect(self.session.planes.here.level)
         if row.top() < _TOP:
             self._scroll -= _TOP - row.top()
         elif row.bottom() > self._foot():
@@ -251,16 +253,12 @@ class Levels(QWidget):
         if step is None:
             event.ignore()
             return
-        self.session.set_work(level=self.session.work.level + step)
+        self.session.planes.set(level=self.session.planes.here.level + step)
         self._scroll_to_plane()
 
     def turn_section(self) -> None:
         self.side = "east" if self.side == "south" else "south"
         self.refresh()
-
-    def next_above(self) -> None:
-        now = ABOVE.index(self.session.work.above)
-        self.session.set_work(above=ABOVE[(now + 1) % len(ABOVE)])
 
     def show_add_menu(self) -> None:
         menu = QMenu(self)
@@ -272,7 +270,5 @@ class Levels(QWidget):
     def add_things(self) -> None:
         if self.session.has_room:
             names = {layer.info.name for _, layer in self._layers()}
-            name = next(
-                n for n in ("Things", *(f"Things {i}" for i in range(2, 999))) if n not in names
-            )
+            name = free_name("Things", names)
             self.session.try_(add_layer, self.session.room_name, LayerInfo(name, "things"))

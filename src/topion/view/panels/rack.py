@@ -25,11 +25,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from topion.brushes.laying import lays_here
-from topion.brushes.library import moved_card
-from topion.model.brush import Brush
+from topion.brushes.kind import BrushKind, brush_named, brush_or_none, lays_here
+from topion.edit.library import moved_card
 from topion.render.cards import card_picture
-from topion.view import look
+from topion.view import style
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 
@@ -49,7 +48,7 @@ class Card(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAcceptDrops(True)
         self._pressed: QPoint | None = None
-        brush = rack.session.project.brushes[name]
+        brush = brush_named(rack.session.project, name)
         key = f" ({digit})" if digit else ""
         self.setAccessibleName(f"{name}, {brush.summary()}")
         self.setToolTip(
@@ -59,7 +58,7 @@ class Card(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         session = self.rack.session
-        brush = session.project.brushes.get(self.name)
+        brush = brush_or_none(session.project, self.name)
         if brush is None:
             return
         painter = QPainter(self)
@@ -68,14 +67,14 @@ class Card(QWidget):
         left = session.hands["left"] == self.name
         right = session.hands["right"] == self.name
         line = "buoy" if left else "tidal" if right else "line"
-        painter.setBrush(look.ink("card"))
-        painter.setPen(QPen(look.ink(line), 2.4 if left or right else 1))
+        painter.setBrush(style.ink("card"))
+        painter.setPen(QPen(style.ink(line), 2.4 if left or right else 1))
         painter.drawRoundedRect(rect, 4, 4)
         if left and right:  # in both hands: each colour on its side
-            painter.setPen(QPen(look.ink("tidal"), 2.4))
+            painter.setPen(QPen(style.ink("tidal"), 2.4))
             painter.drawLine(rect.topRight() + _PAD, rect.bottomRight() - _PAD)
         if self.hasFocus():
-            painter.setPen(QPen(look.ink("ink"), 1, Qt.PenStyle.DotLine))
+            painter.setPen(QPen(style.ink("ink"), 1, Qt.PenStyle.DotLine))
             painter.drawRoundedRect(rect.adjusted(3, 3, -3, -3), 3, 3)
         picture = self.rack.picture(brush)
         frame = QRectF(6, 6, self.width() - 12, 61)
@@ -84,21 +83,21 @@ class Card(QWidget):
             painter.drawPixmap(frame, picture, _cover(picture, frame))
         self._paint_text(painter, brush)
 
-    def _paint_text(self, painter: QPainter, brush: Brush) -> None:
+    def _paint_text(self, painter: QPainter, brush: BrushKind) -> None:
         wide = self.width() - 12
-        painter.setPen(look.ink("ink"))
-        painter.setFont(look.font(12, bold=True))
+        painter.setPen(style.ink("ink"))
+        painter.setFont(style.font(12, bold=True))
         painter.drawText(QRectF(7, 70, wide, 15), _fitted(painter, self.name, wide))
-        painter.setPen(look.ink("soft"))
-        painter.setFont(look.font(11))
+        painter.setPen(style.ink("soft"))
+        painter.setFont(style.font(11))
         painter.drawText(QRectF(7, 85, wide, 14), _fitted(painter, brush.summary(), wide))
         if self.digit:
             box = QRectF(self.width() - 21, self.height() - 20, 14, 13)
-            painter.setPen(QPen(look.ink("line")))
+            painter.setPen(QPen(style.ink("line")))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(box, 2, 2)
-            painter.setFont(look.font(10))
-            painter.setPen(look.ink("soft"))
+            painter.setFont(style.font(10))
+            painter.setPen(style.ink("soft"))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.digit)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -106,9 +105,9 @@ class Card(QWidget):
             return
         self._pressed = event.position().toPoint()
         if event.button() == Qt.MouseButton.RightButton:
-            self.rack.session.take("right", self.name)
+            self.rack.session.hands.take("right", self.name)
         elif event.button() == Qt.MouseButton.LeftButton:
-            self.rack.session.take("left", self.name)
+            self.rack.session.hands.take("left", self.name)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self._pressed is None:
@@ -137,7 +136,7 @@ class Card(QWidget):
     def keyPressEvent(self, event: Any) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-            self.rack.session.take("right" if shifted else "left", self.name)
+            self.rack.session.hands.take("right" if shifted else "left", self.name)
         else:
             event.ignore()
 
@@ -215,22 +214,22 @@ class Rack(QWidget):
     def use(self, session: Session) -> None:
         self.session = session
         self._pictures.clear()
-        session.hands_changed.connect(self._follow_hand)
+        session.hands.changed.connect(self._follow_hand)
         session.room_changed.connect(self._refresh)
-        session.mode_changed.connect(self._repaint)
+        session.hands.mode_changed.connect(self._repaint)
         session.changed.connect(self._on_changed)
         self.rebuild()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), look.ink("panel2"))
-        painter.setPen(look.ink("line"))
+        painter.fillRect(self.rect(), style.ink("panel2"))
+        painter.setPen(style.ink("line"))
         painter.drawLine(0, 0, self.width(), 0)
 
     def _follow_hand(self) -> None:
         """Bring the card that was taken into view."""
         self._repaint()
-        name = self.session.hands[self.session.shown_hand]
+        name = self.session.hands[self.session.hands.shown]
         for card in self.cards:
             if card.name == name:
                 self._scroll.ensureWidgetVisible(card, 40, 0)
@@ -251,11 +250,11 @@ class Rack(QWidget):
         else:
             self._repaint()
 
-    def picture(self, brush: Brush) -> QPixmap:
+    def picture(self, brush: BrushKind) -> QPixmap:
         """The live picture of a card, drawn anew after the library changed."""
         project = self.session.project
         known = self._pictures.get(brush.name)
-        key = (brush, len(project.prefabs), len(project.tilesets), len(project.blocks))
+        key = (brush, project.stamp("prefabs", "tilesets", "blocks"))
         if known is None or known[0] != key:
             if self._drawn_s > _DRAW_S:  # the rest in later turns, so that nothing waits for it
                 self._draw_next.start()
@@ -282,13 +281,15 @@ class Rack(QWidget):
         names = [name for name in names if self._shows(name)]
         wanted = self.search.text().strip().lower()
         if wanted:
-            names = [n for n in names if wanted in f"{n} {project.brushes[n].summary()}".lower()]
+            names = [
+                n for n in names if wanted in f"{n} {brush_named(project, n).summary()}".lower()
+            ]
         return names
 
     def _shows(self, name: str) -> bool:
         """Whether a card belongs on the rack: its brush can lay in this kind of room."""
         session = self.session
-        brush = session.project.brushes.get(name)
+        brush = brush_or_none(session.project, name)
         return brush is not None and (not session.has_room or lays_here(brush, session.room))
 
     def rebuild(self) -> None:
@@ -309,7 +310,7 @@ class Rack(QWidget):
             line.addWidget(card, 0, Qt.AlignmentFlag.AlignTop)
         if not self.cards:
             empty = QLabel("No brush here yet: “+ New brush” makes one from a sheet or a picture")
-            empty.setStyleSheet(f"color: {look.name('soft')}; padding: 30px;")
+            empty.setStyleSheet(f"color: {style.name('soft')}; padding: 30px;")
             line.addWidget(empty)
         line.addStretch(1)
         self._scroll.setWidget(body)
@@ -326,7 +327,7 @@ class Rack(QWidget):
             button = QPushButton(bay.name)
             button.setObjectName("plain")
             front = bay.name == self.bay
-            colour = look.name("ink" if front else "soft")
+            colour = style.name("ink" if front else "soft")
             button.setStyleSheet(f"color: {colour}; font-weight: {'bold' if front else 'normal'};")
             button.setToolTip(f"Put the bay {bay.name} in front")
             button.clicked.connect(lambda _, name=bay.name: self.show_bay(name))
@@ -339,7 +340,7 @@ class Rack(QWidget):
     def take_digit(self, digit: str, hand: Any) -> None:
         for card in self.cards:
             if card.digit == digit:
-                self.session.take(hand, card.name)
+                self.session.hands.take(hand, card.name)
 
     def move_card(self, name: str, before: str) -> None:
         """Put a card in the place of another."""
@@ -369,21 +370,21 @@ class Legend(QWidget):
         painter = QPainter(self)
         y = 2
         for hand, colour in (("left", "buoy"), ("right", "tidal")):
-            brush = session.in_hand(hand)  # type: ignore[arg-type]
+            brush = session.hands.in_hand(hand)  # type: ignore[arg-type]
             name = session.hands[hand] or "nothing"  # type: ignore[index]
-            lifts = brush is not None and brush.kind == "lift"
-            painter.fillRect(0, y, 4, 30, look.ink(colour))
-            painter.setPen(look.ink("soft"))
-            painter.setFont(look.font(11))
+            lifts = brush is not None and brush.lifts
+            painter.fillRect(0, y, 4, 30, style.ink(colour))
+            painter.setPen(style.ink("soft"))
+            painter.setFont(style.font(11))
             painter.drawText(
                 QRectF(10, y, 122, 14), f"{hand} button {'lifts' if lifts else 'lays'}"
             )
-            painter.setPen(look.ink("ink"))
-            painter.setFont(look.font(12, bold=True))
+            painter.setPen(style.ink("ink"))
+            painter.setFont(style.font(12, bold=True))
             painter.drawText(QRectF(10, y + 14, 122, 16), _fitted(painter, name, 120))
             y += 36
-        painter.setFont(look.font(11))
-        painter.setPen(look.ink("soft"))
+        painter.setFont(style.font(11))
+        painter.setPen(style.ink("soft"))
         for text in ("hold E to lift instead", "hold Space to pan", "Alt picks what is there"):
             painter.drawText(QRectF(0, y, 132, 14), text)
             y += 14

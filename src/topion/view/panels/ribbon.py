@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from topion.view import look
+from topion.view import style
 from topion.view.session import Session
 
 _HEIGHT = 31
@@ -44,7 +44,7 @@ class Ribbon(QWidget):
 
     def _lay_out(self) -> float:
         history = self.session.handle.history
-        metrics = QFontMetrics(look.font(12))
+        metrics = QFontMetrics(style.font(12))
         first = max(0, len(history.edits) - _MOST_SHOWN)
         self._chips, x = [], _LEFT - self._scroll
         for number in range(first, len(history.edits)):
@@ -84,8 +84,8 @@ class Ribbon(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), look.ink("panel"))
-        painter.setPen(look.ink("line"))
+        painter.fillRect(self.rect(), style.ink("panel"))
+        painter.setPen(style.ink("line"))
         painter.drawLine(0, 0, self.width(), 0)
         history = self.session.handle.history
         self._lay_out()
@@ -93,23 +93,23 @@ class Ribbon(QWidget):
         for number, rect in self._chips:
             if rect.right() > _LEFT - 4 and rect.left() < self.width():
                 self._paint_chip(painter, rect, history.edits[number - 1], number <= history.at)
-        painter.fillRect(QRectF(self._playhead(), 3, 3, 24), look.ink("buoy"))
+        painter.fillRect(QRectF(self._playhead(), 3, 3, 24), style.ink("buoy"))
         painter.setClipping(False)
-        painter.setPen(look.ink("soft"))
-        painter.setFont(look.heading())
+        painter.setPen(style.ink("soft"))
+        painter.setFont(style.heading())
         painter.drawText(QRectF(10, 0, _LEFT, _HEIGHT), Qt.AlignmentFlag.AlignVCenter, "Strokes")
 
     def _paint_chip(self, painter: QPainter, rect: QRectF, edit: Any, on: bool) -> None:
-        pen = QPen(look.ink("line"), 1, Qt.PenStyle.SolidLine if on else Qt.PenStyle.DashLine)
+        pen = QPen(style.ink("line"), 1, Qt.PenStyle.SolidLine if on else Qt.PenStyle.DashLine)
         painter.setPen(pen)
-        painter.setBrush(look.ink("card") if on else Qt.BrushStyle.NoBrush)
+        painter.setBrush(style.ink("card") if on else Qt.BrushStyle.NoBrush)
         painter.drawRoundedRect(rect, 3, 3)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         colour = QColor(edit.colour)
         colour.setAlpha(255 if on else 90)
         painter.fillRect(QRectF(rect.left(), rect.top(), 4, rect.height()), colour)
-        painter.setFont(look.font(12))
-        painter.setPen(look.ink("ink", 255 if on else 110))
+        painter.setFont(style.font(12))
+        painter.setPen(style.ink("ink", 255 if on else 110))
         painter.drawText(rect.adjusted(10, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, edit.label)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:

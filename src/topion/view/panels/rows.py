@@ -10,8 +10,8 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QWidget
 
-from topion.model.brush import Setting
-from topion.view import look
+from topion.brushes.kind import Setting
+from topion.view import style
 
 LABEL_WIDTH, VALUE_WIDTH = 66, 62
 _DICE = ((0.3, 0.3), (0.7, 0.7), (0.5, 0.5), (0.3, 0.7), (0.7, 0.3))
@@ -51,18 +51,18 @@ class Track(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle = self.height() / 2
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.ink("rail"))
+        painter.setBrush(style.ink("rail"))
         painter.drawRoundedRect(QRectF(2, middle - 2, self.width() - 4, 4), 2, 2)
         grips = [self._x(v) for v in self.values]
         start = grips[0] if len(grips) > 1 else 2
-        painter.setBrush(look.ink("ink"))
+        painter.setBrush(style.ink("ink"))
         painter.drawRoundedRect(QRectF(start, middle - 2, max(0, grips[-1] - start), 4), 2, 2)
-        painter.setBrush(look.ink("buoy"))
+        painter.setBrush(style.ink("buoy"))
         for x in grips:
             painter.drawRoundedRect(QRectF(x - 4, middle - 7, 8, 14), 2, 2)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(look.ink("tidal"), 1))
+            painter.setPen(QPen(style.ink("tidal"), 1))
             painter.drawRoundedRect(QRectF(0.5, 1.5, self.width() - 1, self.height() - 3), 4, 4)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -205,7 +205,7 @@ class SettingRow(QWidget):
 
         def shown(value: Any) -> None:
             button.setText("yes" if value else "no")
-            button.setFont(look.font(13, bold=bool(value)))
+            button.setFont(style.font(13, bold=bool(value)))
 
         def press() -> None:
             self.changed(not self.value)
@@ -237,8 +237,8 @@ class SettingRow(QWidget):
 
         def shown(value: Any) -> None:
             for choice, button in buttons.items():
-                button.setFont(look.font(13, bold=choice == value))
-                colour = look.name("ink" if choice == value else "soft")
+                button.setFont(style.font(13, bold=choice == value))
+                colour = style.name("ink" if choice == value else "soft")
                 weight = "bold" if choice == value else "normal"
                 button.setStyleSheet(f"color: {colour}; font-weight: {weight};")
 
@@ -309,10 +309,10 @@ class Dice(QPushButton):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         hover = self.underMouse() or self.hasFocus()
-        painter.setPen(QPen(look.ink("buoy" if hover else "ink"), 1.3))
+        painter.setPen(QPen(style.ink("buoy" if hover else "ink"), 1.3))
         painter.drawRoundedRect(QRectF(3.5, 3.5, 15, 15), 3.5, 3.5)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.ink("buoy" if hover else "ink"))
+        painter.setBrush(style.ink("buoy" if hover else "ink"))
         for y, x in _DICE:
             painter.drawEllipse(QRectF(3.5 + x * 15 - 1.4, 3.5 + y * 15 - 1.4, 2.8, 2.8))
 

@@ -19,13 +19,15 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QInputDialog, QMenu, QPushButton, QWidget
 
-from topion.brushes.library import add_layer, move_layer, remove_layer, set_layer
-from topion.model.room import Layer, LayerInfo
+from topion.edit.library import free_name
+from topion.edit.rooms import add_layer, move_layer, remove_layer, set_layer
+from topion.model.layer import Layer, LayerInfo
 from topion.render.cards import thumbnail
-from topion.view import look
+from topion.view import style
 from topion.view.panels.layer_marks import paint_eye, paint_lock
 from topion.view.session import Session
 from topion.view.table.compose import wrapped
+from topion.weaving.looms import made_of
 
 _TOP = 30
 _THUMB_PX = 112
@@ -51,7 +53,6 @@ class Stack(QWidget):
         self.add.setToolTip("New layer above this one (Ctrl+L)")
         self.add.setAccessibleName("New layer")
         self.add.setGeometry(112, 4, 22, 22)
-        self.add.clicked.connect(self.show_add_menu)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(120)
@@ -62,7 +63,7 @@ class Stack(QWidget):
         self.session = session
         self._thumbs.clear()
         session.changed.connect(lambda _: self._soon.start())
-        for signal in (session.room_changed, session.selection_changed, session.hands_changed):
+        for signal in (session.room_changed, session.picked.changed, session.hands.changed):
             signal.connect(self.update)
         self.update()
 
@@ -93,13 +94,12 @@ class Stack(QWidget):
     def _works_on(self) -> str:
         """The layer the left hand would lay on."""
         session = self.session
-        brush = session.project.brushes.get(session.hands[session.shown_hand])
+        brush = session.project.brushes.get(session.hands[session.hands.shown])
         if brush is None or not session.has_room:
             return session.layer_id
-        if brush.kind == "field":
-            for layer_id, layer in session.room.bottom_up("field"):
-                if layer.info.brush == brush.name:
-                    return layer_id
+        for layer_id, layer in session.room.bottom_up("field"):
+            if layer.info.brush == brush.name:
+                return layer_id
         for layer_id, layer in session.room.bottom_up():
             if brush.layer and layer.info.name == brush.layer:
                 return layer_id
@@ -108,8 +108,8 @@ class Stack(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), look.ink("panel"))
-        painter.setPen(look.ink("line"))
+        painter.fillRect(self.rect(), style.ink("panel"))
+        painter.setPen(style.ink("line"))
         painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
         target = self._works_on()
         painter.setClipRect(0, _TOP - 4, self.width() - 1, self.height())
@@ -121,8 +121,8 @@ class Stack(QWidget):
             self._paint_row(painter, row, layer_id, layer, layer_id == target)
             painter.setOpacity(1.0)
         painter.setClipping(False)
-        painter.setFont(look.heading())
-        painter.setPen(look.ink("soft"))
+        painter.setFont(style.heading())
+        painter.setPen(style.ink("soft"))
         painter.drawText(QRectF(10, 8, 100, 16), "Stack")
 
     def _paint_row(
@@ -130,8 +130,8 @@ class Stack(QWidget):
     ) -> None:
         info = layer.info
         chosen = layer_id == self.session.layer_id
-        painter.setFont(look.font(12, bold=target or chosen))
-        painter.setPen(look.ink("ink" if info.shown else "soft"))
+        painter.setFont(style.font(12, bold=target or chosen))
+        painter.setPen(style.ink("ink" if info.shown else "soft"))
         name = painter.fontMetrics().elidedText(info.name, Qt.TextElideMode.ElideRight, 86)
         painter.drawText(QPointF(12, row.top() + 12), name)
         paint_eye(painter, QRectF(self.width() - 42, row.top(), 18, 16), info.shown)
@@ -146,16 +146,16 @@ class Stack(QWidget):
                 QPointF(sheet.left() + 26, sheet.bottom()),
             ]
         )
-        painter.setPen(QPen(look.ink("buoy" if target else "ink", 255 if info.shown else 90),
+        painter.setPen(QPen(style.ink("buoy" if target else "ink", 255 if info.shown else 90),
                             2 if target else 1))  # fmt: skip
-        painter.setBrush(look.ink("card"))
+        painter.setBrush(style.ink("card"))
         painter.drawPolygon(corners)
         if info.shown:
             self._paint_picture(painter, layer_id, layer, corners)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolygon(corners)
         if chosen and not target:
-            painter.fillRect(QRectF(2, row.top() + 2, 3, row.height() - 8), look.ink("ink"))
+            painter.fillRect(QRectF(2, row.top() + 2, 3, row.height() - 8), style.ink("ink"))
 
     def _paint_picture(
         self, painter: QPainter, layer_id: str, layer: Layer, corners: QPolygonF
@@ -180,7 +180,8 @@ class Stack(QWidget):
         painter.restore()
 
     def _thumb(self, layer_id: str, layer: Layer) -> QImage:
-        key = (id(layer), layer.revision, self.session.project.looks_revision)
+        project = self.session.project
+        key = (layer.revision, project.stamp("tilesets", "prefabs"), made_of(project))
         known = self._thumbs.get(layer_id)
         if known is None or known[0] != key:
             words = thumbnail(self.session.project, self.session.room, layer_id, _THUMB_PX)
@@ -214,7 +215,7 @@ class Stack(QWidget):
             self._set(layer_id, locked=not info.locked)
         else:
             self._dragged, self._pressed_y, self._drag_y = layer_id, point.y(), point.y()
-            self.session.work_on(layer_id)
+            self.session.picked.work_on(layer_id)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and self._dragged is not None:
@@ -258,7 +259,7 @@ class Stack(QWidget):
                 move_layer, self.session.room_name, ids[at], order.index(ids[at]) - step
             )
         else:
-            self.session.work_on(ids[max(0, min(len(ids) - 1, at + step))])
+            self.session.picked.work_on(ids[max(0, min(len(ids) - 1, at + step))])
 
     def rename(self, layer_id: str) -> None:
         old = self.session.room.layer(layer_id).info.name
@@ -277,11 +278,7 @@ class Stack(QWidget):
     def add_new(self, kind: Any) -> None:
         if self.session.has_room:
             names = {layer.info.name for _, layer in self._top_down()}
-            stem = kind.capitalize()
-            name = next(
-                n for n in (stem, *(f"{stem} {i}" for i in range(2, 999))) if n not in names
-            )
-            info = LayerInfo(name, kind)
+            info = LayerInfo(free_name(kind.capitalize(), names), kind)
             self.session.try_(add_layer, self.session.room_name, info, self.session.layer_id)
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:

@@ -9,11 +9,13 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QToolTip, QWidget
 
-from topion.model.brush import Brush
+from topion.brushes.kind import BrushKind
 from topion.model.project import Project
 from topion.render.portraits import ref_picture
-from topion.view import look
+from topion.things.field import Sows
+from topion.view import style
 from topion.view.table.compose import pixmap_of
+from topion.weaving.looms import Weaves
 
 _PITCH, _SIDE, _TOP = 31, 27, 24
 _MOST = 40
@@ -25,10 +27,10 @@ class Swatch:
     tip: str
 
 
-def swatches_of(project: Project, brush: Any) -> list[Swatch]:
+def swatches_of(project: Project, brush: BrushKind) -> list[Swatch]:
     """Up to forty of them, each picture once."""
     found: dict[object, Swatch] = {}
-    if brush.kind in ("weave", "mosaic"):
+    if isinstance(brush, Weaves):
         for number, rule in enumerate(brush.book().rules, 1):
             for variant in rule.variants:
                 if variant.tile not in found and len(found) < _MOST:
@@ -36,16 +38,12 @@ def swatches_of(project: Project, brush: Any) -> list[Swatch]:
                     tip += f" · weight {variant.weight:g}"
                     picture = pixmap_of(ref_picture(project, variant.tile))
                     found[variant.tile] = Swatch(picture, tip)
-    elif brush.kind == "stamp":
+    elif not brush.lays_blocks():
         for ref in brush.tiles_used()[:_MOST]:
             found[ref] = Swatch(pixmap_of(ref_picture(project, ref)), f"slot {ref.slot}")
-    else:
-        sown = brush.sown if brush.kind == "field" else ()
-        weights = {s.prefab: f" · weight {s.weight:g}" for s in sown}
-        names = list(weights) or [getattr(brush, "prefab", "")]
-        for name in names:
+        for name, weight in brush.places().items():
             if name in project.prefabs:
-                tip = f"{name}{weights.get(name, '')}"
+                tip = f"{name} · weight {weight:g}" if isinstance(brush, Sows) else name
                 tip += "".join(f"\n{rule.sentence()}" for rule in project.prefabs[name].rules)
                 found[name] = Swatch(pixmap_of(project.prefabs[name].picture.rgba), tip)
     return list(found.values())
@@ -59,7 +57,7 @@ class Swatches(QWidget):
         self._shown: list[Swatch] = []
         self.setAccessibleName("What it lays")
 
-    def show_brush(self, project: Project, brush: Brush) -> None:
+    def show_brush(self, project: Project, brush: BrushKind) -> None:
         self._shown = swatches_of(project, brush)
         self.setVisible(bool(self._shown))
         self.setFixedHeight(_TOP + _PITCH * -(-len(self._shown) // self._columns()) + 6)
@@ -78,17 +76,17 @@ class Swatches(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.setPen(look.ink("soft"))
-        painter.setFont(look.heading())
+        painter.setPen(style.ink("soft"))
+        painter.setFont(style.heading())
         painter.drawText(QRectF(0, 4, self.width(), 16), "What it lays")
         for number, swatch in enumerate(self._shown):
             rect = self._rect(number)
-            painter.fillRect(rect, look.ink("panel2"))
+            painter.fillRect(rect, style.ink("panel2"))
             size = swatch.picture.size().scaled(_SIDE, _SIDE, Qt.AspectRatioMode.KeepAspectRatio)
             target = QRectF(0, 0, size.width(), size.height())
             target.moveCenter(rect.center())
             painter.drawPixmap(target, swatch.picture, QRectF(swatch.picture.rect()))
-            painter.setPen(QPen(look.ink("line")))
+            painter.setPen(QPen(style.ink("line")))
             painter.drawRect(rect)
 
     def event(self, event: Any) -> bool:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
@@ -10,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from topion.brushes.gestures import GESTURES
-from topion.view import look
+from topion.view import style
 from topion.view.session import Session
 
 KEYS = {"drag": "D", "line": "L", "box": "B", "flood": "F"}
@@ -37,10 +36,10 @@ class Mark(QWidget):
         painter.translate(15, 15)
         upper = QPolygonF([QPointF(-12, 0), QPointF(0, -12), QPointF(12, 0)])
         lower = QPolygonF([QPointF(-12, 0), QPointF(0, 12), QPointF(12, 0)])
-        painter.setPen(QPen(look.ink("ink"), 1.6))
-        painter.setBrush(look.ink("buoy"))
+        painter.setPen(QPen(style.ink("ink"), 1.6))
+        painter.setBrush(style.ink("buoy"))
         painter.drawPolygon(upper)
-        painter.setBrush(look.ink("card"))
+        painter.setBrush(style.ink("card"))
         painter.drawPolygon(lower)
 
 
@@ -64,15 +63,15 @@ class Segment(QPushButton):
         super().paintEvent(event)
         painter = QPainter(self)
         colour = "on_ink" if self.isChecked() or self.isDown() else "ink"
-        painter.setPen(look.ink(colour))
-        painter.setFont(look.font(13))
+        painter.setPen(style.ink(colour))
+        painter.setFont(style.font(13))
         name = self.kind.capitalize()
         wide = painter.fontMetrics().horizontalAdvance(name)
         left = (self.width() - wide - 15) / 2
         high = self.height()
         painter.drawText(QRectF(left, 0, wide + 2, high), Qt.AlignmentFlag.AlignVCenter, name)
-        painter.setFont(look.font(11))
-        painter.setPen(look.ink(colour, 150))
+        painter.setFont(style.font(11))
+        painter.setPen(style.ink(colour, 150))
         painter.drawText(
             QRectF(left + wide + 6, 0, 14, high), Qt.AlignmentFlag.AlignVCenter, KEYS[self.kind]
         )
@@ -90,7 +89,7 @@ class TopBar(QWidget):
         line.addWidget(Mark())
         self.project = self._plain("Project: new, open, save, bring in (F10)")
         self.room = self._plain("Room: switch, or make a new one (F9)")
-        self.room.setFont(look.font(15, bold=True))
+        self.room.setFont(style.font(15, bold=True))
         self.facts = QLabel()
         line.addWidget(self.project)
         line.addWidget(QLabel("›"))
@@ -103,19 +102,19 @@ class TopBar(QWidget):
         for number, kind in enumerate(GESTURES):
             place = "first" if number == 0 else "last" if number == len(GESTURES) - 1 else ""
             segment = Segment(kind, place)
-            segment.clicked.connect(lambda _, k=kind: self.session.use_gesture(k))
+            segment.clicked.connect(lambda _, k=kind: self.session.gestures.use(k))
             self.segments[kind] = segment
             row.addWidget(segment)
         line.addLayout(row)
         self.option = QPushButton()
-        self.option.clicked.connect(self.next_option)
+        self.option.clicked.connect(lambda: self.session.gestures.next_option())
         self.option.setFixedWidth(108)
         self.corners = QPushButton()
         self.corners.setFixedWidth(74)
-        self.corners.clicked.connect(self.toggle_corners)
+        self.corners.clicked.connect(lambda: self.session.gestures.toggle_corners())
         self.parts = QPushButton()
         self.parts.setFixedWidth(72)
-        self.parts.clicked.connect(self.next_parts)
+        self.parts.clicked.connect(lambda: self.session.hands.next_parts())
         for button in (self.option, self.corners, self.parts):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             line.addWidget(button)
@@ -138,7 +137,8 @@ class TopBar(QWidget):
 
     def use(self, session: Session) -> None:
         self.session = session
-        session.gesture_changed.connect(self.refresh)
+        session.gestures.changed.connect(self.refresh)
+        session.hands.mode_changed.connect(self.refresh)
         session.room_changed.connect(self.refresh)
         session.changed.connect(lambda _: self.refresh())
         self.refresh()
@@ -155,8 +155,8 @@ class TopBar(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), look.ink("panel"))
-        painter.setPen(look.ink("line"))
+        painter.fillRect(self.rect(), style.ink("panel"))
+        painter.setPen(style.ink("line"))
         painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
 
     def refresh(self) -> None:
@@ -173,8 +173,8 @@ class TopBar(QWidget):
             self.facts.setText(info.facts())
         else:
             self.facts.setText("")
-        self.facts.setStyleSheet(f"color: {look.name('soft')}")
-        gesture = session.gesture
+        self.facts.setStyleSheet(f"color: {style.name('soft')}")
+        gesture = session.gestures.now
         for kind, segment in self.segments.items():
             segment.setChecked(kind == gesture.kind)
         self._refresh_options(gesture)
@@ -190,21 +190,6 @@ class TopBar(QWidget):
             self.option.setToolTip("Flood: connected cells, or all alike in the room (V)")
         self.corners.setText("8 ways" if gesture.corners else "4 ways")
         self.corners.setToolTip("Flood: 4 neighbours, or 8 over the corners too (C)")
-        parts = self.session.cell_parts
+        parts = self.session.hands.cell_parts
         self.parts.setText(_PARTS[parts])
         self.parts.setToolTip("Where things may stand: whole, half, third or quarter cells (.)")
-
-    def next_option(self) -> None:
-        gesture = self.session.gesture
-        if gesture.kind == "box":
-            self.session.set_gesture(replace(gesture, outline=not gesture.outline))
-        elif gesture.kind == "flood":
-            self.session.set_gesture(replace(gesture, everywhere=not gesture.everywhere))
-
-    def toggle_corners(self) -> None:
-        gesture = self.session.gesture
-        self.session.set_gesture(replace(gesture, corners=not gesture.corners))
-
-    def next_parts(self) -> None:
-        self.session.cell_parts = self.session.cell_parts % 4 + 1
-        self.session.gesture_changed.emit()

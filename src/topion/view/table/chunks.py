@@ -15,6 +15,7 @@ from topion.render.atlas import atlas_of
 from topion.render.sprites import overhang_cells
 from topion.view.table.camera import Camera
 from topion.view.table.compose import composed
+from topion.weaving.settle import shown_tiles
 
 CHUNK_PX = 512
 _MOST_CHUNKS = 320
@@ -123,7 +124,7 @@ class Chunks:
             self._old.discard(old)
         animated = atlas_of(self.project, max(1, round(side))).animated
         for _, layer in self.room.bottom_up("tiles"):
-            if layer.info.shown and animated[layer.planes["tile"][box.slices]].any():
+            if layer.info.shown and animated[shown_tiles(self.project, layer, box)].any():
                 self._animated.add(key)
                 break
         return image

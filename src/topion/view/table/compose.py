@@ -11,8 +11,9 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPixmap
 
 from topion.grid.arrays import Rgba
 from topion.grid.boxes import Box
+from topion.model.layer import Layer
 from topion.model.project import Project
-from topion.model.room import Layer, Room
+from topion.model.room import Room
 from topion.render.atlas import atlas_of
 from topion.render.pixels import Words
 from topion.render.scene import tiles_in_box
@@ -23,6 +24,7 @@ from topion.render.sprites import (
     placed_sprites,
     things_in,
 )
+from topion.weaving.settle import shown_tiles
 
 _FORMAT = QImage.Format.Format_ARGB32_Premultiplied
 
@@ -60,7 +62,7 @@ def composed(project: Project, room: Room, box: Box, side: int) -> QImage:
     if first is None:
         words[...] = QColor(room.info.backdrop).rgba()
     else:  # an opaque layer hides the backdrop and all layers below it
-        atlas_of(project, side).into(words, first[1].planes["tile"][box.slices])
+        atlas_of(project, side).into(words, shown_tiles(project, first[1], box))
         layers = layers[layers.index(first) + 1 :]
     image = wrapped(words)
     painter = QPainter(image)
@@ -96,10 +98,10 @@ def _lowest_seen(
     """The uppermost tile layer that covers all of the box with opaque tiles."""
     opaque = atlas_of(project, side).opaque
     for found in reversed(layers):
-        info, planes = found[1].info, found[1].planes
+        info = found[1].info
         if info.kind != "tiles" or info.opacity < 1 or any(info.offset):
             continue
-        tile = planes["tile"][box.slices]
+        tile = shown_tiles(project, found[1], box)
         if tile.size and tile[0, 0] and tile[-1, -1] and opaque.take(tile).all():
             return found
     return None

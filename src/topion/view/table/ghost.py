@@ -11,7 +11,8 @@ from topion.model.edit import Edit
 from topion.render.shadow import Shadow
 from topion.render.sprites import overhang_cells
 from topion.things.verdict import Verdict
-from topion.view.session import Hand, Session
+from topion.view.hands import Hand
+from topion.view.session import Session
 from topion.view.table.compose import composed
 
 MOST_GHOST_CELLS = 60_000  # beyond, only the outline is shown until the release
@@ -25,6 +26,24 @@ class PlannedGhost:
     edit: Edit | None
     verdict: Verdict | None
     too_large: bool
+    _shadow: Shadow | None = None
+
+    def forget(self) -> None:
+        """The project was changed or replaced."""
+        self.clear()
+        self._shadow = None
+
+    def clear(self) -> None:
+        """Show nothing."""
+        raise NotImplementedError
+
+    def shadow(self) -> Shadow:
+        """The room as it would be after the planned Edit."""
+        if self._shadow is None:
+            self._shadow = Shadow(self.session.project, self.session.room_name)
+        assert self.edit is not None
+        self._shadow.show(self.edit)
+        return self._shadow
 
     def plan(self, hand: Hand, points: np.ndarray, gesture: Gesture) -> bool:
         """Plan for the pointer's way `points`; whether there is anything to show."""
@@ -47,7 +66,6 @@ class Ghost(PlannedGhost):
     def __init__(self, session: Session) -> None:
         self.session = session
         self.clear()
-        self._shadow: Shadow | None = None
 
     def clear(self) -> None:
         self.edit: Edit | None = None
@@ -55,11 +73,6 @@ class Ghost(PlannedGhost):
         self.box: Box | None = None
         self.verdict: Verdict | None = None
         self.too_large = False
-
-    def forget(self) -> None:
-        """The project was changed or replaced."""
-        self.clear()
-        self._shadow = None
 
     def show(self, hand: Hand, points: np.ndarray, gesture: Gesture, view: Box, side: int) -> None:
         """Plan for the pointer's way `points` and draw what of it lies in `view`."""
@@ -74,10 +87,8 @@ class Ghost(PlannedGhost):
         reach = overhang_cells(session.project, session.room)
         self.box = box.grown(reach).clipped(session.room.box).clipped(view)
         if self.box.size:
-            if self._shadow is None:
-                self._shadow = Shadow(session.project, session.room_name)
-            self._shadow.show(self.edit)
-            self.image = composed(self._shadow.project, self._shadow.room, self.box, side)
+            shadow = self.shadow()
+            self.image = composed(shadow.project, shadow.room, self.box, side)
 
 
 def is_large(session: Session, points: np.ndarray, gesture: Gesture) -> bool:

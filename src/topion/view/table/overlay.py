@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPen
@@ -11,8 +9,9 @@ from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPen
 from topion.brushes.gestures import cell_of
 from topion.model.room import Room
 from topion.things.verdict import Verdict
-from topion.view import look
-from topion.view.session import Hand, Session
+from topion.view import style
+from topion.view.hands import Hand
+from topion.view.session import Session
 from topion.view.table.camera import Camera
 from topion.view.table.compose import image_of
 
@@ -64,15 +63,15 @@ def draw_room_edge(painter: QPainter, camera: Camera, room: Room) -> None:
     for grow, alpha in ((3, 12), (2, 20), (1, 34)):
         painter.setPen(QPen(QColor(20, 24, 28, alpha)))
         painter.drawRect(rect.adjusted(-grow, -grow, grow - 1, grow - 1))
-    painter.setPen(QPen(look.ink("ink", 200)))
+    painter.setPen(QPen(style.ink("ink", 200)))
     painter.drawRect(rect.adjusted(-0.5, -0.5, -0.5, -0.5))
 
 
 def draw_mirrors(painter: QPainter, camera: Camera, session: Session) -> None:
     """The lines at which strokes are mirrored."""
     height, width = session.room.info.size
-    painter.setPen(QPen(look.ink("tidal"), 1.6, Qt.PenStyle.DashLine))
-    for mirror in session.work.mirrors():
+    painter.setPen(QPen(style.ink("tidal"), 1.6, Qt.PenStyle.DashLine))
+    for mirror in session.planes.here.mirrors():
         at = mirror.at + 0.5
         upright = mirror.axis == -1
         rect = camera.rect_of(0, at, height, at) if upright else camera.rect_of(at, 0, at, width)
@@ -81,17 +80,17 @@ def draw_mirrors(painter: QPainter, camera: Camera, session: Session) -> None:
 
 def draw_rulers(painter: QPainter, camera: Camera, session: Session, size: QRect) -> None:
     """Cells along the top and the left, with the cursor's column and row marked."""
-    panel = look.ink("panel2")
+    panel = style.ink("panel2")
     painter.fillRect(0, 0, size.width(), RULER_TOP, panel)
     painter.fillRect(0, 0, RULER_LEFT, size.height(), panel)
-    painter.setPen(QPen(look.ink("line")))
+    painter.setPen(QPen(style.ink("line")))
     painter.drawLine(RULER_LEFT, RULER_TOP - 1, size.width(), RULER_TOP - 1)
     painter.drawLine(RULER_LEFT - 1, RULER_TOP, RULER_LEFT - 1, size.height())
-    painter.setFont(look.font(11))
+    painter.setFont(style.font(11))
     height, width = session.room.info.size
     if session.cursor is not None:
         y, x = session.cursor
-        mark = look.ink("buoy")
+        mark = style.ink("buoy")
         if 0 <= x < width:
             left, wide = camera.left + x * camera.px, max(3.0, camera.px)
             if left + wide > RULER_LEFT:
@@ -100,7 +99,7 @@ def draw_rulers(painter: QPainter, camera: Camera, session: Session, size: QRect
             top, high = camera.top + y * camera.px, max(3.0, camera.px)
             if top + high > RULER_TOP:
                 painter.fillRect(QRectF(0, max(top, RULER_TOP), RULER_LEFT - 1, high), mark)
-    painter.setPen(QPen(look.ink("soft")))
+    painter.setPen(QPen(style.ink("soft")))
     every = tick_every(camera, 56)
     for x in range(0, width + 1, every):
         at = camera.left + x * camera.px
@@ -121,10 +120,10 @@ def draw_marks(
     painter: QPainter, camera: Camera, session: Session, hand: Hand, points: np.ndarray, kind: str
 ) -> None:
     """The stroke's own outline in the colour of its hand."""
-    brush: Any = session.in_hand(hand)
+    brush = session.hands.in_hand(hand)
     if brush is None or not len(points):
         return
-    colour = look.ink(hand_colour(hand))
+    colour = style.ink(hand_colour(hand))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     cells = cell_of(points)
     (y0, x0), (y1, x1) = cells[0].tolist(), cells[-1].tolist()
@@ -136,11 +135,12 @@ def draw_marks(
                 painter, rect.topLeft() - QPointF(0, 20), f"{abs(x1 - x0) + 1} × {abs(y1 - y0) + 1}"
             )
         return
-    if brush.kind == "field":
-        radius = brush.radius * camera.px
+    outline = brush.outline(drawn=kind in ("drag", "line"))
+    if outline.form == "ring":
+        radius, inner = outline.radius * camera.px, outline.inner * camera.px
         y, x = points[-1]
         middle = QPointF(camera.left + (x + 0.5) * camera.px, camera.top + (y + 0.5) * camera.px)
-        for reach, alpha in ((radius, 235), (max(0.0, radius - brush.soft * camera.px), 110)):
+        for reach, alpha in ((radius, 235), (inner, 110)):
             painter.setPen(QPen(QColor(30, 36, 40, alpha // 3), 3))
             painter.drawEllipse(middle, reach, reach)
             painter.setPen(QPen(QColor(255, 255, 255, alpha), 1.4, Qt.PenStyle.DashLine))
@@ -149,14 +149,10 @@ def draw_marks(
     if kind == "line" and len(points) > 1:
         painter.setPen(QPen(colour, 1.5, Qt.PenStyle.DashLine))
         painter.drawLine(_middle(camera, y0, x0), _middle(camera, y1, x1))
-    nib = getattr(brush, "nib", 1) if kind in ("drag", "line") else 1
-    lo = -(nib // 2)
-    rect = camera.rect_of(y1 + lo, x1 + lo, y1 + lo + nib, x1 + lo + nib)
-    if brush.kind == "stamp":
-        block = brush.block
-        rect = camera.rect_of(y1, x1, y1 + len(block), x1 + len(block[0]))
+    top, left = y1 + outline.lo[0], x1 + outline.lo[1]
+    rect = camera.rect_of(top, left, top + outline.size[0], left + outline.size[1])
     _outline(painter, rect, colour)
-    if brush.kind == "lift":
+    if outline.form == "lifted":
         painter.setPen(QPen(colour, 1.5))
         painter.drawLine(rect.topLeft(), rect.bottomRight())
 
@@ -174,13 +170,13 @@ def _outline(painter: QPainter, rect: QRectF, colour: QColor) -> None:
 
 def label(painter: QPainter, at: QPointF, text: str) -> None:
     """A small paper tag."""
-    painter.setFont(look.font(12, medium=True))
+    painter.setFont(style.font(12, medium=True))
     wide = QFontMetrics(painter.font()).horizontalAdvance(text) + 12
     rect = QRectF(at.x(), at.y(), wide, 18)
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(look.ink("card", 235))
+    painter.setBrush(style.ink("card", 235))
     painter.drawRoundedRect(rect, 4, 4)
-    painter.setPen(QPen(look.ink("ink")))
+    painter.setPen(QPen(style.ink("ink")))
     painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
@@ -192,9 +188,9 @@ def draw_verdict(
     y, x = found.at[-2:]
     here = camera.rect_of(y, x, y + 1, x + 1)
     if found.allowed:
-        _outline(painter, here, look.ink("tidal"))
+        _outline(painter, here, style.ink("tidal"))
         return
-    buoy, tidal = look.ink("buoy"), look.ink("tidal")
+    buoy, tidal = style.ink("buoy"), style.ink("tidal")
     _pale_thing(painter, camera, session, found)
     _outline(painter, here, buoy)
     for reason in found.reasons:
@@ -208,15 +204,15 @@ def draw_verdict(
         painter.setPen(QPen(buoy, 1.6))
         painter.drawLine(here.center(), other)
         painter.drawEllipse(other, camera.px * 0.62, camera.px * 0.62)
-        if reason.rule == "clear of":
-            reach = float(reason.wanted.split()[0]) * camera.px
-            painter.setPen(QPen(look.ink("buoy", 170), 1.2, Qt.PenStyle.DotLine))
+        if reason.reach:
+            reach = reason.reach * camera.px
+            painter.setPen(QPen(style.ink("buoy", 170), 1.2, Qt.PenStyle.DotLine))
             painter.drawEllipse(other, reach, reach)
     if found.nearest is not None:
         ny, nx = found.nearest[-2:]
         spot = camera.rect_of(ny, nx, ny + 1, nx + 1)
         painter.setPen(QPen(tidal, 1.6))
-        painter.setBrush(look.ink("tidal", 90))
+        painter.setBrush(style.ink("tidal", 90))
         painter.drawRect(spot.adjusted(2, 2, -2, -2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
     callout(painter, session, found, here, view)
@@ -243,14 +239,13 @@ def callout(
     painter: QPainter, session: Session, found: Verdict, here: QRectF, view: QRectF
 ) -> None:
     """The reasons of a refusal on a paper tag beside the place `here`."""
-    told = [f"{r.sentence}: {r.measured} of {r.wanted}" if r.rule in ("clear of", "at most")
-            else f"{r.sentence}, wanted {r.wanted}" for r in found.reasons[:3]]  # fmt: skip
+    told = [reason.told() for reason in found.reasons[:3]]
     last = (
         "overridden: it will be laid all the same"
-        if session.overriding
+        if session.hands.overriding
         else (f"{found.way()} · hold O to lay it all the same")
     )
-    bold, plain = look.font(13, bold=True), look.font(13)
+    bold, plain = style.font(13, bold=True), style.font(13)
     name = f"{found.prefab} · "
     wide = max(
         QFontMetrics(bold).horizontalAdvance(name) + QFontMetrics(plain).horizontalAdvance(told[0]),
@@ -262,13 +257,13 @@ def callout(
         rect.moveRight(max(view.left() + rect.width() + 8, here.left() - 12))
     if rect.bottom() > view.bottom() - 8:
         rect.moveBottom(here.top() - 12)
-    painter.setPen(QPen(look.ink("ink", 190)))
-    painter.setBrush(look.ink("card"))
+    painter.setPen(QPen(style.ink("ink", 190)))
+    painter.setBrush(style.ink("card"))
     painter.drawRoundedRect(rect, 4, 4)
-    painter.fillRect(QRectF(rect.left(), rect.top() + 1, 4, rect.height() - 2), look.ink("buoy"))
+    painter.fillRect(QRectF(rect.left(), rect.top() + 1, 4, rect.height() - 2), style.ink("buoy"))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     x, y = rect.left() + 14, rect.top() + 19
-    painter.setPen(QPen(look.ink("ink")))
+    painter.setPen(QPen(style.ink("ink")))
     painter.setFont(bold)
     painter.drawText(QPointF(x, y), name)
     painter.setFont(plain)
@@ -276,16 +271,16 @@ def callout(
     for line in told[1:]:
         y += 18
         painter.drawText(QPointF(x, y), line)
-    painter.setPen(QPen(look.ink("soft")))
+    painter.setPen(QPen(style.ink("soft")))
     painter.drawText(QPointF(x, y + 18), last)
 
 
 def draw_selection(painter: QPainter, camera: Camera, session: Session) -> None:
     """The selected thing, ringed."""
-    chosen = session.selected
+    chosen = session.picked.lying
     if chosen is None or chosen.thing is None or chosen.layer not in session.room.layers:
         return
     thing = session.room.layer(chosen.layer).things.get(chosen.thing)
     if thing is not None:
         rect = camera.rect_of(thing.y, thing.x, thing.y + 1, thing.x + 1)
-        _outline(painter, rect.adjusted(-2, -2, 2, 2), look.ink("tidal"))
+        _outline(painter, rect.adjusted(-2, -2, 2, 2), style.ink("tidal"))

@@ -6,15 +6,17 @@ hand a button is, how a stroke grows, is dropped, is laid or picked, is the same
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QCursor, QKeyEvent, QMouseEvent
+from PyQt6.QtWidgets import QWidget
 
 from topion.brushes.gestures import cell_of
 from topion.survey.at_cursor import lying_at
-from topion.view.session import Hand, Session
+from topion.view.hands import Hand
+from topion.view.session import Session
 from topion.view.table.ghost import is_large
 
 BUTTONS: dict[Qt.MouseButton, Hand] = {
@@ -24,7 +26,13 @@ BUTTONS: dict[Qt.MouseButton, Hand] = {
 Position = tuple[float, ...]
 
 
-class Strokes:
+if TYPE_CHECKING:  # a mix-in: the widget it becomes part of is a plain or an OpenGL one
+    _Widget = QWidget
+else:
+    _Widget = object
+
+
+class Strokes(_Widget):
     """Mixed into a widget.  A table gives `session`, `ready`, `position_at`, `drag_view`,
     `stale_ghost` and, where it has more to a stroke than its way, `begin_stroke` and
     `stroke_goes_on`."""
@@ -73,13 +81,12 @@ class Strokes:
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or not self.ready:
             return
-        widget: Any = self
-        widget.setFocus()
+        self.setFocus()
         button = event.button()
         if button == Qt.MouseButton.MiddleButton or (self.space and button in BUTTONS):
             shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
             self.dragging = (event.position(), not (self.space or shifted))
-            widget.setCursor(QCursor(Qt.CursorShape.ClosedHandCursor))
+            self.setCursor(QCursor(Qt.CursorShape.ClosedHandCursor))
             return
         if button not in BUTTONS or self.hand is not None:
             return
@@ -94,8 +101,8 @@ class Strokes:
             self.hand = None
             return
         self.points = [at]
-        self.session.stroke_began()
-        widget.update()
+        self.session.gestures.stroke_began()
+        self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or not self.ready:
@@ -110,8 +117,7 @@ class Strokes:
         if self.dragging is None and self.hand is not None and at is not None:
             self.points.append(at)
         self.session.point_at(None if at is None else cell_at(at))
-        widget: Any = self
-        widget.update()
+        self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -139,7 +145,7 @@ class Strokes:
 
     def _lay(self, hand: Hand, points: np.ndarray) -> None:
         """Apply what the ghost showed; very large strokes are planned off the GUI thread."""
-        session, gesture = self.session, self.session.gesture
+        session, gesture = self.session, self.session.gestures.now
         if not is_large(session, points, gesture):
             session.apply(session.plan(hand, points, gesture))
             return
@@ -158,26 +164,23 @@ class Strokes:
         cell = self.picked_cell(point)
         for lying in lying_at(self.session.project, self.session.room, cell) if cell else ():
             if lying.brush:
-                self.session.take(hand, lying.brush)
+                self.session.hands.take(hand, lying.brush)
                 return
         self.session.said.emit("Nothing here that a brush of the rack lays")
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self.hover = None
         self.session.point_at(None)
-        widget: Any = self
-        widget.update()
+        self.update()
 
     def hold_space(self, held: bool) -> None:
         self.space = held
         self.show_cursor()
-        widget: Any = self
-        widget.update()
+        self.update()
 
     def show_cursor(self) -> None:
         shape = Qt.CursorShape.OpenHandCursor if self.space else Qt.CursorShape.CrossCursor
-        widget: Any = self
-        widget.setCursor(QCursor(shape))
+        self.setCursor(QCursor(shape))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None:

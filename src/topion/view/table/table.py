@@ -19,13 +19,15 @@ from PyQt6.QtWidgets import QWidget
 from topion.brushes.gestures import cell_of
 from topion.grid.boxes import Box
 from topion.model.edit import Dirty
-from topion.view import look
+from topion.things.field import Field, Sows, field_named
+from topion.view import style
 from topion.view.session import Session
 from topion.view.table import overlay
 from topion.view.table.camera import STEPS, Camera
 from topion.view.table.chunks import Chunks
 from topion.view.table.ghost import Ghost
 from topion.view.table.strokes import Position, Strokes
+from topion.weaving.looms import MadeOf, made_of
 
 _TICK_MS = 140
 _SCROLL_PX = 60
@@ -43,6 +45,8 @@ class Table(Strokes, QWidget):
         self.chunks: Chunks | None = None
         self.start_strokes()
         self._ghost_key: object = None
+        self._made: MadeOf | None = None  # what the shown tiles were woven by
+        self._fields: dict[str, Field] = {}
         self._fitted = False
         self.setObjectName("table")
         self.setMouseTracking(True)
@@ -62,8 +66,8 @@ class Table(Strokes, QWidget):
         self.ghost = Ghost(session)
         session.changed.connect(self._on_changed)
         session.room_changed.connect(self.open_room)
-        for signal in (session.hands_changed, session.gesture_changed, session.mode_changed,
-                       session.selection_changed, session.work_changed):  # fmt: skip
+        for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,
+                       session.picked.changed, session.planes.changed):  # fmt: skip
             signal.connect(self.stale_ghost)
         self.open_room()
 
@@ -77,6 +81,8 @@ class Table(Strokes, QWidget):
         if self.session.has_room:
             room = self.session.room
             self.chunks = Chunks(self.session.project, room)
+            self._made = made_of(self.session.project)
+            self._remember_fields()
             self.camera.cell_px = room.info.cell_px
             self._fit_once()
         self.update()
@@ -138,6 +144,8 @@ class Table(Strokes, QWidget):
     def _on_changed(self, dirty: Any) -> None:
         if self.chunks is None:
             return
+        if self._weaves_otherwise():
+            self.chunks.forget(None)
         for part in dirty:
             if self._shows_everywhere(part):
                 self.chunks.forget(None)
@@ -145,16 +153,27 @@ class Table(Strokes, QWidget):
                 self.chunks.forget(part.box)
         if self.session.has_room and self.chunks.room is not self.session.room:
             self.open_room()
+        self._remember_fields()
         self.ghost.forget()
         self.stale_ghost()
+
+    def _remember_fields(self) -> None:
+        """Fields as they were drawn: only another field is sown anew, not another stroke."""
+        brushes = self.session.project.brushes.values()
+        self._fields = {b.name: b.field for b in brushes if isinstance(b, Sows)}
+
+    def _weaves_otherwise(self) -> bool:
+        """Whether rules changed, so that any cell may show something else."""
+        made, before = made_of(self.session.project), self._made
+        self._made = made
+        return before is not None and not made.weaves_like(before)
 
     def _shows_everywhere(self, part: Dirty) -> bool:
         """Whether a change may be seen in any chunk; a brush's own cells come as boxes."""
         if part.room:
             return part.room == self.session.room_name and part.box is None
         if part.shelf == "brushes":
-            brush = self.session.project.brushes.get(part.name)
-            return brush is None or brush.kind == "field"
+            return field_named(self.session.project, part.name) != self._fields.get(part.name)
         return part.shelf in ("tilesets", "prefabs")
 
     def stale_ghost(self) -> None:
@@ -172,9 +191,9 @@ class Table(Strokes, QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         view = self.view_rect()
-        painter.fillRect(self.rect(), look.ink("table"))
+        painter.fillRect(self.rect(), style.ink("table"))
         if self.chunks is None:
-            painter.setPen(look.ink("soft"))
+            painter.setPen(style.ink("soft"))
             painter.drawText(
                 view, Qt.AlignmentFlag.AlignCenter, "No room yet: make one from the room menu above"
             )
@@ -210,7 +229,7 @@ class Table(Strokes, QWidget):
             at = self.cell_centre(*points[-1]) + QPointF(14, 14)
             overlay.label(painter, at, "many cells: shown when laid")
         if found is None:
-            kind = self.session.gesture.kind
+            kind = self.session.gestures.now.kind
             overlay.draw_marks(painter, self.camera, self.session, hand, points, kind)
         else:
             overlay.draw_verdict(painter, self.camera, self.session, found, view)
@@ -230,12 +249,12 @@ class Table(Strokes, QWidget):
             self._ghost_key = None
             return
         view, side = self._view_box(), self.chunks.side_for(self.camera)
-        key = (self.hand, cell_of(points).tobytes(), view, side, self.session.gesture)
-        if self.session.cell_parts > 1:
+        key = (self.hand, cell_of(points).tobytes(), view, side, self.session.gestures.now)
+        if self.session.hands.cell_parts > 1:
             key = (*key, points.tobytes())  # type: ignore[assignment]
         if key != self._ghost_key:
             self._ghost_key = key
-            self.ghost.show(self.hand or "left", points, self.session.gesture, view, side)
+            self.ghost.show(self.hand or "left", points, self.session.gestures.now, view, side)
 
     # --- pointer: see Strokes -------------------------------------------------------------
 

@@ -9,7 +9,6 @@ from PyQt6.QtCore import QObject, QThread, pyqtSignal
 
 from topion.grid.boxes import Box
 from topion.grid.meshing import Quads
-from topion.model.edit import CellsRecord
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.render.faces import face_book
@@ -31,22 +30,15 @@ class Meshed:
     shaped: list[Shaped]
 
 
-def meshed(
-    project: Project,
-    room: Room,
-    box: Box,
-    changes: tuple[CellsRecord, ...] = (),
-    *,
-    far: bool = False,
-) -> Meshed:
-    """Mesh one chunk, as it is or as it would be after `changes`."""
+def meshed(project: Project, room: Room, box: Box, *, far: bool = False) -> Meshed:
+    """Mesh one chunk."""
     key = (box.lo[0] // CHUNK, box.lo[1] // CHUNK, box.lo[2] // CHUNK)
     layer, book = block_layer(room), face_book(project)
     if layer is None:
         return Meshed(key, box, book_vertices(Quads.joined([]), book), None, [])
-    near = book_vertices(mesh_box(book, layer, box, changes), book)
-    plain = vertices(mesh_box(book, layer, box, changes, far=True), book.rgb) if far else None
-    return Meshed(key, box, near, plain, shaped_blocks(book, layer, box, changes))
+    near = book_vertices(mesh_box(project, layer, box), book)
+    plain = vertices(mesh_box(project, layer, box, far=True), book.rgb) if far else None
+    return Meshed(key, box, near, plain, shaped_blocks(project, layer, box))
 
 
 _Order = tuple[int, Project, Room, Box, bool]  # ticket, what to mesh, and whether for afar too
@@ -126,10 +118,13 @@ class Chunks(QObject):
             return
         if not self._mesher.isRunning():
             self._mesher.start()
+        rooms = self.project.rooms.copy()
+        rooms[self.room.info.name] = room = self.room.frozen()
+        frozen = self.project.scratch(rooms)
         for key, box in dirty.items():
             self._next += 1
             self._tickets[key] = self._next
-            self._mesher.queue.put((self._next, self.project, self.room, box, self._far))
+            self._mesher.queue.put((self._next, frozen, room, box, self._far))
 
     def _came(self, ticket: int, found: Meshed) -> None:
         if self._tickets.get(found.key) == ticket:  # else it was changed meanwhile

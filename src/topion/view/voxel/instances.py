@@ -58,7 +58,7 @@ def instances(
                 matrix, by = block_matrix(model, turn)
                 places.add(model, matrix, by + cell)
     for layer_id, layer in room.bottom_up():
-        if not layer.info.shown or "material" in layer.planes:
+        if not layer.info.shown or layer.info.traits.shows:
             continue
         if layer.info.kind == "field":
             for thing in things_in(project, room, layer_id, None):

@@ -7,22 +7,23 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
+from topion.brushes.kind import SoftEdged
 from topion.grid.boxes import Box
 from topion.model.prefab import Thing
 from topion.render.eye import Eye
 from topion.render.volume import shape_of
 from topion.things.verdict import Verdict
-from topion.view import look
+from topion.view import style
+from topion.view.planes import WorkPlane
 from topion.view.session import Session
 from topion.view.table.overlay import callout, label
-from topion.view.work import Work
 
 _COMPASS_PX = 34.0
 _EDGES = ((0, 1), (0, 2), (0, 4), (1, 3), (1, 5), (2, 3), (2, 6), (3, 7), (4, 5), (4, 6), (5, 7),
           (6, 7))  # fmt: skip
 
 
-def plane_corners(work: Work, size: tuple[int, ...], eye: Eye) -> NDArray[np.float64]:
+def plane_corners(work: WorkPlane, size: tuple[int, ...], eye: Eye) -> NDArray[np.float64]:
     """(4, 3) the frame of the work plane, on the side of its cells that faces away."""
     level = plane_level(work, eye)
     axes = [axis for axis in range(3) if axis != work.axis]
@@ -34,12 +35,12 @@ def plane_corners(work: Work, size: tuple[int, ...], eye: Eye) -> NDArray[np.flo
     return corners
 
 
-def plane_level(work: Work, eye: Eye) -> float:
+def plane_level(work: WorkPlane, eye: Eye) -> float:
     """The side of the plane's cells on which strokes are drawn: the far one."""
     return work.level + (1.0 if eye.forward[work.axis] > 0 else 0.0)
 
 
-def plane_lines(work: Work, size: tuple[int, ...], eye: Eye) -> NDArray[np.float64]:
+def plane_lines(work: WorkPlane, size: tuple[int, ...], eye: Eye) -> NDArray[np.float64]:
     """(2n, 3) the lines of its cells."""
     return _grid_lines(work.axis, plane_level(work, eye), size)
 
@@ -61,7 +62,7 @@ def _grid_lines(across_axis: int, level: float, size: tuple[int, ...]) -> NDArra
     return np.array(lines).reshape(-1, 3)
 
 
-def mirror_lines(work: Work, size: tuple[int, ...]) -> NDArray[np.float64]:
+def mirror_lines(work: WorkPlane, size: tuple[int, ...]) -> NDArray[np.float64]:
     """(2n, 3) the outlines of the mirrors that strokes have."""
     lines = []
     for mirror in work.mirrors():
@@ -100,12 +101,12 @@ def draw_compass(painter: QPainter, eye: Eye, rect: QRectF) -> None:
     """East, south and up as the eye has them, in the upper right corner."""
     middle = QPointF(rect.right() - 58, rect.top() + 66)
     axes = (("up", (1, 0, 0), "ink"), ("south", (0, 1, 0), "tidal"), ("east", (0, 0, 1), "buoy"))
-    painter.setFont(look.font(12, medium=True))
+    painter.setFont(style.font(12, medium=True))
     metrics = painter.fontMetrics()
     for name, axis, colour in sorted(axes, key=lambda a: -float(np.array(a[1]) @ eye.forward)):
         x, y = float(np.array(axis) @ eye.right), -float(np.array(axis) @ eye.up)
         tip = middle + QPointF(x, y) * _COMPASS_PX
-        painter.setPen(QPen(look.ink(colour), 2.6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        painter.setPen(QPen(style.ink(colour), 2.6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         painter.drawLine(middle, tip)
         if (x * x + y * y) < 0.02:
             painter.drawEllipse(middle, 4, 4)
@@ -129,13 +130,13 @@ def draw_verdict(
             thing = session.room.layer(layer_id).things.get(number)
             if thing is not None:
                 other = _spot(eye, np.array(thing.at))
-                painter.setPen(QPen(look.ink("buoy"), 1.6))
+                painter.setPen(QPen(style.ink("buoy"), 1.6))
                 painter.drawLine(here.center(), other.center())
                 painter.drawEllipse(other.center(), other.width() * 0.7, other.width() * 0.4)
     if found.nearest is not None:
         spot = _spot(eye, np.array(found.nearest))
-        painter.setPen(QPen(look.ink("tidal"), 1.6))
-        painter.setBrush(look.ink("tidal", 90))
+        painter.setPen(QPen(style.ink("tidal"), 1.6))
+        painter.setBrush(style.ink("tidal", 90))
         painter.drawEllipse(spot.center(), spot.width() * 0.45, spot.width() * 0.26)
         painter.setBrush(Qt.BrushStyle.NoBrush)
     callout(painter, session, found, here, view)
@@ -158,12 +159,15 @@ def draw_box_size(painter: QPainter, eye: Eye, box: Box, name: str) -> None:
 
 
 def draw_radius(
-    painter: QPainter, eye: Eye, points: NDArray[np.float64], brush: object, full: NDArray[np.bool_]
+    painter: QPainter,
+    eye: Eye,
+    points: NDArray[np.float64],
+    brush: SoftEdged,
+    full: NDArray[np.bool_],
 ) -> None:
     """The reach of a soft stroke as two rings that lie on the ground."""
     z, y, x = points[-1]
-    radius = float(getattr(brush, "radius", 1.0))
-    inner = max(0.0, radius - float(getattr(brush, "soft", 0.0)))
+    radius, inner = brush.radius, max(0.0, brush.radius - brush.soft)
     angle = np.linspace(0, 2 * np.pi, 73)
     for reach, alpha in ((radius, 235), (inner, 120)):
         if reach <= 0:
@@ -172,7 +176,7 @@ def draw_radius(
         seen = eye.seen(np.stack([_heights(full, ys, xs, z), ys, xs], axis=1))
         line = QPolygonF([QPointF(b, a) for a, b, _ in seen.tolist()])
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(look.ink("ink", alpha // 2), 3))
+        painter.setPen(QPen(style.ink("ink", alpha // 2), 3))
         painter.drawPolyline(line)
         painter.setPen(QPen(QColor(255, 255, 255, alpha), 1.5, Qt.PenStyle.DashLine))
         painter.drawPolyline(line)
@@ -193,14 +197,14 @@ def _heights(
 
 def draw_hint(painter: QPainter, view: QRectF) -> None:
     """How the view is moved, at its foot."""
-    painter.setFont(look.font(11))
+    painter.setFont(style.font(11))
     text = "middle button turns the view · K next corner · Ctrl+wheel moves the work plane"
     wide = painter.fontMetrics().horizontalAdvance(text)
     tag = QRectF(8, view.bottom() - 25, wide + 16, 18)
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(look.ink("panel", 170))
+    painter.setBrush(style.ink("panel", 170))
     painter.drawRoundedRect(tag, 4, 4)
-    painter.setPen(look.ink("soft"))
+    painter.setPen(style.ink("soft"))
     painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, text)
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
@@ -214,7 +218,7 @@ def draw_seats(painter: QPainter, eye: Eye, session: Session) -> None:
 
 def draw_selection(painter: QPainter, eye: Eye, session: Session) -> None:
     """The selected thing between its bottom and its top."""
-    chosen = session.selected
+    chosen = session.picked.lying
     if chosen is None or chosen.thing is None or chosen.layer not in session.room.layers:
         return
     thing = session.room.layer(chosen.layer).things.get(chosen.thing)
@@ -240,11 +244,11 @@ def _draw_seat(
     middle = eye.seen(np.array([[z, thing.y + 0.5, thing.x + 0.5]
                                 for z in (thing.z, thing.z + tall)]))  # fmt: skip
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(look.ink("card", 150), 3.4))
+    painter.setPen(QPen(style.ink("card", 150), 3.4))
     for ring in rings:
         painter.drawPolyline(ring)
     for ring, colour in zip(rings, (low, high), strict=True):
-        painter.setPen(QPen(look.ink(colour), 1.7))
+        painter.setPen(QPen(style.ink(colour), 1.7))
         painter.drawPolyline(ring)
-    painter.setPen(QPen(look.ink(high, 150), 1.2, Qt.PenStyle.DotLine))
+    painter.setPen(QPen(style.ink(high, 150), 1.2, Qt.PenStyle.DotLine))
     painter.drawLine(*(QPointF(x, y) for y, x, _ in middle.tolist()))

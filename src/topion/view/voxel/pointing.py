@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QMouseEvent
 
+from topion.brushes.kind import SoftEdged
 from topion.grid.rays import Hit, Ray, crossing, first_hit, nearest_on_line
 from topion.model.prefab import standing_cell
 from topion.render.eye import Eye
 from topion.render.volume import block_layer
 from topion.view.table.strokes import BUTTONS, Position, Strokes
+from topion.weaving.settle import shown_tiles
 
 RAISING = "raising"  # the second move of a box: its base is drawn, its height is not
 
@@ -32,7 +32,9 @@ class Pointing(Strokes):
         if self.full is None:
             layer = block_layer(self.session.room)
             size = self.session.room.info.size
-            self.full = layer.planes["block"] > 0 if layer else np.zeros(size, bool)
+            self.full = (
+                shown_tiles(self.session.project, layer) > 0 if layer else np.zeros(size, bool)
+            )
         return self.full
 
     def ray_at(self, point: QPointF) -> Ray:
@@ -40,7 +42,7 @@ class Pointing(Strokes):
 
     def hit_at(self, point: QPointF) -> Hit | None:
         """The cell the pointer meets, of those that are not cut away."""
-        full, work = self.full_cells(), self.session.work
+        full, work = self.full_cells(), self.session.planes.here
         ray = self.ray_at(point)
         if work.above == "shown":
             return first_hit(full, ray)
@@ -57,21 +59,21 @@ class Pointing(Strokes):
 
     def cuts_high(self) -> bool:
         """Whether what is cut away lies at the high side of the plane: that nearer to the eye."""
-        work = self.session.work
+        work = self.session.planes.here
         return work.axis == 0 or bool(self.eye.forward[work.axis] < 0)
 
     def position_at(self, point: QPointF) -> Position | None:
         if self.stage == RAISING:
             return self._raised(point)
         hand = self.hand or "left"
-        aim = self.session.aim(hand)
+        aim = self.session.planes.aim(hand)
         if aim != "plane" and self._base is not None and self.hand is not None:
             return self._on_base(point, aim == "face")
         hit = self.hit_at(point) if aim != "plane" else None
         if hit is not None:
             cell = hit.before if aim == "face" else hit.cell
             return self._within(cell, self.ray_at(point).at(hit.distance))
-        work = self.session.work
+        work = self.session.planes.here
         axis, level = (work.axis, work.level) if aim == "plane" else (0, 0)
         return self._on_plane(point, axis, level)
 
@@ -115,8 +117,8 @@ class Pointing(Strokes):
         return tuple(float(level) if i == axis else v for i, v in enumerate(last))
 
     def _box_axis(self) -> int:
-        if self.session.aim(self.hand or "left") == "plane" or self._base is None:
-            return self.session.work.axis if self.session.work.aim == "plane" else 0
+        if self.session.planes.aim(self.hand or "left") == "plane" or self._base is None:
+            return self.session.planes.here.axis if self.session.planes.here.aim == "plane" else 0
         step = np.array(self._base.before) - np.array(self._base.cell)
         return int(np.flatnonzero(step)[0])
 
@@ -124,8 +126,8 @@ class Pointing(Strokes):
 
     def begin_stroke(self, point: QPointF) -> None:
         self.stage = ""
-        straight = self.session.gesture.kind in ("line", "box")
-        plane = self.session.aim(self.hand or "left") == "plane"
+        straight = self.session.gestures.now.kind in ("line", "box")
+        plane = self.session.planes.aim(self.hand or "left") == "plane"
         self._base = self.hit_at(point) if straight and not plane else None
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -138,27 +140,25 @@ class Pointing(Strokes):
         super().mousePressEvent(event)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        widget: Any = self
         if event is not None and self.stage == RAISING and self.dragging is None:
             at = self._raised(event.position())
             if at is not None:
                 self.points = [*self.points[: self._stage_points], at]
             self.hover = event.position()
             self.session.point_at(None)
-            widget.update()
+            self.update()
             return
         super().mouseMoveEvent(event)
 
     def stroke_goes_on(self) -> bool:
         """A box gets its height by a second move, unless its brush knows the height."""
-        widget: Any = self
-        brush = self.session.in_hand(self.hand or "left")
-        if self.session.gesture.kind != "box" or hasattr(brush, "soft"):
+        brush = self.session.hands.in_hand(self.hand or "left")
+        if self.session.gestures.now.kind != "box" or isinstance(brush, SoftEdged):
             self._base = None
             return False
         self.stage = RAISING
         self._stage_points = len(self.points)
-        widget.update()
+        self.update()
         return True
 
     def drop_stroke(self) -> bool:
@@ -183,4 +183,4 @@ class Pointing(Strokes):
             self.session.said.emit("Nothing under the pointer to lay the plane on")
             return
         axis = int(np.flatnonzero(np.array(hit.before) - np.array(hit.cell))[0])
-        self.session.set_work(axis=axis, level=hit.before[axis])
+        self.session.planes.set(axis=axis, level=hit.before[axis])

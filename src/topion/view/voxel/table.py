@@ -13,6 +13,7 @@ from PyQt6.QtGui import QCursor, QPainter, QPen
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from PyQt6.QtWidgets import QWidget
 
+from topion.brushes.kind import SoftEdged
 from topion.grid.boxes import Box
 from topion.grid.meshing import mesh
 from topion.grid.orient import NORMALS
@@ -20,8 +21,8 @@ from topion.model.edit import Dirty
 from topion.render.eye import Eye
 from topion.render.faces import face_book
 from topion.render.vertices import book_vertices, vertices
-from topion.render.volume import Shaped, block_layer, cubes_only, looks_in
-from topion.view import look
+from topion.render.volume import Shaped, block_layer, cubes_only
+from topion.view import style
 from topion.view.session import Session
 from topion.view.table.overlay import hand_colour, label
 from topion.view.voxel import overlay
@@ -32,6 +33,8 @@ from topion.view.voxel.pointing import RAISING, Pointing
 from topion.view.voxel.scene import ChunkKey, Cut, Mesh, Scene
 from topion.view.voxel.support import QtFunctions, surface_format
 from topion.view.voxel.views import Views
+from topion.weaving.looms import MadeOf, made_of
+from topion.weaving.settle import tiles_in
 
 _MANY_QUADS, _LATE_S = 12_000, 0.03  # a frame with so many that takes so long is late
 
@@ -69,6 +72,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         self._stale_book = True
         self._shows_seats = False
         self._ghost_stood = False
+        self._made: MadeOf | None = None  # what the shown blocks were woven by
         self.start_strokes()
         self.setFormat(surface_format())
         self._over = _Over(self)
@@ -86,9 +90,9 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         self.ghost = Ghost(session)
         session.changed.connect(self._on_changed)
         session.room_changed.connect(self.open_room)
-        session.work_changed.connect(self._on_work)
-        for signal in (session.hands_changed, session.gesture_changed, session.mode_changed,
-                       session.selection_changed):  # fmt: skip
+        session.planes.changed.connect(self._on_work)
+        for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,
+                       session.picked.changed):  # fmt: skip
             signal.connect(self.stale_ghost)
         self.open_room()
 
@@ -100,11 +104,12 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
 
     def open_room(self) -> None:
         self.drop_stroke()
-        self.ghost.clear()
+        self.ghost.forget()
         self.close_room()
         self._fitted = False
         if self.session.has_room and self.session.room.info.axes == 3:
             self.chunks = Chunks(self.session.project, self.session.room)
+            self._made = made_of(self.session.project, "blocks")
             self.chunks.ready.connect(self._upload)
             self._fit_once()
         self.update()
@@ -129,10 +134,20 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         if self.chunks.room is not self.session.room:
             self.open_room()
             return
+        made = made_of(self.session.project, "blocks")
+        if self._made is not None and not made.weaves_like(self._made):
+            self._forget_cells()
+        self._made = made
         for part in dirty:
             self._forget(part)
-        self.ghost.clear()
+        self.ghost.forget()
         self.stale_ghost()
+
+    def _forget_cells(self) -> None:
+        """Any cell may show another block."""
+        assert self.chunks is not None
+        self.chunks.forget(None)
+        self.full, self._stale_cap = None, True
 
     def _forget(self, part: Dirty) -> None:
         assert self.chunks is not None
@@ -143,8 +158,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
                 self.chunks.forget(part.box)
                 self.full, self._stale_cap = None, True
         elif part.shelf in ("blocks", "tilesets", "block_names"):
-            self.chunks.forget(None)
-            self.full, self._stale_cap = None, True
+            self._forget_cells()
             self._stale_book = True
         elif part.shelf in ("prefabs", "brushes"):
             self._stale_things = True
@@ -222,7 +236,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         context.clear(0, 0, 0, 1, depth=1.0)
         self._bring_up_to_date()
         start = time.perf_counter()
-        self.scene.draw_sky(look.rgb("sky top"), look.rgb("sky foot"))
+        self.scene.draw_sky(style.rgb("sky top"), style.rgb("sky foot"))
         self._draw_room(self.scene)
         if not self.scene.slow and self.scene.quads_drawn > _MANY_QUADS:
             context.finish()  # only where it may take long is it worth knowing
@@ -237,8 +251,8 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         if self.scene is not None and self.chunks is not None:
             self._draw_marks(painter)
             return
-        painter.fillRect(self.rect(), look.ink("table"))
-        painter.setPen(look.ink("soft"))
+        painter.fillRect(self.rect(), style.ink("table"))
+        painter.setPen(style.ink("soft"))
         text = self.problem or "No voxel room is open"
         painter.drawText(self.rect().adjusted(40, 0, -40, 0),
                          Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)  # fmt: skip
@@ -262,12 +276,12 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         shaped = [part for parts in self._shaped.values() for part in parts]
         ghost = self.ghost
         refused = ghost.verdict if ghost.verdict and not ghost.verdict.allowed else None
-        colour = look.rgb(hand_colour(self.hand or "left"))
+        colour = style.rgb(hand_colour(self.hand or "left"))
         project, room = self.session.project, self.session.room
         self.scene.stand(instances(project, room, shaped, ghost, refused, colour))
 
     def _cut(self) -> Cut:
-        work = self.session.work
+        work = self.session.planes.here
         if work.above == "shown":
             return Cut()
         high = self.cuts_high()
@@ -283,14 +297,14 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         if self._cap is not None:
             self._cap.release()
             self._cap = None
-        layer, work = block_layer(self.session.room), self.session.work
+        layer, work = block_layer(self.session.room), self.session.planes.here
         if layer is None or work.above == "shown":
             return
         lo, hi = [0, 0, 0], list(self.session.room.info.size)
         lo[work.axis], hi[work.axis] = work.level, work.level + 1
         box = Box(tuple(lo), tuple(hi))
         book = face_book(self.session.project)
-        looks = cubes_only(book, looks_in(layer, box.grown(1)))
+        looks = cubes_only(book, tiles_in(self.session.project, layer, box.grown(1)))
         beyond = [slice(None)] * 3
         beyond[work.axis] = slice(2, 3) if self.cuts_high() else slice(0, 1)
         looks[tuple(beyond)] = 0
@@ -307,18 +321,18 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         instead = self._ghost_meshes.get("chunks", {})
         extra = [self._cap] if self._cap is not None else []
         scene.draw_room(self.eye, self._cut(), instead, extra)
-        work, size = self.session.work, self.session.room.info.size
-        ink = look.rgb("ink")
+        work, size = self.session.planes.here, self.session.room.info.size
+        ink = style.rgb("ink")
         scene.draw_lines(self.eye, overlay.floor_lines(size), (*ink, 0.13), through=False)
         if not scene.chunks:  # an empty room shows how large it is
             edges = overlay.box_lines(Box((0, 0, 0), size))
             scene.draw_lines(self.eye, edges, (*ink, 0.22), through=False)
         if self._shows_plane():
             lines = overlay.plane_lines(work, size, self.eye)
-            scene.draw_lines(self.eye, lines, (*look.rgb("buoy"), 0.30), through=False)
-            scene.draw_lines(self.eye, lines, (*look.rgb("buoy"), 0.07), through=True)
-        colour = look.rgb(hand_colour(self.hand or "left"))
-        for name, tint in (("laid", (*colour, 0.22)), ("lifted", (*look.rgb("buoy"), 0.42))):
+            scene.draw_lines(self.eye, lines, (*style.rgb("buoy"), 0.30), through=False)
+            scene.draw_lines(self.eye, lines, (*style.rgb("buoy"), 0.07), through=True)
+        colour = style.rgb(hand_colour(self.hand or "left"))
+        for name, tint in (("laid", (*colour, 0.22)), ("lifted", (*style.rgb("buoy"), 0.42))):
             mesh_ = self._ghost_meshes.get(name)
             if mesh_ is not None:
                 scene.draw_wash(self.eye, mesh_, tint)
@@ -327,39 +341,39 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
             scene.draw_lines(self.eye, edges, (*colour, 0.9), through=False)
             scene.draw_lines(self.eye, edges, (*colour, 0.22), through=True)
         mirrors = overlay.mirror_lines(work, size)
-        scene.draw_lines(self.eye, mirrors, (*look.rgb("tidal"), 0.8), through=False)
-        scene.draw_lines(self.eye, mirrors, (*look.rgb("tidal"), 0.25), through=True)
+        scene.draw_lines(self.eye, mirrors, (*style.rgb("tidal"), 0.8), through=False)
+        scene.draw_lines(self.eye, mirrors, (*style.rgb("tidal"), 0.25), through=True)
 
     def _shows_plane(self) -> bool:
-        work = self.session.work
+        work = self.session.planes.here
         return work.aim == "plane" or work.above != "shown"
 
     def _draw_marks(self, painter: QPainter) -> None:
         view = QRectF(self.rect())
-        work = self.session.work
+        work = self.session.planes.here
         if self._shows_plane():
             frame = overlay.plane_corners(work, self.session.room.info.size, self.eye)
-            overlay.draw_polygon(painter, self.eye, frame, QPen(look.ink("buoy"), 2.2))
+            overlay.draw_polygon(painter, self.eye, frame, QPen(style.ink("buoy"), 2.2))
         if self._shows_seats:
             overlay.draw_seats(painter, self.eye, self.session)
         overlay.draw_selection(painter, self.eye, self.session)
         overlay.draw_compass(painter, self.eye, view)
         overlay.draw_hint(painter, view)
-        gesture = self.session.gesture.kind
+        gesture = self.session.gestures.now.kind
         hand = self.hand or "left"
-        brush: Any = self.session.in_hand(hand)
+        brush = self.session.hands.in_hand(hand)
         if self.hover is None or brush is None:
             return
         if self.ghost.too_large:
             label(painter, self.hover + QPointF(14, 14), "many cells: shown when laid")
-        elif self.ghost.box is not None and (gesture == "box" or brush.kind == "crate"):
+        elif self.ghost.box is not None and (gesture == "box" or brush.boxed):
             overlay.draw_box_size(painter, self.eye, self.ghost.box, brush.name)
         if self.stage == RAISING:
             label(painter, self.hover + QPointF(16, 10), "click sets the height · Esc drops it")
         if self.ghost.verdict is not None and self.hand is None:
             overlay.draw_verdict(painter, self.eye, self.session, self.ghost.verdict, view)
         points = self.points_now()
-        if hasattr(brush, "soft") and points is not None:
+        if isinstance(brush, SoftEdged) and points is not None:
             overlay.draw_radius(painter, self.eye, points, brush, self.full_cells())
 
     # --- ghost ----------------------------------------------------------------------------
@@ -382,12 +396,12 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
                 self._show_ghost()
             self._ghost_key = None
             return
-        key: object = (self.hand, np.floor(points + 0.5).tobytes(), self.session.gesture)
-        if self.session.cell_parts > 1:
+        key: object = (self.hand, np.floor(points + 0.5).tobytes(), self.session.gestures.now)
+        if self.session.hands.cell_parts > 1:
             key = (key, points.tobytes())
         if key != self._ghost_key:
             self._ghost_key = key
-            self.ghost.show(self.hand or "left", points, self.session.gesture, self.chunks)
+            self.ghost.show(self.hand or "left", points, self.session.gestures.now, self.chunks)
             self._show_ghost()
 
     def _show_ghost(self) -> None:

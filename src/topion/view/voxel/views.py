@@ -44,7 +44,7 @@ class Views:
 
     def fit_selection(self) -> None:
         """Show the selected thing close by; the room if nothing is selected."""
-        chosen = self.session.selected
+        chosen = self.session.picked.lying
         layer = self.session.room.layers.get(chosen.layer) if chosen else None
         thing = layer.things.get(chosen.thing) if layer and chosen and chosen.thing else None
         if thing is None:
@@ -92,7 +92,7 @@ class Views:
         step = 1 if (turned.y() or turned.x()) > 0 else -1
         modifiers = event.modifiers()
         if modifiers & Qt.KeyboardModifier.ControlModifier:
-            self.session.set_work(level=self.session.work.level + step)
+            self.session.planes.set(level=self.session.planes.here.level + step)
         elif modifiers & Qt.KeyboardModifier.ShiftModifier:
             self.set_eye(self.eye.turned(15.0 * step, 0.0))
         else:

@@ -1,4 +1,4 @@
-"""One rule book compiled: its cards in all their orientations, in the order they are tried."""
+"""One rule book compiled: its rules in all their orientations, in the order they are tried."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ _DENSE = 0.25  # share of a window from which all of it is run through the autom
 
 
 @dataclass(frozen=True, eq=False)
-class Card:
+class OrientedRule:
     """A rule in one orientation, with the tiles it lays."""
 
     book: str
@@ -60,17 +60,17 @@ class CompiledBook:
     def __init__(
         self,
         material: str,
-        cards: list[Card],
+        rules: list[OrientedRule],
         book: RuleBook,
         materials: tuple[str, ...],
         tile_ids: Mapping[TileRef, int],
         deep: bool = False,
     ) -> None:
-        self.cards = cards
+        self.rules = rules
         self.last_resort = book.last_resort
         self._last_id = tile_ids.get(book.last_resort, 0) if book.last_resort else 0
         named = list(
-            dict.fromkeys(m[len(NAMED) :] for m in _all_marks(cards) if m.startswith(NAMED))
+            dict.fromkeys(m[len(NAMED) :] for m in _all_marks(rules) if m.startswith(NAMED))
         )
         same = {material, *book.joins}
         kinds = {(False, ""): 0, (True, ""): 1}
@@ -80,17 +80,17 @@ class CompiledBook:
             class_of[number] = kinds.setdefault(key, len(kinds))
         class_of[BEYOND] = 1 if book.beyond == "same" else 0
         self._class_of = class_of
-        self._patterns = _patterns(cards, list(kinds), (9, 3) if deep else (SIDE, SIDE))
-        wide = not deep and any(m != ANY for card in cards for m in _outer_ring(card.marks))
+        self._patterns = _patterns(rules, list(kinds), (9, 3) if deep else (SIDE, SIDE))
+        wide = not deep and any(m != ANY for rule in rules for m in _outer_ring(rule.marks))
         self.reach = 2 if wide else 1
         self.only_same_or_open = self.reach == 1 and not named and not book.joins
-        self.always_fits = bool(len(cards)) and any(p.all() for p in self._patterns)
+        self.always_fits = bool(len(rules)) and any(p.all() for p in self._patterns)
         self._automaton = Automaton(self._patterns) if len(kinds) <= MOST_CLASSES else None
 
     @property
     def asks_nothing(self) -> bool:
         """Whether the neighbours do not matter."""
-        return bool(self._patterns[:1].all()) and len(self.cards) > 0
+        return bool(self._patterns[:1].all()) and len(self.rules) > 0
 
     def mask_table(self) -> NDArray[np.uint16]:
         """(256, 256) tile ids by mask of same neighbours and variant byte."""
@@ -101,16 +101,16 @@ class CompiledBook:
         first = first_fits_plainly(self._patterns, around)
         return self.laid(first[:, None], np.arange(256, dtype=np.uint8)[None, :])
 
-    def first_cards(self, around: MaterialIds) -> NDArray[np.int32]:
-        """(n,) place in `cards` of the first that fits the neighbours, or -1.
+    def first_rules(self, around: MaterialIds) -> NDArray[np.int32]:
+        """(n,) place in `rules` of the first that fits the neighbours, or -1.
 
         around : (n, 9) or (n, 25) materials, or (n, 27) round blocks.
         """
         return first_fits_plainly(self._patterns, self._classes_around(around))
 
-    def card_for(self, around: MaterialIds) -> Card | None:
-        first = int(self.first_cards(around)[0])
-        return self.cards[first] if first >= 0 else None
+    def rule_for(self, around: MaterialIds) -> OrientedRule | None:
+        first = int(self.first_rules(around)[0])
+        return self.rules[first] if first >= 0 else None
 
     def weave(
         self,
@@ -155,7 +155,7 @@ class CompiledBook:
         if self._automaton is None:
             return None
         if not len(self._automaton.rows):
-            return self.laid(np.full(len(variants), 0 if len(self.cards) else -1), variants)
+            return self.laid(np.full(len(variants), 0 if len(self.rules) else -1), variants)
         try:
             return self.laid(self._automaton.first_fits(rows), variants)
         except TooManyStates:  # noise: from here on pattern by pattern
@@ -200,7 +200,7 @@ class CompiledBook:
     def laid(self, first: NDArray[np.integer], variants: NDArray[np.uint8]) -> TileIds:
         """The tiles that cards, by place or -1 for none, give for variant bytes."""
         if not hasattr(self, "_tile_table"):
-            rows = [card.tiles[card.variant_of_byte] for card in self.cards]
+            rows = [rule.tiles[rule.variant_of_byte] for rule in self.rules]
             rows.append(np.full(256, self._last_id, np.uint16))  # -1 reads the last row
             self._tile_table = np.stack(rows)
         return np.asarray(self._tile_table[first, variants])
@@ -219,19 +219,19 @@ def compile_book(
 
     deep : for blocks, whose cards have three levels.
     """
-    cards: list[Card] = []
+    rules: list[OrientedRule] = []
     tried: list[str] = []
     name = material
     while name in books and name not in tried:
         tried.append(name)
-        cards += _cards(name, books[name], seed, tile_ids, deep)
+        rules += _oriented_rules(name, books[name], seed, tile_ids, deep)
         name = books[name].falls_back_to
-    return CompiledBook(material, cards, books[material], materials, tile_ids, deep)
+    return CompiledBook(material, rules, books[material], materials, tile_ids, deep)
 
 
-def _cards(
+def _oriented_rules(
     name: str, book: RuleBook, seed: int, tile_ids: Mapping[TileRef, int], deep: bool
-) -> Iterator[Card]:
+) -> Iterator[OrientedRule]:
     order = np.argsort(hashed(seed, np.arange(256)), kind="stable")
     for number, rule in enumerate(book.rules, 1):
         spread = _spread(rule, order)
@@ -242,7 +242,7 @@ def _cards(
                 else _five_wide(oriented_marks(rule, orientation))
             )
             refs = tuple(oriented_tile(v.tile, rule, orientation) for v in rule.variants)
-            yield Card(
+            yield OrientedRule(
                 name,
                 number,
                 rule.name,
@@ -268,9 +268,9 @@ def _five_wide(marks: list[list[str]]) -> list[list[str]]:
     return [[ANY] * 5, *([ANY, *row, ANY] for row in marks), [ANY] * 5]
 
 
-def _all_marks(cards: list[Card]) -> Iterator[str]:
-    for card in cards:
-        for row in card.marks:
+def _all_marks(rules: list[OrientedRule]) -> Iterator[str]:
+    for rule in rules:
+        for row in rule.marks:
             yield from row
 
 
@@ -281,7 +281,7 @@ def _outer_ring(marks: tuple[tuple[str, ...], ...]) -> Iterator[str]:
 
 
 def _patterns(
-    cards: list[Card], kinds: list[tuple[bool, str]], shape: tuple[int, int]
+    rules: list[OrientedRule], kinds: list[tuple[bool, str]], shape: tuple[int, int]
 ) -> NDArray[np.bool_]:
     """(cards, rows, width, classes) bool: which class may stand where."""
     allowed = {
@@ -289,11 +289,11 @@ def _patterns(
         SAME: np.array([same for same, _ in kinds]),
         OPEN: np.array([not same for same, _ in kinds]),
     }
-    patterns = np.ones((len(cards), *shape, len(kinds)), bool)
-    for number, card in enumerate(cards):
+    patterns = np.ones((len(rules), *shape, len(kinds)), bool)
+    for number, rule in enumerate(rules):
         for row in range(shape[0]):
             for column in range(shape[1]):
-                mark = card.marks[row][column]
+                mark = rule.marks[row][column]
                 if mark not in allowed:
                     name = mark[len(NAMED) :]
                     allowed[mark] = np.array([named == name for _, named in kinds])

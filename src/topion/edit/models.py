@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 
 from topion.brushes.laying import Laid, lay
-from topion.brushes.library import put_block, put_brush
+from topion.brushes.marks import Place
 from topion.brushes.mosaic import Mosaic
+from topion.edit.library import put_block, put_brush
 from topion.errors import BadValue
-from topion.model.brush import Place
-from topion.model.edit import Edit, ItemRecord, joined
+from topion.model.edit import Edit, joined, written
 from topion.model.project import Project
 from topion.model.solid import LONGEST_BLOCK_MODEL, Block, VoxelModel, block_ref
 from topion.weaving.rules import Variant
@@ -34,7 +32,7 @@ def block_of_model(project: Project, name: str, model: VoxelModel) -> Edit:
 def with_brush(project: Project, block: Block) -> Edit:
     """Put a block in the library, and a mosaic that lays it on the rack."""
     put = put_block(project, block)
-    known = replace(project, blocks={**project.blocks, block.name: block}, derived={})
+    known = project.with_items("blocks", {block.name: block})
     brush = Mosaic(block.name, (Variant(block_ref(block.name)),), colour=block.colour)
     if block.name in project.brushes:
         return put
@@ -53,15 +51,10 @@ def lay_model(
     numbers = numbers[numbers > 0]
     if len(numbers) > MOST_MATERIALS_OF_A_MODEL:
         raise BadValue("the colours of the model", len(numbers), "at most 16 as blocks")
-    edits = []
-    scratch = replace(project, brushes=dict(project.brushes), blocks=dict(project.blocks),
-                      derived={})  # fmt: skip
-    names = []
-    for count, number in enumerate(numbers.tolist(), 1):
-        names.append(f"{name} {count}" if len(numbers) > 1 else name)
-        edit = with_brush(scratch, Block(names[-1], model.palette[number - 1]))
-        _put_items(scratch, edit)
-        edits.append(edit)
+    scratch = project.scratch()
+    names = [f"{name} {n}" if len(numbers) > 1 else name for n in range(1, len(numbers) + 1)]
+    blocks = (Block(known, model.palette[n - 1]) for known, n in zip(names, numbers, strict=True))
+    edits = list(written(scratch, (with_brush(scratch, block) for block in blocks)))
     place = Place(scratch, room_name)
     layer_id, _ = place.cells_layer()
     cells = np.argwhere(model.cells)
@@ -74,10 +67,3 @@ def lay_model(
     laid = Laid(flat[order], materials[number_at[inside]][order])
     edits.append(Edit(name, lay(place, layer_id, laid)))
     return joined(f"Bring in {name}", edits)
-
-
-def _put_items(project: Project, edit: Edit) -> None:
-    """Put items of the library into a copy of a project; its rooms are not touched."""
-    for record in edit.records:
-        if isinstance(record, ItemRecord):
-            record.write(project)

@@ -1,0 +1,134 @@
+"""Edits of the library: items of any shelf, cards of the rack, names."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from topion.errors import BadValue, NameTaken
+from topion.model.brush import Brush
+from topion.model.edit import Edit, Record
+from topion.model.prefab import Prefab
+from topion.model.project import MOST_MATERIALS, MOST_TILES, Project
+from topion.model.records import ItemRecord
+from topion.model.shelves import Bay, shelf_named
+from topion.model.solid import MOST_BLOCKS, Block
+from topion.model.tileset import TileSet
+
+BAYS = ("Ground", "Built", "Things", "Fields", "Stamps")
+
+
+def put_item(project: Project, shelf: str, item: Any) -> Edit:
+    """Add an item to a shelf, or change the one of that name."""
+    old = project.shelf(shelf).get(item.name)
+    if old == item:
+        return Edit(item.name)
+    word = shelf_named(shelf).word
+    label = f"{item.name} set" if old is not None else f"New {word} {item.name}"
+    return Edit(label, (ItemRecord((shelf, item.name), old, item),))
+
+
+def put_brush(project: Project, brush: Brush, bay: str = "") -> Edit:
+    """Add a brush, or change the one of that name.  Raises BadValue if a table is full."""
+    old = project.brushes.get(brush.name)
+    if old == brush:
+        return Edit(brush.name)
+    records: list[Record] = []
+    for table, new in (("materials", _with_material(project, brush)),
+                       ("tiles", _with_tiles(project, brush))):  # fmt: skip
+        if new != getattr(project, table):
+            records.append(ItemRecord((table,), getattr(project, table), new))
+    records.append(ItemRecord(("brushes", brush.name), old, brush))
+    if old is None:
+        bays = _with_card(project.bays, brush.name, bay or brush.bay)
+        records.append(ItemRecord(("bays",), project.bays, bays))
+    label = f"{brush.name} set" if old else f"New brush {brush.name}"
+    return Edit(label, tuple(records), brush.colour)
+
+
+def _with_material(project: Project, brush: Brush) -> tuple[str, ...]:
+    if not brush.material or brush.material in project.materials:
+        return project.materials
+    count = len(project.materials) + 1
+    if count > MOST_MATERIALS:
+        raise BadValue("the number of materials", count, f"at most {MOST_MATERIALS}")
+    return (*project.materials, brush.material)
+
+
+def _with_tiles(project: Project, brush: Brush) -> tuple[Any, ...]:
+    known = set(project.tiles)
+    used = dict.fromkeys(brush.tiles_used())
+    for ref in used:
+        if ref.is_block:
+            project.block(ref.slot)  # raises UnknownName
+    fresh = [ref for ref in used if ref not in known and not ref.is_block]
+    for ref in fresh:
+        project.tileset(ref.tileset).slot(ref.slot)  # raises UnknownName
+    count = len(project.tiles) + len(fresh)
+    if count > MOST_TILES:
+        raise BadValue("the number of tiles that brushes lay", count, f"at most {MOST_TILES}")
+    return (*project.tiles, *fresh) if fresh else project.tiles
+
+
+def _with_card(bays: tuple[Bay, ...], brush: str, bay: str) -> tuple[Bay, ...]:
+    if all(known.name != bay for known in bays):
+        return (*bays, Bay(bay, (brush,)))
+    return tuple(
+        Bay(known.name, (*known.brushes, brush)) if known.name == bay else known for known in bays
+    )
+
+
+def moved_card(project: Project, brush: str, bay: str, place: int) -> Edit:
+    """Move a card of the rack to a place in a bay."""
+    bays = []
+    for known in project.bays:
+        cards = [name for name in known.brushes if name != brush]
+        if known.name == bay:
+            cards.insert(min(place, len(cards)), brush)
+        bays.append(Bay(known.name, tuple(cards)))
+    if tuple(bays) == project.bays:
+        return Edit("Move card")
+    return Edit(f"Move {brush}", (ItemRecord(("bays",), project.bays, tuple(bays)),))
+
+
+def put_tileset(project: Project, tileset: TileSet) -> Edit:
+    """Add a tile set; raises NameTaken."""
+    if tileset.name in project.tilesets:
+        raise NameTaken("tile set", tileset.name)
+    record = ItemRecord(("tilesets", tileset.name), None, tileset)
+    return Edit(f"Bring in {tileset.name}", (record,))
+
+
+def put_block(project: Project, block: Block) -> Edit:
+    """Add a block, or change the one of that name.  Raises BadValue for one too many, and
+    UnknownName for faces that are not there."""
+    for ref in block.faces:
+        project.tileset(ref.tileset).slot(ref.slot)
+    edit = put_item(project, "blocks", block)
+    if not edit or block.name in project.block_names:
+        return edit
+    count = len(project.block_names) + 1
+    if count > MOST_BLOCKS:
+        raise BadValue("the number of blocks", count, f"at most {MOST_BLOCKS}")
+    names = (*project.block_names, block.name)
+    table = ItemRecord(("block_names",), project.block_names, names)
+    return Edit(edit.label, (*edit.records, table))
+
+
+def put_prefab(project: Project, prefab: Prefab) -> Edit:
+    """Add a prefab, or change the one of that name."""
+    return put_item(project, "prefabs", prefab)
+
+
+def free_name(stem: str, *taken: Any) -> str:
+    """`stem`, or with the first number behind it that none of the collections `taken` holds."""
+    used = {name for names in taken for name in names}
+    return next(name for name in _names(stem) if name not in used)
+
+
+def _names(stem: str) -> Iterator[str]:
+    yield stem
+    number = 2
+    while True:
+        yield f"{stem} {number}"
+        number += 1

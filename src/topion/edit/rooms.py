@@ -1,0 +1,156 @@
+"""Edits of rooms and their layers."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from topion.errors import BadValue, NameTaken
+from topion.grid.boxes import Box
+from topion.model.edit import Edit, Record
+from topion.model.layer import Layer, LayerInfo
+from topion.model.project import Project
+from topion.model.records import ItemRecord, SizeRecord, cells_changed, entries_changed
+from topion.model.room import Room, RoomInfo
+
+
+def add_room(project: Project, info: RoomInfo, layers: tuple[LayerInfo, ...]) -> Edit:
+    """A new room with empty layers, bottom to top; raises NameTaken."""
+    if info.name in project.rooms:
+        raise NameTaken("room", info.name)
+    planned = Room(info)
+    records: list[Record] = [ItemRecord(("rooms", info.name), None, info)]
+    for layer in layers:
+        layer_id = planned.new_layer_id(layer.name)
+        planned.layers[layer_id] = Layer(layer, info.size)
+        records.append(ItemRecord(("layers", info.name, layer_id), None, layer))
+    records.append(ItemRecord(("order", info.name), (), tuple(planned.layers)))
+    return Edit(f"New room {info.name}", tuple(records))
+
+
+def add_layer(project: Project, room_name: str, info: LayerInfo, above: str = "") -> Edit:
+    """A new empty layer above the layer `above`, or on top."""
+    room = project.room(room_name)
+    layer_id = room.new_layer_id(info.name)
+    order = list(room.order)
+    order.insert(order.index(above) + 1 if above in order else len(order), layer_id)
+    return Edit(
+        f"New layer {info.name}",
+        (
+            ItemRecord(("layers", room_name, layer_id), None, info),
+            ItemRecord(("order", room_name), room.order, tuple(order)),
+        ),
+    )
+
+
+def set_layer(project: Project, room_name: str, layer_id: str, **changes: Any) -> Edit:
+    """Change name, shown, locked, opacity or offset of a layer."""
+    info = project.room(room_name).layer(layer_id).info
+    new = replace(info, **changes)
+    if new == info:
+        return Edit(info.name)
+    words = {"shown": "Show" if new.shown else "Hide", "locked": "Lock" if new.locked else "Unlock"}
+    verb = next((words[key] for key in changes if key in words), "Set")
+    return Edit(f"{verb} {new.name}", (ItemRecord(("layers", room_name, layer_id), info, new),))
+
+
+def move_layer(project: Project, room_name: str, layer_id: str, place: int) -> Edit:
+    """Put a layer at a place in the order, 0 at the bottom."""
+    room = project.room(room_name)
+    order = [known for known in room.order if known != layer_id]
+    order.insert(max(0, min(place, len(order))), layer_id)
+    if tuple(order) == room.order:
+        return Edit("Move layer")
+    record = ItemRecord(("order", room_name), room.order, tuple(order))
+    return Edit(f"Move {room.layer(layer_id).info.name}", (record,))
+
+
+def remove_layer(project: Project, room_name: str, layer_id: str) -> Edit:
+    """Take a layer away with all that lies in it."""
+    room = project.room(room_name)
+    layer = room.layer(layer_id)
+    order = tuple(known for known in room.order if known != layer_id)
+    records = (
+        *_emptied(room, layer_id, layer),
+        ItemRecord(("order", room_name), room.order, order),
+        ItemRecord(("layers", room_name, layer_id), layer.info, None),
+    )
+    return Edit(f"Remove layer {layer.info.name}", records)
+
+
+def remove_room(project: Project, room_name: str) -> Edit:
+    """Take a room away with all its layers."""
+    room = project.room(room_name)
+    records: list[Record] = []
+    for layer_id, layer in room.bottom_up():
+        records += _emptied(room, layer_id, layer)
+    records.append(ItemRecord(("order", room_name), room.order, ()))
+    for layer_id, layer in room.bottom_up():
+        records.append(ItemRecord(("layers", room_name, layer_id), layer.info, None))
+    if room.numbers:
+        records.append(ItemRecord(("numbers", room_name), room.numbers, 0))
+    records.append(ItemRecord(("rooms", room_name), room.info, None))
+    return Edit(f"Remove room {room_name}", tuple(records))
+
+
+def resize_room(
+    project: Project, room_name: str, size: tuple[int, ...], shift: tuple[int, ...] = ()
+) -> Edit:
+    """Another size in cells; what does not fit is cut off, and comes back when undone.
+
+    shift : where the old first cell comes to lie; things move with it.  Raises BadValue.
+    """
+    room = project.room(room_name)
+    shift = shift or (0,) * len(size)
+    if len(size) != room.info.axes or len(shift) != room.info.axes:
+        raise BadValue("the new size", size, f"{room.info.axes} numbers in {room_name}")
+    info = replace(room.info, size=tuple(size))  # raises BadValue
+    if info == room.info and not any(shift):
+        return Edit(room_name)
+    kept = Box(
+        tuple(-step for step in shift), tuple(n - s for n, s in zip(size, shift, strict=True))
+    )
+    records: list[Record] = []
+    for layer_id, layer in room.bottom_up():
+        records += _emptied(room, layer_id, layer, kept)
+    for layer_id, layer in room.bottom_up():
+        moved = {n: _shifted(thing, shift) for n, thing in layer.things.items()}
+        records += entries_changed(room, layer_id, "things", moved)
+    records.append(SizeRecord(room_name, room.info.size, info.size, shift))
+    return Edit(f"Resize {room_name}", tuple(records))
+
+
+def _shifted(thing: Any, shift: tuple[int, ...]) -> Any:
+    *level, y, x = shift
+    z = thing.z + level[0] if level else thing.z
+    return replace(thing, y=thing.y + y, x=thing.x + x, z=z)
+
+
+def _emptied(room: Room, layer_id: str, layer: Layer, kept: Box | None = None) -> list[Record]:
+    """Records that open all cells of a layer outside the box `kept`; without one, they also
+    take away its entries."""
+    records: list[Record] = []
+    if layer.planes:
+        shape = next(iter(layer.planes.values())).shape
+        filled = np.logical_or.reduce([plane > 0 for plane in layer.planes.values()])
+        if kept is not None:
+            inner = Box(kept.lo[-len(shape) :], kept.hi[-len(shape) :])
+            filled[inner.clipped(Box.of_shape(shape)).slices] = False
+        flat = np.flatnonzero(filled)
+        before = {name: plane.reshape(-1)[flat] for name, plane in layer.planes.items()}
+        after = {name: np.zeros_like(values) for name, values in before.items()}
+        records += cells_changed(room.info.name, layer_id, shape, flat, before, after)
+    if kept is None:
+        for table, entries in layer.tables.items():
+            records += entries_changed(room, layer_id, table, dict.fromkeys(entries))
+    return records
+
+
+def change_things(
+    project: Project, room_name: str, layer_id: str, after: Mapping[int, Any], label: str
+) -> Edit:
+    """Replace things by number; None takes one away."""
+    return Edit(label, entries_changed(project.room(room_name), layer_id, "things", after))

@@ -1,0 +1,220 @@
+"""Rooms as files: settings, rows of cells, things; read when somebody first asks for a room.
+
+rooms/NAME/room.json          settings, layers from bottom to top
+rooms/NAME/ID.material.rows   materials of a layer of tiles or blocks, one line a row; the rows
+                              of a voxel room follow level by level, the lowest first
+rooms/NAME/ID.pinned.rows     tiles laid by hand, if any; all others follow from the rules.  Of
+                              blocks, 32 times the number of the block, and its turn
+rooms/NAME/ID.density.rows    of a field layer, 0 to 255, seen from above
+rooms/NAME/ID.things.json     one thing a line
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+import numpy as np
+
+from topion.errors import BadFile
+from topion.formats.items import stem
+from topion.formats.text import json_lines, json_text, read_record
+from topion.grid.orient import TURNS
+from topion.grid.runs import BadRows, rows_to_text, text_to_rows
+from topion.model.layer import FULL_DENSITY, Layer, LayerInfo
+from topion.model.plain import to_plain
+from topion.model.prefab import Thing
+from topion.model.project import Project
+from topion.model.room import Room, RoomInfo
+from topion.model.solid import TURN_BITS, TURN_MASK
+
+
+@dataclass(frozen=True)
+class _ThingLine(Thing):
+    """One line of ID.things.json: a thing and its number"""
+
+    id: int = 0
+
+
+@dataclass(frozen=True)
+class _LayerLine:
+    id: str
+    layer: LayerInfo
+
+
+@dataclass(frozen=True)
+class RoomFile:
+    """rooms/NAME/room.json.  numbers : the highest ever given to a thing, where none has it."""
+
+    room: RoomInfo
+    layers: tuple[_LayerLine, ...] = ()
+    numbers: int = 0
+
+
+def room_path(name: str) -> str:
+    return f"rooms/{stem(name)}"
+
+
+# --- writing ------------------------------------------------------------------------------
+
+
+def head_bytes(room: Room) -> bytes:
+    """room.json"""
+    lines = tuple(_LayerLine(layer_id, layer.info) for layer_id, layer in room.bottom_up())
+    numbers = room.numbers if needs_numbers(room) else 0
+    return json_text(to_plain(RoomFile(room.info, lines, numbers))).encode()
+
+
+def needs_numbers(room: Room) -> bool:
+    """Whether the highest number given does not show in the things that are there."""
+    return room.numbers > highest_number(room)
+
+
+def highest_number(room: Room) -> int:
+    """The highest number that an entry of any layer has."""
+    tables = (table for layer in room.layers.values() for table in layer.tables.values())
+    return max((next(reversed(table), 0) for table in tables), default=0)
+
+
+def layer_files(path: str, layer: Layer) -> Iterator[tuple[str, bytes]]:
+    """What is stored in a layer; `path` leads to it, without the last part."""
+    for name, cells in stored_planes(layer).items():
+        yield f"{path}.{name}.rows", b"".join(rows_to_text(as_rows(cells)))
+    if "things" in layer.info.traits.tables:
+        yield f"{path}.things.json", json_lines(things_plain(layer)).encode()
+
+
+def stored_planes(layer: Layer) -> dict[str, np.ndarray]:
+    """Its planes in the order of files; pinned tiles only where there are any."""
+    planes = {name: layer.plane(name) for name in layer.info.traits.planes}
+    if "pinned" in planes and not planes["pinned"].any():
+        del planes["pinned"]
+    return planes
+
+
+def as_rows(cells: np.ndarray) -> np.ndarray:
+    """(…, h, w) cells as (n, w) rows, level by level."""
+    return cells.reshape(-1, cells.shape[-1])
+
+
+def things_plain(layer: Layer) -> list[dict[str, Any]]:
+    """Things as records with their number."""
+    return [{"id": number, **to_plain(thing)} for number, thing in sorted(layer.things.items())]
+
+
+# --- reading ------------------------------------------------------------------------------
+
+
+def read_room(
+    project: Project,
+    name: str,
+    read: Callable[[str], bytes],
+    there: Callable[[str], bool],
+    each: Callable[[str], None],
+) -> Room:
+    """A whole room; `read` fetches what lies at a path, `there` tells if something does.
+
+    Raises BadFile.
+    """
+    path = room_path(name)
+    record: RoomFile = read_record(RoomFile, read(f"{path}/room.json"), f"{path}/room.json")
+    if record.room.name != name:
+        reason = f"is named “{record.room.name}” inside, but it is listed as “{name}”"
+        raise BadFile(f"{path}/room.json", reason)
+    room = Room(record.room)
+    for line in record.layers:
+        if line.id in room.layers or not re.fullmatch(r"[\w-]+", line.id):
+            raise BadFile(f"{path}/room.json", f"layer id “{line.id}” is taken or not allowed")
+        check_kind(room.info, line.layer, f"{path}/room.json")
+        room.layers[line.id] = _layer(project, room, line, f"{path}/{line.id}", read, there, each)
+    room.order = tuple(room.layers)
+    room.numbers = max(record.numbers, highest_number(room))
+    return room
+
+
+def check_kind(info: RoomInfo, layer: LayerInfo, file: str) -> None:
+    """Raises BadFile for tiles in a room of blocks, and the other way round."""
+    if layer.traits.shows and layer.kind != info.cells_kind:
+        raise BadFile(file, f"layer {layer.name} is of {layer.kind}, but the room is not")
+
+
+def _layer(
+    project: Project,
+    room: Room,
+    line: _LayerLine,
+    path: str,
+    read: Callable[[str], bytes],
+    there: Callable[[str], bool],
+    each: Callable[[str], None],
+) -> Layer:
+    layer = Layer(line.layer, room.info.size)
+    for plane in line.layer.traits.planes:
+        file = f"{path}.{plane}.rows"
+        if plane == "pinned" and not there(file):
+            continue
+        cells = rows_of(read(file), file, layer.shape(plane), highest(project, layer, plane),
+                        partial(each, file))  # fmt: skip
+        if cells.any():  # an absent plane reads as zeros
+            layer.planes[plane] = cells.astype(line.layer.traits.planes[plane], copy=False)
+    check_pinned(project, layer, f"{path}.pinned.rows")
+    if "things" in line.layer.traits.tables:
+        layer.tables["things"] = read_things(read(f"{path}.things.json"), f"{path}.things.json")
+    return layer
+
+
+def rows_of(
+    data: bytes,
+    file: str,
+    shape: tuple[int, ...],
+    most: int,
+    each_strip: Callable[[], None] | None = None,
+) -> np.ndarray:
+    """A plane from its text; BadFile names the line."""
+    try:
+        rows = (math.prod(shape[:-1]), shape[-1])
+        return text_to_rows(data, rows, highest=most, each_strip=each_strip).reshape(shape)
+    except BadRows as problem:
+        raise BadFile(file, problem.reason, f"line {problem.line}") from None
+
+
+def highest(project: Project, layer: Layer, plane: str) -> int:
+    """The largest number that may stand in a plane."""
+    match plane:
+        case "material":
+            return len(project.materials)
+        case "density":
+            return FULL_DENSITY
+    if layer.info.kind == "tiles":
+        return len(project.tiles)
+    return len(project.block_names) << TURN_BITS | TURNS
+
+
+def check_pinned(project: Project, layer: Layer, file: str) -> None:
+    """Pinned blocks must be known and turned by no more than there are turns.  BadFile."""
+    pinned = layer.planes.get("pinned")
+    if pinned is None or layer.info.kind != "blocks":
+        return
+    number = pinned >> TURN_BITS
+    bad = (pinned & TURN_MASK >= TURNS) | (number > len(project.block_names))
+    bad |= (pinned > 0) & (number == 0)
+    if bad.any():
+        line = int(np.argmax(as_rows(bad).any(axis=1))) + 1
+        raise BadFile(file, f"{int(pinned[bad][0])} stands for no block and turn", f"line {line}")
+
+
+def read_things(data: bytes, file: str) -> dict[int, Thing]:
+    """Things by number from a list of records; BadFile names the line."""
+    lines: tuple[_ThingLine, ...] = read_record(tuple[_ThingLine, ...], data, file)
+    things: dict[int, Thing] = {}
+    for number, line in enumerate(lines):
+        if not 0 < line.id < 1 << 31:
+            raise BadFile(file, f"{line.id} is no number for a thing", f"line {number + 2}")
+        if line.id in things:
+            raise BadFile(file, f"thing {line.id} is listed twice", f"line {number + 2}")
+        values = {key: getattr(line, key) for key in Thing.__dataclass_fields__}
+        things[line.id] = Thing(**values)
+    return dict(sorted(things.items()))

@@ -1,0 +1,298 @@
+"""Layers: what is stored in them, and the tiles that follow from it.
+
+Only what a designer decided is stored: materials, pinned tiles, densities, things.  Records of
+an Edit write that, and it alone is kept in journals and folders.  What shows follows from it;
+`topion.weaving.settle` makes it, box by box, when somebody looks.
+"""
+
+from __future__ import annotations
+
+import itertools
+import weakref
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from topion.errors import BadValue
+from topion.grid.arrays import CellList, TileIds
+from topion.grid.boxes import Box
+from topion.model.derived import fresh_stamp
+from topion.model.prefab import Thing
+from topion.model.refs import Ref
+
+LayerKind = Literal["tiles", "blocks", "things", "field"]
+FULL_DENSITY = 255  # a density of 1.0; fields store 255 steps
+BLOCK_SIDES = {2: 64, 3: 16}  # of the blocks of cells that are settled together, by axes
+FARTHEST_REACH = 2  # cells from which a material can tell what another cell shows
+_MOST_PENDING = 64
+_LARGEST_PENDING = 1 << 14  # cells
+_DENSE = 4  # a box is settled whole if it holds at most so many times the cells written
+
+
+@dataclass(frozen=True)
+class KindOfLayer:
+    """planes : stored arrays and their types.  in_plan : they hold a value for each column.
+
+    tables : numbered entries, and their type.  shows : whether tiles follow from it.
+    """
+
+    planes: Mapping[str, type] = field(default_factory=dict)
+    tables: Mapping[str, type] = field(default_factory=dict)
+    in_plan: bool = False
+    shows: bool = False
+
+
+_CELLS: dict[str, type] = {"material": np.uint16, "pinned": np.uint16}
+KINDS_OF_LAYERS: dict[str, KindOfLayer] = {
+    "tiles": KindOfLayer(_CELLS, shows=True),
+    "blocks": KindOfLayer(_CELLS, shows=True),
+    "things": KindOfLayer(tables={"things": Thing}),
+    "field": KindOfLayer({"density": np.uint8}, in_plan=True),
+}
+
+
+@dataclass(frozen=True)
+class LayerInfo:
+    """What the stack shows of a layer.  offset : (y, x) in cells, for drawing only."""
+
+    name: str
+    kind: LayerKind
+    shown: bool = True
+    locked: bool = False
+    opacity: float = 1.0
+    offset: tuple[float, float] = (0.0, 0.0)
+    brush: Annotated[str, Ref("brushes")] = ""  # of a field layer: whose things it sows
+
+    def __post_init__(self) -> None:
+        if not self.name.strip():
+            raise BadValue("the layer's name", self.name, "at least one letter")
+        if self.kind not in KINDS_OF_LAYERS:
+            known = ", ".join(KINDS_OF_LAYERS)
+            raise BadValue("the layer's kind", self.kind, f"one of {known}")
+        if not 0 <= self.opacity <= 1:
+            raise BadValue("the layer's opacity", self.opacity, "0 to 1")
+
+    @property
+    def traits(self) -> KindOfLayer:
+        """What layers of its kind hold."""
+        return KINDS_OF_LAYERS[self.kind]
+
+
+@dataclass(eq=False)
+class Shown:
+    """Tiles of a layer, and which of them no longer follow from what is stored.
+
+    tile : the shape of the room; of blocks a number with its turn (see TURN_BITS).
+    stale : by blocks of BLOCK_SIDES cells.  pending : boxes in which cells were written since.
+    by : what they were woven by, as the weaver knows it.
+    """
+
+    tile: TileIds
+    stale: NDArray[np.bool_]
+    by: Any
+    pending: list[Box] = field(default_factory=list)
+
+    @classmethod
+    def nothing(cls, size: tuple[int, ...], by: Any) -> Shown:
+        """All of it yet to be woven."""
+        side = BLOCK_SIDES[len(size)]
+        blocks = tuple(-(-n // side) for n in size)
+        return cls(np.zeros(size, np.uint16), np.ones(blocks, bool), by)
+
+    def copy(self) -> Shown:
+        return Shown(self.tile.copy(), self.stale.copy(), self.by, list(self.pending))
+
+    def touch(self, flat: NDArray[np.intp], box: Box) -> None:
+        """What shows near these flat cells, all within `box`, is to be woven anew."""
+        if box.size <= _LARGEST_PENDING and len(self.pending) < _MOST_PENDING:
+            self.pending.append(box)
+        elif box.size <= _DENSE * len(flat):
+            self.touch_box(box)
+        else:
+            self._touch_cells(np.stack(np.unravel_index(flat, self.tile.shape), axis=1))
+
+    def _touch_cells(self, cells: CellList) -> None:
+        side, axes = BLOCK_SIDES[cells.shape[1]], cells.shape[1]
+        for reach in itertools.product((-FARTHEST_REACH, FARTHEST_REACH), repeat=axes):
+            at = (cells + np.array(reach)) // side
+            self.stale[tuple(np.clip(at, 0, np.array(self.stale.shape) - 1).T)] = True
+
+    def touch_box(self, box: Box) -> None:
+        """The same for all cells of a box."""
+        side = BLOCK_SIDES[len(box.lo)]
+        near = box.grown(FARTHEST_REACH)
+        lo = tuple(max(0, a // side) for a in near.lo)
+        self.stale[Box(lo, tuple(-(-b // side) for b in near.hi)).slices] = True
+
+
+@dataclass(eq=False)
+class Layer:
+    """What one layer stores.  Only records of an Edit write into it.
+
+    size : cells of its room.  planes that were never written are not there and read as zeros.
+    revision : a stamp of its contents: two layers with the same one hold the same.
+    """
+
+    info: LayerInfo
+    size: tuple[int, ...]
+    planes: dict[str, np.ndarray] = field(default_factory=dict)
+    tables: dict[str, dict[int, Any]] = field(default_factory=dict)
+    revision: int = field(default_factory=fresh_stamp)
+    shown: Shown | None = None
+    _readers: weakref.WeakSet[Layer] = field(default_factory=weakref.WeakSet, repr=False)
+    _spots: tuple[int, np.ndarray, np.ndarray] | None = field(default=None, repr=False)
+
+    @classmethod
+    def empty(cls, info: LayerInfo, size: tuple[int, ...]) -> Layer:
+        return cls(info, size)
+
+    # --- planes ---------------------------------------------------------------------------
+
+    def shape(self, plane: str) -> tuple[int, ...]:
+        """The shape of one of its planes."""
+        self._dtype(plane)
+        return tuple(self.size[-2:] if self.info.traits.in_plan else self.size)
+
+    def _dtype(self, plane: str) -> type:
+        return self.info.traits.planes[plane]
+
+    def plane(self, name: str) -> np.ndarray:
+        """A stored plane, to be read; zeros without memory where none was ever written."""
+        found = self.planes.get(name)
+        if found is not None:
+            return found
+        return np.broadcast_to(self._dtype(name)(0), self.shape(name))
+
+    def has(self, plane: str) -> bool:
+        """Whether layers of its kind have that plane."""
+        return plane in self.info.traits.planes
+
+    def _own(self, name: str) -> np.ndarray:
+        """A stored plane, to be written: nobody else reads these very numbers."""
+        found = self.planes.get(name)
+        if found is None:
+            found = self.planes[name] = np.zeros(self.shape(name), self._dtype(name))
+        return found
+
+    def write_cells(
+        self, flat: NDArray[np.intp], values: Mapping[str, np.ndarray], box: Box
+    ) -> None:
+        """Put (n,) values of planes into flat cells, all of which lie in `box`."""
+        self._part_from_readers()
+        for name, new in values.items():
+            self._own(name).reshape(-1)[flat] = new
+        self.revision = fresh_stamp()
+        if self.shown is not None:
+            self.shown.touch(flat, box)
+
+    def put_planes(self, planes: dict[str, np.ndarray]) -> None:
+        """Other arrays in place of all of its planes."""
+        self.planes, self.revision, self.shown = planes, fresh_stamp(), None
+
+    def resize(self, size: tuple[int, ...], shift: tuple[int, ...]) -> None:
+        """Another size; `shift` is where its old first cell comes to lie.  Raises BadValue if
+        anything but zeros would be cut away."""
+        moved = {}
+        for name, old in self.planes.items():
+            here = shift[-old.ndim :]
+            new = np.zeros(size[-old.ndim :], old.dtype)
+            source, target = [], []
+            for step, was, now in zip(here, old.shape, new.shape, strict=True):
+                source.append(slice(max(0, -step), max(0, min(was, now - step))))
+                target.append(slice(max(0, step), max(0, min(now, was + step))))
+            new[tuple(target)] = old[tuple(source)]
+            if np.count_nonzero(new) != np.count_nonzero(old):
+                raise BadValue(f"what is cut from layer {self.info.name}", name, "open cells")
+            moved[name] = new
+        self.size = size
+        self.put_planes(moved)
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing is stored in it."""
+        return not any(self.tables.values()) and not any(p.any() for p in self.planes.values())
+
+    # --- numbered entries -----------------------------------------------------------------
+
+    def table(self, name: str) -> dict[int, Any]:
+        """Its entries of one kind by number, in rising order; to be read."""
+        return self.tables.get(name) or {}
+
+    def write_entries(self, name: str, gone: Mapping[int, Any], new: Mapping[int, Any]) -> None:
+        """Take entries away and put others in."""
+        self._part_from_readers()
+        table = self.tables.setdefault(name, {})
+        for number in gone:
+            table.pop(number, None)
+        behind = next(reversed(table), 0)
+        table.update(new)
+        if any(number < behind for number in new):
+            self.tables[name] = dict(sorted(table.items()))
+        self.revision = fresh_stamp()
+
+    @property
+    def things(self) -> dict[int, Thing]:
+        """Its things by number, in rising order; to be read."""
+        return self.table("things")
+
+    def positions(self) -> tuple[np.ndarray, np.ndarray]:
+        """Numbers (n,) and positions (n, 3) of its things, as arrays for looking things up."""
+        if self._spots is None or self._spots[0] != self.revision:
+            things = self.things
+            numbers = np.fromiter(things, np.intp, len(things))
+            at = np.array([t.at for t in things.values()], np.float64).reshape(-1, 3)
+            self._spots = (self.revision, numbers, at)
+        return self._spots[1], self._spots[2]
+
+    def things_near(self, box: Box, reach: float = 0.0) -> dict[int, Thing]:
+        """The things whose positions lie in `box` grown by `reach` cells, by number.
+
+        box : of cells, or of columns in plan.
+        """
+        numbers, at = self.positions()
+        at = at[:, -len(box.lo) :]
+        lo, hi = np.array(box.lo) - reach, np.array(box.hi) + reach
+        near = numbers[((at >= lo) & (at < hi)).all(axis=1)]
+        return {number: self.things[number] for number in near.tolist()}
+
+    # --- reading while others write -------------------------------------------------------
+
+    def set_info(self, info: LayerInfo) -> None:
+        self.info, self.revision = info, fresh_stamp()
+
+    def frozen(self) -> Layer:
+        """The layer as it is now, whatever is written into this one later.
+
+        Both share their arrays until then; a copy is made only while the other is in use.
+        """
+        made = Layer(self.info, self.size, dict(self.planes), dict(self.tables), self.revision,
+                     self.shown, _spots=self._spots)  # fmt: skip
+        self._readers.add(made)
+        made._readers.add(self)
+        return made
+
+    def own_shown(self) -> Shown | None:
+        """The tiles it shows, to be written."""
+        if self.shown is not None and self._is_shared("shown"):
+            self.shown = self.shown.copy()
+        return self.shown
+
+    def _is_shared(self, name: str) -> bool:
+        mine = getattr(self, name)
+        return any(getattr(other, name) is mine for other in list(self._readers))
+
+    def _part_from_readers(self) -> None:
+        """Before a write: nobody who reads a frozen copy of this layer sees it."""
+        if not self._readers:
+            return
+        others = list(self._readers)
+        for name, plane in self.planes.items():
+            if any(other.planes.get(name) is plane for other in others):
+                self.planes[name] = plane.copy()
+        for name, table in self.tables.items():
+            if any(other.tables.get(name) is table for other in others):
+                self.tables[name] = dict(table)
+        self.own_shown()

@@ -1,0 +1,39 @@
+"""Kinds of records, one module each; each is read by its `kind`.
+
+To add one, write its module after `size.py` and name it in RECORDS.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from topion.model.edit import Record
+from topion.model.plain import BadPlain
+from topion.model.records.cells import CellsRecord, cells_changed
+from topion.model.records.entries import EntriesRecord, entries_changed
+from topion.model.records.item import ItemRecord
+from topion.model.records.size import SizeRecord
+
+RECORDS: dict[str, type[Record]] = {
+    cls.kind: cls for cls in (CellsRecord, EntriesRecord, ItemRecord, SizeRecord)
+}
+
+
+def record_from_plain(plain: dict[str, Any]) -> Record:
+    """Raises BadPlain, KeyError, TypeError or ValueError for what is no record."""
+    kind = plain["record"]
+    if not isinstance(kind, str) or kind not in RECORDS:
+        raise BadPlain(("record",), f"{kind!r} is not known")
+    return RECORDS[kind].from_plain(plain)
+
+
+__all__ = [
+    "RECORDS",
+    "CellsRecord",
+    "EntriesRecord",
+    "ItemRecord",
+    "SizeRecord",
+    "cells_changed",
+    "entries_changed",
+    "record_from_plain",
+]

@@ -1,0 +1,113 @@
+"""Entries of a numbered table of one layer: things, and whatever else has a number."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from typing import Any, ClassVar
+
+import numpy as np
+
+from topion.grid.boxes import Box
+from topion.model.edit import Dirty, EntryChange
+from topion.model.layer import KINDS_OF_LAYERS
+from topion.model.plain import BadPlain, from_plain, to_plain
+from topion.model.project import Project
+from topion.model.room import Room
+
+_TYPES = {name: kind for k in KINDS_OF_LAYERS.values() for name, kind in k.tables.items()}
+
+
+@dataclass(frozen=True)
+class EntriesRecord:
+    """Entries before and after, by number; a number that is missing is not there.
+
+    raised : by how much it raises the highest number given in the room.
+    """
+
+    kind: ClassVar[str] = "entries"
+    ordered: ClassVar[bool] = False
+    room: str
+    layer: str
+    table: str
+    before: dict[int, Any]
+    after: dict[int, Any]
+    raised: int = 0
+
+    @property
+    def target(self) -> tuple[str, ...]:
+        return ("entries", self.room, self.layer, self.table)
+
+    @property
+    def cells_written(self) -> int:
+        return 0
+
+    def write(self, project: Project) -> None:
+        room = project.rooms[self.room]
+        room.layers[self.layer].write_entries(self.table, self.before, self.after)
+        room.give_numbers(room.numbers + self.raised)
+
+    def inverted(self) -> EntriesRecord:
+        return replace(self, before=self.after, after=self.before, raised=-self.raised)
+
+    def dirty(self) -> Dirty:
+        entries = [*self.before.values(), *self.after.values()]
+        cells = np.array([entry.cell for entry in entries], np.intp).reshape(-1, 2)
+        return Dirty(self.room, self.layer, Box.of_cells(cells))  # columns, in a voxel room
+
+    def entries(self) -> Iterator[EntryChange]:
+        for number in self.before.keys() | self.after.keys():
+            before, after = self.before.get(number), self.after.get(number)
+            yield EntryChange(self.room, self.layer, self.table, number, before, after)
+
+    def sealed(self) -> EntriesRecord:
+        return self
+
+    def folded(self, later: EntriesRecord) -> tuple[EntriesRecord, ...]:
+        before = {**later.before, **self.before}
+        for number in self.after.keys() - self.before.keys():
+            before.pop(number, None)
+        after = {**self.after, **later.after}
+        for number in later.before.keys() - later.after.keys():
+            after.pop(number, None)
+        raised = self.raised + later.raised
+        same = [n for n in before if n in after and before[n] == after[n]]
+        for number in same:
+            del before[number], after[number]
+        if not before and not after and not raised:
+            return ()
+        return (replace(self, before=before, after=after, raised=raised),)
+
+    def plain(self) -> dict[str, Any]:
+        return {"record": self.kind, **to_plain(self)}
+
+    @classmethod
+    def from_plain(cls, plain: dict[str, Any]) -> EntriesRecord:
+        table = str(plain["table"])
+        if table not in _TYPES:
+            raise BadPlain(("table",), f"{table!r} is not known")
+        wanted: Any = dict[int, _TYPES[table]]  # type: ignore[valid-type]
+        before, after = (
+            from_plain(wanted, plain[side], ("records", side)) for side in ("before", "after")
+        )
+        raised = from_plain(int, plain.get("raised", 0), ("raised",))
+        return cls(str(plain["room"]), str(plain["layer"]), table, before, after, raised)
+
+
+def entries_changed(
+    room: Room, layer_id: str, table: str, after: Mapping[int, Any]
+) -> tuple[EntriesRecord, ...]:
+    """A record of the entries that really change, or none.
+
+    after : by number, what shall be there; None takes the entry away.  New ones have numbers
+    from `room.next_number()` on.
+    """
+    known = room.layers[layer_id].table(table)
+    fresh = {n: entry for n, entry in after.items() if known.get(n) != entry}
+    before = {n: known[n] for n in fresh if n in known}
+    kept = {n: entry for n, entry in fresh.items() if entry is not None}
+    if not before and not kept:
+        return ()
+    highest = max((room.numbers, *kept))
+    raised = highest - room.numbers
+    return (EntriesRecord(room.info.name, layer_id, table, before, kept, raised),)

@@ -1,0 +1,97 @@
+"""The shelves of the library: what lies on each is told once, here or by an extension.
+
+Folder, journal, bundle and its schema, comparing, renaming, *used by* and copying into another
+project follow from these descriptions.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from topion.errors import UnknownName
+from topion.model.brush import Brush
+from topion.model.picture import Picture
+from topion.model.prefab import Prefab
+from topion.model.refs import field_types
+from topion.model.solid import Block
+from topion.model.tileset import TileRef, TileSet
+
+
+@dataclass(frozen=True)
+class Bay:
+    """One group of cards on the rack."""
+
+    name: str
+    brushes: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Shelf:
+    """One kind of items of the library.
+
+    name : of the shelf; also its folder in a project and its key in a bundle.
+    word : what one item is called in a sentence.
+    item : the type of an item, with a `name`; its fields that are Pictures become PNG files.
+    numbers : the table of the project whose places stand for its items in cells, if any.
+    """
+
+    name: str
+    word: str
+    item: type
+    numbers: str = ""
+
+    @property
+    def pictures(self) -> tuple[str, ...]:
+        """The fields of an item that are pictures."""
+        types = field_types(self.item) if hasattr(self.item, "__dataclass_fields__") else {}
+        return tuple(name for name, wanted in types.items() if wanted is Picture)
+
+
+@dataclass(frozen=True)
+class Table:
+    """A list of the project in an order that counts.  kind : the type of all of it."""
+
+    name: str
+    kind: Any
+
+
+SHELVES: dict[str, Shelf] = {}
+TABLES: dict[str, Table] = {
+    table.name: table
+    for table in (
+        Table("name", str),
+        Table("materials", tuple[str, ...]),
+        Table("bays", tuple[Bay, ...]),
+        Table("tiles", tuple[TileRef, ...]),
+        Table("block_names", tuple[str, ...]),
+    )
+}
+
+
+def add_shelf(shelf: Shelf) -> None:
+    """Let projects have another shelf.  Raises ValueError for a name that is taken."""
+    if shelf.name in SHELVES or shelf.name in TABLES or shelf.name == "rooms":
+        raise ValueError(f"shelf {shelf.name!r} is there already")
+    SHELVES[shelf.name] = shelf
+
+
+def shelf_named(name: str) -> Shelf:
+    try:
+        return SHELVES[name]
+    except KeyError:
+        raise UnknownName("shelf", name, SHELVES) from None
+
+
+def shelves() -> Iterator[Shelf]:
+    return iter(SHELVES.values())
+
+
+for _shelf in (
+    Shelf("tilesets", "tile set", TileSet),
+    Shelf("prefabs", "prefab", Prefab),
+    Shelf("blocks", "block", Block, numbers="block_names"),
+    Shelf("brushes", "brush", Brush),
+):
+    add_shelf(_shelf)

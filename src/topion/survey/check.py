@@ -1,0 +1,36 @@
+"""What every check of the survey answers."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Iterator
+from typing import ClassVar
+
+from topion.model.project import Project
+from topion.model.room import Room
+from topion.survey.finding import Finding
+
+
+class Check(ABC):
+    """One kind of finding.  reads : the shelves and tables whose contents it looks at."""
+
+    name: ClassVar[str]
+    reads: ClassVar[tuple[str, ...]] = ()
+
+    def stamp(self, project: Project) -> object:
+        """Equal as long as the library gives no room another answer."""
+        return project.stamp(*self.reads)
+
+
+class RoomCheck(Check):
+    """Looks at one room at a time; its findings hold until that room or what it reads changes."""
+
+    @abstractmethod
+    def findings(self, project: Project, room: Room) -> Iterator[Finding]: ...
+
+
+class LibraryCheck(Check):
+    """Looks at the library alone."""
+
+    @abstractmethod
+    def findings(self, project: Project) -> Iterator[Finding]: ...

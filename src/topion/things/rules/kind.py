@@ -1,0 +1,72 @@
+"""What every kind of placement rule answers."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Iterable
+from typing import Any, ClassVar, Protocol
+
+from topion.things.ground import Ground, Spots
+from topion.things.rules.answer import Answer
+
+
+class OwnLaid(Protocol):
+    """What one stroke has laid so far, as one rule sees it; rows are those of its spots."""
+
+    def allows(self, row: int) -> bool: ...
+
+    def add(self, row: int) -> None: ...
+
+
+class RuleKind(ABC):
+    """A placement rule: a small dataclass with a plain sentence and a check.
+
+    keeps : nothing else may come into the cells of a body.  compares : what it measures and
+    wants are amounts, told beside each other.
+    """
+
+    kind: ClassVar[str]
+    keeps: ClassVar[bool] = False
+    compares: ClassVar[bool] = False
+
+    @abstractmethod
+    def sentence(self) -> str:
+        """The rule in plain words."""
+
+    @abstractmethod
+    def short(self) -> str:
+        """Two or three words for a tally of refusals."""
+
+    @abstractmethod
+    def reason(self, measured: object) -> tuple[str, str, str]:
+        """A refusal as a sentence, what was measured, and what is wanted."""
+
+    @abstractmethod
+    def check(self, ground: Ground, spots: Spots) -> Answer:
+        """Which spots it allows, as the room stands."""
+
+    def grounds(self) -> tuple[str, ...]:
+        """The materials it wants to stand on, if it names any."""
+        return ()
+
+    def reach(self) -> float:
+        """How far, in cells, it looks from the middle of a body; 0 for not beyond it."""
+        return 0.0
+
+    def most(self) -> int | None:
+        """How many of the prefab a room may hold; None if it does not count."""
+        return None
+
+    def among(self, ground: Ground, spots: Spots) -> OwnLaid | None:
+        """How the rule holds between things of one stroke; None if it does not matter."""
+        return None
+
+
+def known_rules(rules: Iterable[Any]) -> tuple[RuleKind, ...]:
+    """Those of kinds that are known here; the others refuse nothing."""
+    return tuple(rule for rule in rules if isinstance(rule, RuleKind))
+
+
+def has_keeper(rules: Iterable[Any]) -> bool:
+    """Whether one of the rules keeps the cells of a body."""
+    return any(rule.keeps for rule in known_rules(rules))

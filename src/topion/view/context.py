@@ -1,0 +1,84 @@
+"""The project and the room a window works on, and the one way in which it changes them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from topion.edit.library import put_brush
+from topion.errors import TopionError
+from topion.model.brush import Brush
+from topion.model.edit import Edit
+from topion.model.project import Project
+from topion.model.room import Room
+from topion.scripting import ProjectHandle
+
+Aside = Callable[[str, Callable[[Callable[[str], None]], Any]], Any]
+
+
+class Context(QObject):
+    """Signals: changed(tuple of Dirty), room_changed(), said(text) for messages, moved() when the
+    pointer came over another cell."""
+
+    changed = pyqtSignal(object)
+    room_changed = pyqtSignal()
+    said = pyqtSignal(str)
+    moved = pyqtSignal()
+
+    def __init__(self, handle: ProjectHandle) -> None:
+        super().__init__()
+        self.handle = handle
+        self.room_name = next(iter(handle.data.rooms), "")
+        self.layer_id = ""
+        self.cursor: tuple[int, ...] | None = None
+        self.aside: Aside | None = None  # runs long work on a thread, with progress and Stop
+
+    @property
+    def project(self) -> Project:
+        return self.handle.data
+
+    @property
+    def room(self) -> Room:
+        """Raises UnknownName without one."""
+        return self.project.room(self.room_name)
+
+    @property
+    def has_room(self) -> bool:
+        return self.room_name in self.project.rooms
+
+    def point_at(self, cell: tuple[int, ...] | None) -> None:
+        """The pointer is over that cell, or over none."""
+        if cell != self.cursor:
+            self.cursor = cell
+            self.moved.emit()
+
+    def apply(self, edit: Edit | None, merge_key: object = None) -> bool:
+        """Put an Edit on; says why if it was refused whole."""
+        if edit is None:
+            return False
+        try:
+            done = self.handle.history.apply(edit, merge_key)
+        except TopionError as problem:  # only looking
+            self.said.emit(str(problem))
+            return False
+        if not done and edit.refused:
+            self.said.emit(f"{edit.label}: {edit.refused[0]}")
+        return done
+
+    def try_(self, plan: Callable[..., Edit], *args: Any, **named: Any) -> bool:
+        """Plan with one of the library's functions and apply; a refusal is said, not raised."""
+        try:
+            return self.apply(plan(self.project, *args, **named))
+        except TopionError as problem:
+            self.said.emit(str(problem))
+            return False
+
+    def put(self, brush: Brush, merge_key: object = None) -> bool:
+        """Change a brush of the library; a refusal is said."""
+        try:
+            return self.apply(put_brush(self.project, brush), merge_key)
+        except TopionError as problem:
+            self.said.emit(str(problem))
+            return False

@@ -1,0 +1,35 @@
+"""What dialogs and file work may ask of the window they stand in."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from topion.scripting import ProjectHandle
+from topion.view.session import Session
+
+
+class Host(Protocol):
+    """The window, as far as dialogs need it."""
+
+    session: Session
+
+    def say(self, text: str) -> None:
+        """Show a sentence over the foot of the table for a few seconds."""
+
+    def fail(self, sentence: str) -> None:
+        """Something could not be done: say it where it cannot be missed."""
+
+    def use(self, handle: ProjectHandle) -> None:
+        """Show another project."""
+
+    def show_bay(self, name: str) -> None:
+        """Put a bay of the rack in front."""
+
+    def to_table(self) -> None:
+        """Give the keys back to the table."""
+
+    def centre_on(self, cell: tuple[int, ...]) -> None:
+        """Bring a cell of the room to the middle of the table."""
+
+    def show_sheets(self) -> None:
+        """Open the sheets, or bring one in where there is none."""

@@ -1,0 +1,80 @@
+"""The menus of the window; what they list are commands."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QPoint
+from PyQt6.QtWidgets import QMenu, QWidget
+
+from topion.formats.exports import EXPORTS
+from topion.render.eye import VIEWS
+from topion.view.commands import Commands
+from topion.view.files import Files
+from topion.view.new_brush import NewBrush
+from topion.view.panels.rack import Rack
+from topion.view.panels.top_bar import TopBar
+from topion.view.session import Session
+from topion.view.tables import Tables
+
+
+class Menus:
+    """Each opens below the button that stands for it."""
+
+    def __init__(
+        self,
+        window: QWidget,
+        commands: Commands,
+        session: Callable[[], Session],
+        files: Files,
+        tables: Tables,
+        top_bar: TopBar,
+        rack: Rack,
+        new_brush: NewBrush,
+    ) -> None:
+        self._window, self._commands, self._session = window, commands, session
+        self._files, self._tables = files, tables
+        self._top_bar, self._rack, self._new_brush = top_bar, rack, new_brush
+
+    def _show(self, menu: QMenu, button: QWidget) -> None:
+        menu.popup(button.mapToGlobal(QPoint(0, button.height() + 2)))
+
+    def show_project(self) -> None:
+        menu = QMenu(self._window)
+        self._commands.fill(menu, "new project", "open", "save", "save as", "", "sheet", "sheets",
+                            "mesh", "", "undo", "redo")  # fmt: skip
+        self._show(menu, self._top_bar.project)
+
+    def show_room(self) -> None:
+        menu, session = QMenu(self._window), self._session()
+        for name in session.project.rooms:
+            action = menu.addAction(name, lambda n=name: session.open_room(n))
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(name == session.room_name)
+        self._commands.fill(menu, "", "new room", "fit")
+        if self._tables.space is not None:
+            views = (f"view {view}" for view in VIEWS)
+            self._commands.fill(menu, "", *views, "perspective", "seats")
+        self._show(menu, self._top_bar.room)
+
+    def show_export(self) -> None:
+        menu, session = QMenu(self._window), self._session()
+        for kind, export in EXPORTS.items():
+            if not export.whole and not (
+                session.has_room and export.suits(session.project, session.room_name)
+            ):
+                continue
+            if not export.scales:
+                menu.addAction(f"{export.text}…", lambda k=kind: self._files.ask_export(k))
+                continue
+            sizes = menu.addMenu(export.text)
+            for scale in export.scales if sizes is not None else ():
+                sizes.addAction(f"{scale:g}×…",  # type: ignore[union-attr]
+                                lambda k=kind, s=scale: self._files.ask_export(k, s))  # fmt: skip
+        if self._tables.space is not None:
+            self._commands.fill(menu, "picture of view")
+        self._show(menu, self._top_bar.export)
+
+    def show_new_brush(self) -> None:
+        self._show(self._new_brush.menu(), self._rack.new)

@@ -1,0 +1,188 @@
+"""Which commands a window has."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Protocol
+
+from topion.brushes.gestures import GESTURES, GestureKind
+from topion.render.eye import VIEWS
+from topion.view.commands import Command
+from topion.view.files import Files
+from topion.view.menus import Menus
+from topion.view.panels.rack import Rack
+from topion.view.session import Session
+from topion.view.tables import Tables
+
+GESTURE_KEYS: dict[GestureKind, str] = {"drag": "D", "line": "L", "box": "B", "flood": "F"}
+_NUDGES = {"Left": (0, -1), "Right": (0, 1), "Up": (-1, 0), "Down": (1, 0)}
+
+
+class Commanded(Protocol):
+    """What of a window the commands speak to."""
+
+    session: Session
+    tables: Tables
+    rack: Rack
+    files: Files
+    menus: Menus
+
+    def escape(self) -> None: ...
+    def show_sheets(self) -> None: ...
+    def show_survey(self) -> None: ...
+    def show_keys(self) -> None: ...
+    def toggle_dark(self) -> None: ...
+    def add_layer(self) -> None: ...
+
+
+def window_commands(window: Commanded) -> Iterator[Command]:
+    """All of them; those of the session ask for it anew, as another project has another one."""
+    yield from _of_projects(window)
+    yield from _of_strokes(window)
+    yield from _of_brushes(window)
+    yield from _of_picked(window)
+    yield from _of_planes(window)
+    yield from _of_views(window)
+    yield from _of_window(window)
+
+
+def _of_projects(window: Commanded) -> Iterator[Command]:
+    files = window.files
+    yield Command("new project", "New project", files.new_project, ("Ctrl+N",), "Project")
+    yield Command("open", "Open…", files.ask_open, ("Ctrl+O",), "Project")
+    yield Command("save", "Save", files.save, ("Ctrl+S",), "Project")
+    yield Command("save as", "Save as…", files.save_as, (), "Project")
+    yield Command("sheet", "Bring in a tile sheet…", files.bring_in_sheet, (), "Project")
+    yield Command("mesh", "Bring in a mesh as voxels…", files.ask_mesh, (), "Project")
+    yield Command("new room", "New room…", files.new_room, (), "Project")
+    yield Command("picture of view", "PNG of this view…", files.ask_view_picture, (), "Project",
+                  lambda: window.tables.space is not None)  # fmt: skip
+    yield Command("undo", "Undo", lambda: window.session.undo(), ("Ctrl+Z",), "Strokes")
+    yield Command("redo", "Redo", lambda: window.session.redo(), ("Ctrl+Y", "Ctrl+Shift+Z"),
+                  "Strokes")  # fmt: skip
+
+
+def _of_strokes(window: Commanded) -> Iterator[Command]:
+    for kind in GESTURES:
+        yield Command(f"gesture {kind}", f"{kind.capitalize()}: tap to switch, hold to borrow",
+                      _borrow(window, kind), (GESTURE_KEYS[kind],), "Strokes",
+                      let_go=lambda: window.session.gestures.give_back())  # fmt: skip
+    yield Command("gesture option", "The gesture's option",
+                  lambda: window.session.gestures.next_option(), ("V",), "Strokes")  # fmt: skip
+    yield Command("flood corners", "Flood over corners too",
+                  lambda: window.session.gestures.toggle_corners(), ("C",), "Strokes")  # fmt: skip
+    yield Command("cell parts", "Whole, half, third or quarter cells",
+                  lambda: window.session.hands.next_parts(), (".",), "Strokes")  # fmt: skip
+    for mode, key, text in (("lifting", "E", "Lift instead, while held"),
+                            ("overriding", "O", "Lay against rules, while held")):  # fmt: skip
+        yield Command(f"hold {mode}", text, _hold(window, mode, True), (key,), "Strokes",
+                      let_go=_hold(window, mode, False))  # fmt: skip
+    yield Command("pan", "Move the view, while held", lambda: window.tables.hold_space(True),
+                  ("Space",), "Strokes",
+                  let_go=lambda: window.tables.hold_space(False))  # fmt: skip
+
+
+def _borrow(window: Commanded, kind: GestureKind) -> Callable[[], object]:
+    return lambda: window.session.gestures.borrow(kind)
+
+
+def _hold(window: Commanded, mode: str, held: bool) -> Callable[[], object]:
+    return lambda: window.session.hands.hold(mode, held)  # type: ignore[arg-type]
+
+
+def _of_brushes(window: Commanded) -> Iterator[Command]:
+    yield Command("other hand", "Show the other hand",
+                  lambda: window.session.hands.show_other(), ("H",), "Brush in hand")  # fmt: skip
+    for name, text, key, act in (
+        ("roll", "Roll the dice", "R", lambda: window.session.hands.roll()),
+        ("turn", "Turn", "T", lambda: window.session.hands.turn()),
+        ("tip", "Tip over", "Shift+T", lambda: window.session.hands.tip()),
+        ("flip", "Mirror", "M", lambda: window.session.hands.flip()),
+        ("straighten", "Turn, mirror and scale back", "Backspace",
+         lambda: window.session.hands.straighten()),
+    ):  # fmt: skip
+        yield Command(name, text, act, (key,), "Brush in hand")
+    for digit in "1234567890":
+        for hand, key in (("left", digit), ("right", f"Shift+{digit}")):
+            yield Command(f"card {digit} {hand}", f"Take card {digit} in the {hand} hand",
+                          _take(window, digit, hand), (key,), "Cards")  # fmt: skip
+    yield Command("find brush", "Find a brush", lambda: window.rack.search.setFocus(), ("/",),
+                  "Cards")  # fmt: skip
+    yield Command("new brush", "New brush", window.menus.show_new_brush, ("Ctrl+B",), "Cards")
+
+
+def _take(window: Commanded, digit: str, hand: str) -> Callable[[], object]:
+    return lambda: window.rack.take_digit(digit, hand)
+
+
+def _of_picked(window: Commanded) -> Iterator[Command]:
+    yield Command("escape", "Drop the stroke, pick nothing", window.escape, ("Esc",), "Picked")
+    yield Command("remove", "Remove what is picked", lambda: window.session.picked.remove(),
+                  ("Del",), "Picked")  # fmt: skip
+    for key, (dy, dx) in _NUDGES.items():
+        yield Command(f"nudge {key.lower()}", f"Move what is picked {key.lower()}",
+                      _nudge(window, dy, dx), (key,), "Picked", repeats=True)  # fmt: skip
+
+
+def _nudge(window: Commanded, dy: int, dx: int) -> Callable[[], object]:
+    return lambda: window.session.picked.nudge(dy, dx)
+
+
+def _of_planes(window: Commanded) -> Iterator[Command]:
+    planes = lambda: window.session.planes  # noqa: E731
+    for name, text, key, act in (
+        ("turn plane", "Work plane across the next axis", "X", lambda: planes().turn()),
+        ("plane here", "Work plane to what is pointed at", "G",
+         lambda: window.tables.set_plane_here()),
+        ("next aim", "Lay on plane, surface or cell", "A", lambda: planes().next_aim()),
+        ("above", "Show, ghost or hide what is above the plane", "N",
+         lambda: planes().next_above()),
+        ("mirror", "Next mirror", "I", lambda: planes().next_mirror()),
+        ("mirror here", "Stand the mirror here", "Shift+I", lambda: planes().stand_mirror_here()),
+        ("plane up", "Plane, or what is picked, up a level", "PgUp", lambda: _raise(window, 1)),
+        ("plane down", "Plane, or what is picked, down a level", "PgDown",
+         lambda: _raise(window, -1)),
+    ):  # fmt: skip
+        yield Command(name, text, act, (key,), "Work plane and mirrors")
+
+
+def _raise(window: Commanded, levels: int) -> None:
+    """Move the picked thing by levels, or the work plane."""
+    if not window.session.picked.nudge(0, 0, levels):
+        window.session.planes.raise_by(levels)
+
+
+def _of_views(window: Commanded) -> Iterator[Command]:
+    tables = window.tables
+    yield Command("zoom in", "Zoom in", lambda: tables.zoom(1), ("+", "="), "View")
+    yield Command("zoom out", "Zoom out", lambda: tables.zoom(-1), ("-",), "View")
+    yield Command("fit", "Show all of the room", tables.fit, ("Home",), "View")
+    in_space = lambda: tables.space is not None  # noqa: E731
+    yield Command("fit picked", "Show what is picked", tables.fit_selection, ("Shift+Home",),
+                  "View", in_space)  # fmt: skip
+    for number, view in enumerate(VIEWS, 1):
+        text = f"From the {view}" if view != "top" else "From above"
+        yield Command(f"view {view}", text, _look_from(tables, view), (f"Ctrl+{number}",), "View",
+                      in_space)  # fmt: skip
+    yield Command("next corner", "From the next corner", tables.next_corner, ("K",), "View",
+                  in_space)  # fmt: skip
+    yield Command("perspective", "Perspective", tables.toggle_perspective, ("P",), "View", in_space)
+    yield Command("seats", "Tops and bottoms of things", tables.toggle_seats, ("U",), "View",
+                  in_space)  # fmt: skip
+
+
+def _look_from(tables: Tables, view: str) -> Callable[[], object]:
+    return lambda: tables.look_from(view)  # type: ignore[arg-type]
+
+
+def _of_window(window: Commanded) -> Iterator[Command]:
+    menus = window.menus
+    yield Command("keys", "The keys", window.show_keys, ("F1", "?"))
+    yield Command("sheets", "Take slots from a sheet…", window.show_sheets, ("F6",))
+    yield Command("survey", "What the checks found", window.show_survey, ("F7",))
+    yield Command("dark", "Paper or dark", window.toggle_dark, ("F8",))
+    yield Command("room menu", "Room: switch, or make a new one", menus.show_room, ("F9",))
+    yield Command("project menu", "Project: new, open, save, bring in", menus.show_project,
+                  ("F10",))  # fmt: skip
+    yield Command("export", "Write PNG, CSV, glTF or a JSON bundle", menus.show_export, ("Ctrl+E",))
+    yield Command("add layer", "New layer above this one", window.add_layer, ("Ctrl+L",))

@@ -1,0 +1,128 @@
+"""The compiled rule books of a project, made anew after one of them changed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, Protocol, runtime_checkable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from topion.grid.arrays import CellList, MaterialIds, TileIds
+from topion.model.derived import Kept
+from topion.model.layer import Layer, LayerKind
+from topion.model.project import Project
+from topion.model.tileset import TileRef
+from topion.weaving.block_loom import BlockLoom, block_tile
+from topion.weaving.loom import Loom
+from topion.weaving.rules import RuleBook
+from topion.weaving.why import Why
+
+
+@runtime_checkable
+class Weaves(Protocol):
+    """The facet of brushes whose material is woven by rules."""
+
+    seed: int
+    material: str
+
+    def book(self) -> RuleBook:
+        """All that decides how its material looks."""
+
+
+class AnyLoom(Protocol):
+    """What settling asks of a loom, whatever the number of axes."""
+
+    rim: int
+
+    @property
+    def reach(self) -> int: ...
+    @property
+    def offsets(self) -> NDArray[np.intp]: ...
+    def whole(self, material: MaterialIds) -> TileIds: ...
+    def padded(self, cells: MaterialIds, origin: tuple[int, ...], rim: bool = True) -> TileIds: ...
+    def around(self, around: MaterialIds, at: CellList) -> TileIds: ...
+    def why(self, material: MaterialIds, *cell: int) -> Why | None: ...
+    def uncovered(self, material: MaterialIds) -> NDArray[np.intp]: ...
+
+
+@dataclass(frozen=True)
+class MadeOf:
+    """All that decides what a loom weaves.  names : of tiles or blocks, in the order of ids."""
+
+    materials: tuple[str, ...]
+    names: tuple[Any, ...]
+    books: dict[str, RuleBook]
+    seeds: dict[str, int]
+
+    def weaves_like(self, older: MadeOf) -> bool:
+        """Whether cells that the older one wove look the same by this one: what is new, if
+        anything is, could not lie in them."""
+        if self is older:
+            return True
+        fresh = self.books.keys() - older.books.keys()
+        return (
+            self.materials[: len(older.materials)] == older.materials
+            and self.names[: len(older.names)] == older.names
+            and all(self.books.get(name) == book for name, book in older.books.items())
+            and all(self.seeds.get(name) == seed for name, seed in older.seeds.items())
+            and fresh.isdisjoint(older.materials)
+            and fresh.isdisjoint(book.falls_back_to for book in older.books.values())
+        )
+
+
+_BOOKS: Kept[tuple[dict[str, RuleBook], dict[str, int]]] = Kept()
+_MADE_OF: dict[str, Kept[MadeOf]] = {"tiles": Kept(), "blocks": Kept()}
+_LOOMS: dict[str, Kept[AnyLoom]] = {"tiles": Kept(), "blocks": Kept()}
+_TILE_IDS: Kept[Mapping[TileRef, int]] = Kept()
+_NAMES = {"tiles": "tiles", "blocks": "block_names"}
+
+
+def made_of(project: Project, kind: LayerKind = "tiles") -> MadeOf:
+    """What the loom for layers of that kind is made of now."""
+
+    def make() -> MadeOf:
+        books, seeds = _BOOKS.of(project, project.stamp("brushes"), lambda: _books(project))
+        return MadeOf(project.materials, getattr(project, _NAMES[kind]), books, seeds)
+
+    stamp = project.stamp("brushes", "materials", _NAMES[kind])
+    return _MADE_OF[kind].of(project, stamp, make)
+
+
+def loom_of(project: Project, kind: LayerKind = "tiles") -> AnyLoom:
+    """The loom for layers of that kind: the same one as long as it would weave the same."""
+    made = made_of(project, kind)
+    return _LOOMS[kind].of(project, made, lambda: _loom(project, kind, made))
+
+
+def _books(project: Project) -> tuple[dict[str, RuleBook], dict[str, int]]:
+    weaves = [b for b in project.brushes.values() if b.material and isinstance(b, Weaves)]
+    return {b.material: b.book() for b in weaves}, {b.material: b.seed for b in weaves}
+
+
+def _loom(project: Project, kind: LayerKind, made: MadeOf) -> AnyLoom:
+    if kind == "tiles":
+        return Loom(made.materials, made.books, made.seeds, tile_ids(project))
+    return BlockLoom(made.materials, made.books, made.seeds, made.names)
+
+
+def loom_for(project: Project, layer: Layer) -> AnyLoom:
+    return loom_of(project, layer.info.kind)
+
+
+def tile_ids(project: Project) -> Mapping[TileRef, int]:
+    """The number in cells of every tile that is laid in flat rooms."""
+    return _TILE_IDS.of(
+        project,
+        project.stamp("tiles"),
+        lambda: {known: number for number, known in enumerate(project.tiles, 1)},
+    )
+
+
+def tile_id(project: Project, ref: TileRef) -> int:
+    """The number of a tile in cells, or of a block and its turn; 0 if it is not known."""
+    if ref.is_block:
+        known = ref.slot in project.block_names
+        return block_tile(project.block_names.index(ref.slot) + 1, ref.turn) if known else 0
+    return int(tile_ids(project).get(ref, 0))

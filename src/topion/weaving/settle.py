@@ -1,0 +1,155 @@
+"""From what is stored to what shows: the one function that settles a box of a layer.
+
+Nothing is settled before somebody looks: a write marks what it may have changed, another rule
+book all of the layers woven by it, and whoever asks for the tiles of a box gets them settled.
+So a change of the library costs nothing for rooms that nobody sees.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from topion.grid.arrays import BEYOND, MaterialIds, TileIds
+from topion.grid.boxes import Box
+from topion.model.layer import BLOCK_SIDES, Layer, Shown
+from topion.model.project import Project
+from topion.model.room import Room
+from topion.model.solid import TURN_BITS, TURN_MASK
+from topion.model.tileset import TileRef
+from topion.weaving.looms import AnyLoom, loom_for, made_of
+
+_MOSTLY = 0.5  # a share of stale blocks from which all of a box is woven at once
+
+
+def settled(loom: AnyLoom, layer: Layer, box: Box) -> TileIds:
+    """The tiles of the cells of `box`, as they follow from what the layer stores.
+
+    Pure: reads stored planes only.  box : inside the room.
+    """
+    material, pinned = layer.plane("material"), layer.plane("pinned")
+    whole = Box.of_shape(layer.size)
+    outer = box.grown(loom.rim)
+    known = outer.clipped(whole)
+    if known == outer:
+        woven = loom.padded(material[outer.slices], box.lo, rim=False)
+    else:
+        window = np.full(outer.shape, BEYOND, np.uint16)
+        inner = zip(known.lo, known.hi, outer.lo, strict=True)
+        window[tuple(slice(a - o, b - o) for a, b, o in inner)] = material[known.slices]
+        woven = loom.padded(window, box.lo)
+    if layer.planes.get("pinned") is None:
+        return woven
+    fixed = pinned[box.slices]
+    return np.where(fixed, fixed, woven)
+
+
+def shown_tiles(project: Project, layer: Layer, box: Box | None = None) -> TileIds:
+    """What shows in the cells of `box`, or of all the layer: a tile id, or a block and its turn
+    (see TURN_BITS), 0 for nothing.  A view, to be read before the next change.
+
+    Raises KeyError for layers in which nothing is woven.
+    """
+    if not layer.info.traits.shows:
+        raise KeyError(layer.info.kind)
+    whole = Box.of_shape(layer.size)
+    box = whole if box is None else box.clipped(whole)
+    made = made_of(project, layer.info.kind)
+    shown = layer.shown
+    if shown is None or not made.weaves_like(shown.by):
+        shown = layer.shown = Shown.nothing(layer.size, made)
+    if shown.pending or shown.stale.any():
+        shown = layer.own_shown() or shown
+        _settle(loom_for(project, layer), layer, shown, box)
+    return shown.tile[box.slices]
+
+
+def _settle(loom: AnyLoom, layer: Layer, shown: Shown, box: Box) -> None:
+    """Bring the tiles of `box` in line with what is stored; writes into `shown`."""
+    whole = Box.of_shape(layer.size)
+    left = []
+    for pending in shown.pending:
+        near = pending.grown(loom.reach).clipped(whole)
+        if near.meets(box):
+            shown.tile[near.slices] = settled(loom, layer, near)
+        else:
+            left.append(pending)
+    shown.pending = left
+    for part in _stale_parts(shown, box):
+        shown.tile[part.slices] = settled(loom, layer, part)
+
+
+def _stale_parts(shown: Shown, box: Box) -> Iterator[Box]:
+    """Boxes that hold all stale blocks that meet `box`; those blocks count as settled then."""
+    if not box.size:
+        return
+    side = BLOCK_SIDES[len(box.lo)]
+    whole = Box.of_shape(shown.tile.shape)
+    lo = tuple(a // side for a in box.lo)
+    blocks = Box(lo, tuple(-(-b // side) for b in box.hi))
+    stale = shown.stale[blocks.slices]
+    count = np.count_nonzero(stale)
+    if not count:
+        return
+    if count > _MOSTLY * stale.size:
+        parts = [Box.of_shape(stale.shape)]
+    else:
+        parts = list(_runs(stale))
+    for part in parts:
+        first = tuple((a + o) * side for a, o in zip(part.lo, lo, strict=True))
+        last = tuple((b + o) * side for b, o in zip(part.hi, lo, strict=True))
+        yield Box(first, last).clipped(whole)
+    stale[...] = False
+
+
+def _runs(stale: NDArray[np.bool_]) -> Iterator[Box]:
+    """Boxes one block thick that hold all that is stale."""
+    edges = np.diff(stale.astype(np.int8), axis=-1, prepend=0, append=0)
+    starts, ends = np.argwhere(edges > 0).tolist(), np.argwhere(edges < 0).tolist()
+    for (*row, first), (*_, last) in zip(starts, ends, strict=True):
+        yield Box((*row, first), (*(v + 1 for v in row), last))
+
+
+def tiles_in(project: Project, layer: Layer, box: Box) -> TileIds:
+    """What shows in the cells of `box`, with 0 beyond the room; see shown_tiles."""
+    known = box.clipped(Box.of_shape(layer.size))
+    out = np.zeros(box.shape, np.uint16)
+    inner = zip(known.lo, known.hi, box.lo, strict=True)
+    cells = tuple(slice(a - o, b - o) for a, b, o in inner)
+    out[cells] = shown_tiles(project, layer, known)
+    return out
+
+
+def shown_materials(layer: Layer, box: Box | None = None) -> MaterialIds:
+    """The materials that show in the cells of `box`, or of all the layer; a view."""
+    material: MaterialIds = layer.plane("material")
+    return material if box is None else material[box.slices]
+
+
+def shown_ref(project: Project, layer: Layer, cell: tuple[int, ...]) -> TileRef | None:
+    """The tile, or the block and its turn, that shows in a cell."""
+    box = Box(cell, tuple(v + 1 for v in cell))
+    return ref_of_tile(project, layer, int(shown_tiles(project, layer, box).reshape(-1)[0]))
+
+
+def ref_of_tile(project: Project, layer: Layer, number: int) -> TileRef | None:
+    """What a number in the cells of a layer stands for; None for 0."""
+    if not number:
+        return None
+    if layer.info.kind == "blocks":
+        return TileRef("", project.block_names[(number >> TURN_BITS) - 1], number & TURN_MASK)
+    return project.tiles[number - 1]
+
+
+def tile_planes(layer: Layer, tiles: TileIds) -> dict[str, np.ndarray]:
+    """What shows in a layer as other programs read it: tiles, or blocks and their turns."""
+    if layer.info.kind == "tiles":
+        return {"tile": tiles}
+    return {"block": tiles >> TURN_BITS, "turn": tiles & TURN_MASK}
+
+
+def woven_layers(room: Room) -> Iterator[tuple[str, Layer]]:
+    """(id, layer) of all layers that a loom fills."""
+    return (pair for pair in room.bottom_up() if pair[1].info.traits.shows)
