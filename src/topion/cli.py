@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -18,6 +19,7 @@ from topion.parsing import pair, sizes
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; returns its exit code and never shows a traceback for bad input."""
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # its threads cost more than they give
     parser = _parser()
     args = parser.parse_args(argv)
     if not hasattr(args, "run"):
@@ -167,9 +169,10 @@ def _import_mesh(args: argparse.Namespace) -> None:
 
 
 def _check(args: argparse.Namespace) -> int:
-    from topion import scripting
+    from topion.formats.folder import read_project
+    from topion.survey import survey
 
-    findings = scripting.open(args.project).check()
+    findings = survey(read_project(args.project))
     if args.json:
         from topion.model.plain import to_plain
 

@@ -19,6 +19,7 @@ from topion.brushes.marks import Marks, Place
 from topion.edit.history import History
 from topion.edit.library import BAYS, put_block, put_brush, put_prefab, put_tileset
 from topion.edit.models import block_of_model, lay_model
+from topion.edit.names import UsedBy, copy_item, rename_item, used_by
 from topion.edit.rooms import (
     add_layer,
     add_room,
@@ -143,6 +144,18 @@ class ProjectHandle:
         model = model_from_file(Path(path), size, up=up, step=step)
         self.history.apply(plan_model(self.data, name, model, into, room, corner))
         return model
+
+    def rename(self, shelf: str, old: str, new: str) -> None:
+        """Give an item of a shelf (`brushes`, `prefabs` …) another name, wherever it is used."""
+        self.history.apply(rename_item(self.data, shelf, old, new))
+
+    def used_by(self, shelf: str, name: str) -> list[UsedBy]:
+        """What uses that item, or the material of that name with `materials`."""
+        return list(used_by(self.data, shelf, name))
+
+    def take_from(self, other: ProjectHandle, shelf: str, name: str) -> None:
+        """Take an item of another project, with all that it uses there.  Raises NameTaken."""
+        self.history.apply(copy_item(other.data, self.data, shelf, name))
 
     def undo(self) -> bool:
         """False if there is nothing to undo."""

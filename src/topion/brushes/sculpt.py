@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
+import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from topion.brushes.kind import (
     DEEP_SCRAP,
@@ -105,7 +105,7 @@ class Sculpt(BrushKind):
                 step = np.clip(start - now, -self.levels, self.levels)
                 wanted = now + np.rint(step * share)
             case "smooth":
-                mean = ndimage.gaussian_filter(heights.astype(np.float64), _SMOOTHED_OVER,
+                mean = scipy.ndimage.gaussian_filter(heights.astype(np.float64), _SMOOTHED_OVER,
                                                mode="nearest")  # fmt: skip
                 step = np.clip(mean[tuple(at.T)] - now, -self.levels, self.levels)
                 wanted = np.rint(now + step * share)

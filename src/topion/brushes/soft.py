@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from topion.brushes.marks import Marks
 from topion.grid.arrays import CellList
@@ -28,7 +28,7 @@ def soft_columns(
     box = outer.clipped(plan)
     away = np.ones(outer.shape, bool)
     away[tuple((columns - outer.lo).T)] = False
-    far = ndimage.distance_transform_edt(away)
+    far = scipy.ndimage.distance_transform_edt(away)
     inner = tuple(slice(a - o, b - o) for a, b, o in zip(box.lo, box.hi, outer.lo, strict=True))
     share = falloff(np.asarray(far)[inner], radius, soft)
     cells = np.argwhere(share > 0)

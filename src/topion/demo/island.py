@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from topion.brushes import Crate, FieldBrush, Mosaic, Sculpt, Sown, ThingsBrush, Weave
 from topion.brushes.kind import BrushKind
@@ -139,7 +139,7 @@ def add_island(project: ProjectHandle) -> RoomHandle:
 def heights() -> NDArray[np.intp]:
     """(h, w) levels of ground: a rocky back in the north-west, mud terraces to the south-east."""
     ys, xs = np.indices(SIZE[1:])
-    rough = ndimage.gaussian_filter(unit(seed_of("island"), ys, xs), 2.4, mode="wrap")
+    rough = scipy.ndimage.gaussian_filter(unit(seed_of("island"), ys, xs), 2.4, mode="wrap")
     rough = (rough - rough.min()) / (rough.max() - rough.min()) - 0.5
     off_y, off_x = (ys - 20.5) / 17.5, (xs - 19.0) / 18.0
     far = np.hypot(off_y, off_x) + 0.34 * rough
@@ -166,7 +166,7 @@ def _ground(room: RoomHandle) -> None:
     rocky &= ground > SEA_LEVEL + 1
     room.lay("Tidal mud", cells=_cells(solid))
     room.lay("Tidal rock", cells=_cells(solid & rocky & (levels >= 1)))
-    soft = ndimage.gaussian_filter(unit(seed_of("turf"), ys, xs), 1.6, mode="wrap")
+    soft = scipy.ndimage.gaussian_filter(unit(seed_of("turf"), ys, xs), 1.6, mode="wrap")
     turfy = (ground >= 5) & ~rocky & (soft > np.median(soft) - 0.01)
     room.lay("Shore turf", cells=_cells(solid & turfy & (levels == ground - 1)))
     room.lay("Sea", cells=_cells(~solid & (levels < SEA_LEVEL)))

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from topion.grid.hashing import seed_of, unit
 from topion.scripting import ProjectHandle
@@ -24,7 +24,7 @@ def heights(name: str, lattice: int) -> NDArray[np.float64]:
     """Smooth noise over the room, 0 to 1: hashes on a coarse lattice, cubic between."""
     coarse = tuple(side // lattice + 4 for side in SIZE)
     ys, xs = np.indices(coarse)
-    fine = ndimage.zoom(
+    fine = scipy.ndimage.zoom(
         unit(seed_of(name), ys, xs), lattice, order=3, grid_mode=True, mode="reflect"
     )
     part = fine[lattice : lattice + SIZE[0], lattice : lattice + SIZE[1]]

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from topion.demo.palette import colour
 from topion.grid.arrays import CellMask, Rgba
@@ -30,7 +30,7 @@ def noise(seed: str, variant: int = 0) -> NDArray[np.float64]:
 
 def soft_noise(seed: str, variant: int, sigma: float) -> NDArray[np.float64]:
     """(16, 16) smooth noise in 0…1 that repeats without a seam."""
-    smooth = ndimage.gaussian_filter(noise(seed, variant), sigma, mode="wrap")
+    smooth = scipy.ndimage.gaussian_filter(noise(seed, variant), sigma, mode="wrap")
     lo, hi = smooth.min(), smooth.max()
     return np.asarray((smooth - lo) / (hi - lo))
 
@@ -96,10 +96,10 @@ def rounded(
     """Where a material with these like neighbours covers its tile, and (48, 48) the field
     whose zero line is its shore.  Neighbouring tiles agree along their borders."""
     solid = np.kron(bits_of(mask), np.ones((SIDE, SIDE)))
-    field = ndimage.gaussian_filter(solid, 2.4, mode="nearest") - inset
+    field = scipy.ndimage.gaussian_filter(solid, 2.4, mode="nearest") - inset
     ripple = np.tile(soft_noise(seed, 0, 1.3) - 0.5, (3, 3))
     field = field + wobble * ripple * (solid < 1.1)
-    field[solid * (ndimage.uniform_filter(solid, 9, mode="nearest") > 0.999) > 0] = 1.0
+    field[solid * (scipy.ndimage.uniform_filter(solid, 9, mode="nearest") > 0.999) > 0] = 1.0
     middle = slice(SIDE, 2 * SIDE)
     return field[middle, middle] > 0, field
 
@@ -126,7 +126,7 @@ def shore(mask: int, inside: Rgba, look: dict[str, str], seed: str, face_px: int
         tile[open_by(step, 0)] = colour(look["face"] if step < face_px else look["lip"])
     tile[~covered] = 0
     if look.get("foam"):
-        around = ndimage.binary_dilation(whole, iterations=1)[middle, middle] & ~covered
+        around = scipy.ndimage.binary_dilation(whole, iterations=1)[middle, middle] & ~covered
         tile[around] = colour(look["foam"], 170)
         below = np.roll(whole, 2, axis=0)[middle, middle] & ~covered & ~around
         tile[below] = colour("shade", 60)

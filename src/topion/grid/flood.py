@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy import ndimage
+import scipy  # its parts are loaded at first use
 
 from topion.grid.arrays import CellMask
 from topion.grid.boxes import Box
@@ -47,8 +47,8 @@ def _region(
     alike = part == value
     if alike.all():
         return alike
-    structure = ndimage.generate_binary_structure(part.ndim, part.ndim if corners else 1)
-    labels, _ = ndimage.label(alike, structure)
+    structure = scipy.ndimage.generate_binary_structure(part.ndim, part.ndim if corners else 1)
+    labels, _ = scipy.ndimage.label(alike, structure)
     return np.asarray(labels == labels[tuple(a - o for a, o in zip(at, window.lo, strict=True))])
 
 

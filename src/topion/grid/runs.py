@@ -7,6 +7,7 @@ reading side checks every byte and every row sum.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,6 +32,7 @@ class BadRows(ValueError):
         self.line, self.reason = line, reason
 
 
+@cache
 def _digit_table() -> NDArray[np.uint8]:
     numbers = np.arange(1 << 16)
     table = np.zeros((1 << 16, _LONGEST_NUMBER), np.uint8)
@@ -41,8 +43,10 @@ def _digit_table() -> NDArray[np.uint8]:
     return table
 
 
-# by number of digits: (65536, digits) letters, leading places 0
-_DIGITS = {k: np.ascontiguousarray(_digit_table()[:, -k:]) for k in range(1, _LONGEST_NUMBER + 1)}
+@cache
+def _digits(count: int) -> NDArray[np.uint8]:
+    """(65536, count) the last letters of every number, leading places 0."""
+    return np.ascontiguousarray(_digit_table()[:, -count:])
 
 
 def rows_to_text(cells: TileIds) -> Iterator[bytes]:
@@ -68,10 +72,10 @@ def _strip_to_text(strip: TileIds, width: int) -> bytes:
     long = _digits_of(int(counts.max()))  # no wider than the largest numbers need
     wide = _digits_of(int(values.max()))
     letters = np.empty((len(first), long + wide + 2), np.uint8)
-    letters[:, :long] = _DIGITS[long].take(counts, axis=0)
+    letters[:, :long] = _digits(long).take(counts, axis=0)
     letters[:, long] = _STAR
     letters[counts == 1, : long + 1] = 0
-    letters[:, long + 1 : -1] = _DIGITS[wide].take(values, axis=0)
+    letters[:, long + 1 : -1] = _digits(wide).take(values, axis=0)
     letters[:, -1] = _BLANK
     letters[(first + counts) % width == 0, -1] = _END
     return letters[letters != 0].tobytes()

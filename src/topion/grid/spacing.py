@@ -16,8 +16,8 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 import numpy as np
+import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from topion.grid.hashing import hashed, mixed
 
@@ -72,7 +72,9 @@ class PointPairs:
 def point_pairs(seed: int, reach: float, period: int = 64) -> PointPairs:
     """All pairs of the tile of a seed that are closer than `reach`, each once."""
     tile = point_tile(seed, period)
-    pairs = cKDTree(tile.points, boxsize=tile.period).query_pairs(reach, output_type="ndarray")
+    pairs = scipy.spatial.cKDTree(tile.points, boxsize=tile.period).query_pairs(
+        reach, output_type="ndarray"
+    )
     first, second = pairs[:, 0], pairs[:, 1]
     off = tile.points[second] - tile.points[first]
     step = -np.round(off / tile.period).astype(np.intp)

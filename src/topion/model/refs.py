@@ -44,9 +44,12 @@ def uses(value: Any) -> Iterator[Use]:
     yield from _walk(type(value), value)
 
 
-def renamed(value: Any, kind: Kind, old: str, new: str) -> Any:
-    """The same value with another name for what it used by the name `old`."""
-    return _renamed(type(value), value, kind, old, new)
+def renamed(value: Any, kind: Kind, old: str, new: str, wanted: Any = None) -> Any:
+    """The same value with another name for what it used by the name `old`.
+
+    wanted : its type, where that tells more than the class of the value.
+    """
+    return _renamed(wanted or type(value), value, kind, old, new)
 
 
 def field_types(cls: Any) -> dict[str, Any]:

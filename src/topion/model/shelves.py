@@ -8,13 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
+from typing import Annotated, Any
 
 from topion.errors import UnknownName
 from topion.model.brush import Brush
 from topion.model.picture import Picture
 from topion.model.prefab import Prefab
-from topion.model.refs import field_types
+from topion.model.refs import Ref, field_types
 from topion.model.solid import Block
 from topion.model.tileset import TileRef, TileSet
 
@@ -24,7 +24,7 @@ class Bay:
     """One group of cards on the rack."""
 
     name: str
-    brushes: tuple[str, ...] = ()
+    brushes: tuple[Annotated[str, Ref("brushes")], ...] = ()
 
 
 @dataclass(frozen=True)

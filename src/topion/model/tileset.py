@@ -148,7 +148,8 @@ class TileSet:
         rows, columns = self.grid_shape
         if not (0 <= row < rows and 0 <= column < columns and self.filled[row, column]):
             raise UnknownName(f"slot in tile set {self.name}", name, self.slots)
-        return Slot((row, column))
+        known = self.names.get((row, column))  # it may have got a name since it was first used
+        return Slot((row, column)) if known is None else self.slots[known]
 
     def pixels(self, at: tuple[int, int]) -> Rgba:
         """(h, w, 4) pixels of the slot in row and column `at`."""

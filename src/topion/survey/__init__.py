@@ -4,7 +4,12 @@ Every check defined in a module of this folder is found by itself: to add one, w
 after `outside.py`.  An extension calls `add_check`.
 """
 
+from topion.modules import classes_in
+from topion.survey.check import Check
 from topion.survey.finding import Finding
 from topion.survey.ledger import CHECKS, Ledger, add_check, survey
+
+for _kind in classes_in(__name__, Check):
+    add_check(_kind())
 
 __all__ = ["CHECKS", "Finding", "Ledger", "add_check", "survey"]

@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 
 from topion.errors import TopionError
 from topion.model.project import Project
-from topion.modules import classes_in
 from topion.survey.check import Check, LibraryCheck, RoomCheck
 from topion.survey.finding import Finding
 
@@ -19,12 +18,6 @@ _Key = tuple[type[Check], str]  # of a check and a room, or no room
 def add_check(check: Check) -> None:
     """Let the survey ask another check."""
     CHECKS.append(check)
-
-
-def _own_checks() -> None:
-    if not CHECKS:
-        for kind in classes_in("topion.survey", Check):
-            add_check(kind())
 
 
 @dataclass
@@ -44,7 +37,6 @@ class Ledger:
         ]  # fmt: skip
 
     def _stamps(self, project: Project) -> dict[Check, object]:
-        _own_checks()
         return {check: check.stamp(project) for check in CHECKS}
 
     def _is_stale(self, key: _Key, stamp: object) -> bool:

@@ -9,10 +9,10 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from topion.grid.arrays import CellList, Positions
 from topion.grid.boxes import Box
+from topion.grid.nearest import Nearest
 from topion.model.derived import Kept
 from topion.model.prefab import (
     WIDEST_FOOTPRINT,
@@ -37,18 +37,18 @@ class Standing:
     positions: Positions  # (n, axes)
     prefabs: NDArray[np.object_]  # (n,) names
     classes: NDArray[np.object_]  # (n,) class names
-    _near: dict[str, tuple[NDArray[np.intp], cKDTree | None]] = field(default_factory=dict)
+    _near: dict[str, tuple[NDArray[np.intp], Nearest | None]] = field(default_factory=dict)
 
-    def near(self, what: str) -> tuple[NDArray[np.intp], cKDTree | None]:
-        """Rows of the things of a prefab or class, or of `anything`, and a tree over their
-        positions (None for no things); made once."""
+    def near(self, what: str) -> tuple[NDArray[np.intp], Nearest | None]:
+        """Rows of the things of a prefab or class, or of `anything`, and their
+        positions for asking which is nearest (None for no things); made once."""
         found = self._near.get(what)
         if found is None:
             if what == "anything":
                 rows = np.arange(len(self.things))
             else:
                 rows = np.flatnonzero((self.prefabs == what) | (self.classes == what))
-            found = (rows, cKDTree(self.positions[rows]) if len(rows) else None)
+            found = (rows, Nearest(self.positions[rows]) if len(rows) else None)
             self._near[what] = found
         return found
 

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import Annotated, ClassVar
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from topion.errors import BadValue
 from topion.grid.arrays import Positions
@@ -47,34 +46,20 @@ class ClearOf(RuleKind):
 
     def check(self, ground: Ground, spots: Spots) -> Answer:
         answer = Answer.of(spots)
-        rows, tree = ground.standing.near(self.of or spots.prefab.name)
-        if tree is None or not len(spots.positions):
+        rows, points = ground.standing.near(self.of or spots.prefab.name)
+        if points is None or not len(spots.positions):
             return answer
         own = None
         if spots.own is not None:  # -1 where the rule does not look at the asker's own kind
             at = np.searchsorted(rows, spots.own).clip(0, len(rows) - 1)
             own = np.where(rows[at] == spots.own, at, -1)
-        gap, nearest = _nearest(tree, spots.positions, own)
+        gap, nearest = points.to(spots.positions, own)
         answer.allowed[:] = gap >= self.cells - 1e-9
         refused = ~answer.allowed
         answer.measured[refused] = np.floor(gap[refused] * 10) / 10
         answer.offender[refused] = rows[nearest[refused]]
         answer.cells[refused] = spots.cells[refused]
         return answer
-
-
-def _nearest(
-    tree: cKDTree, spots: np.ndarray, own: np.ndarray | None
-) -> tuple[np.ndarray, np.ndarray]:
-    """(n,) distance to, and place in the tree of, the nearest; `own` places do not count."""
-    count = 1 if own is None else min(2, tree.n)
-    gap, row = tree.query(spots, k=[*range(1, count + 1)])
-    if own is None:
-        return np.asarray(gap[:, 0]), np.asarray(row[:, 0])
-    gap = np.where(row == own[:, None], np.inf, gap)
-    best = np.argmin(gap, axis=1)
-    at = np.arange(len(spots))
-    return np.asarray(gap[at, best]), np.asarray(row[at, best])
 
 
 class _Apart:

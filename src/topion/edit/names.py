@@ -1,0 +1,173 @@
+"""What uses a part of the library by its name; renaming it; taking it into another project.
+
+All of it follows from the references that types declare (`topion.model.refs`) and from the
+shelves: a new kind of item needs nothing here.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
+from typing import Any
+
+from topion.edit.library import put_block, put_brush, put_item
+from topion.errors import BadValue, NameTaken
+from topion.model.edit import Edit, Record, joined, written
+from topion.model.project import Project
+from topion.model.records import EntriesRecord, ItemRecord, entries_changed
+from topion.model.refs import Kind, renamed, uses
+from topion.model.room import Room
+from topion.model.shelves import SHELVES, TABLES, shelf_named, shelves
+
+
+@dataclass(frozen=True)
+class UsedBy:
+    """One place that uses a name: an item of a shelf, or a layer of a room."""
+
+    shelf: str = ""
+    name: str = ""
+    room: str = ""
+    layer: str = ""
+    count: int = 1
+
+
+def used_by(project: Project, kind: Kind, name: str) -> Iterator[UsedBy]:
+    """Everything that uses the item `name` of a shelf, or a material; rooms are read in passing."""
+    for shelf in shelves():
+        for item_name, item in project.shelf(shelf.name).items():
+            count = sum(use[:2] == (kind, name) for use in uses(item))
+            if count:
+                yield UsedBy(shelf.name, item_name, count=count)
+    for room in project.rooms.each():
+        yield from _used_in(room, kind, name)
+
+
+def _used_in(room: Room, kind: Kind, name: str) -> Iterator[UsedBy]:
+    for layer_id, layer in room.bottom_up():
+        entries = (entry for table in layer.tables.values() for entry in table.values())
+        parts: Iterable[Any] = (layer.info, *entries)
+        count = sum(use[:2] == (kind, name) for part in parts for use in uses(part))
+        if count:
+            yield UsedBy(room=room.info.name, layer=layer_id, count=count)
+
+
+def rename_item(project: Project, shelf: str, old: str, new: str) -> Edit:
+    """Give an item another name, wherever it is used; a brush takes its material along.
+
+    Raises UnknownName, NameTaken, and BadValue for an empty name.
+    """
+    word = shelf_named(shelf).word
+    project.named(shelf, old)
+    if not new.strip():
+        raise BadValue(f"the name of a {word}", new, "at least one letter")
+    if new == old:
+        return Edit(old)
+    if new in project.shelf(shelf):
+        raise NameTaken(word, new)
+    names = [(shelf, old, new)]
+    if shelf == "brushes" and project.brush(old).material == old:
+        if new in project.materials:
+            raise NameTaken("material", new)
+        names.append(("materials", old, new))
+    records = [*_renamed_items(project, shelf, old, new, names)]
+    records += _renamed_tables(project, shelf, names)
+    for room in project.rooms.each():
+        records += _renamed_in(room, names)
+    return Edit(f"Rename {old} to {new}", tuple(records))
+
+
+_Names = list[tuple[Kind, str, str]]
+
+
+def _with_names(value: Any, names: _Names, wanted: Any = None) -> Any:
+    for kind, old, new in names:
+        value = renamed(value, kind, old, new, wanted)
+    return value
+
+
+def _renamed_items(
+    project: Project, shelf: str, old: str, new: str, names: _Names
+) -> Iterator[Record]:
+    for known in shelves():
+        for name, item in project.shelf(known.name).items():
+            changed = _with_names(item, names)
+            if (known.name, name) == (shelf, old):
+                yield ItemRecord((shelf, old), item, None)
+                yield ItemRecord((shelf, new), None, replace(changed, name=new))
+            elif changed != item:
+                yield ItemRecord((known.name, name), item, changed)
+
+
+def _renamed_tables(project: Project, shelf: str, names: _Names) -> Iterator[Record]:
+    """Tables whose entries use the names, or are the names themselves."""
+    own = {"materials": "materials", **{s.name: s.numbers for s in shelves() if s.numbers}}
+    for table in TABLES.values():
+        before = getattr(project, table.name)
+        after = _with_names(before, names, table.kind)
+        for kind, old, new in names:
+            if own.get(kind) == table.name:
+                after = tuple(new if name == old else name for name in after)
+        if after != before:
+            yield ItemRecord((table.name,), before, after)
+
+
+def _renamed_in(room: Room, names: _Names) -> Iterator[Record]:
+    name = room.info.name
+    for layer_id, layer in room.bottom_up():
+        info = _with_names(layer.info, names)
+        if info != layer.info:
+            yield ItemRecord(("layers", name, layer_id), layer.info, info)
+        for table, entries in layer.tables.items():
+            changed = {number: _with_names(entry, names) for number, entry in entries.items()}
+            found: tuple[EntriesRecord, ...] = entries_changed(room, layer_id, table, changed)
+            yield from found
+
+
+def copy_item(source: Project, target: Project, shelf: str, name: str) -> Edit:
+    """Take an item of one project into another, with all that it uses there.
+
+    What is there already and equal is used as it is.  Raises NameTaken for what is there by the
+    same name but another thing, and UnknownName.
+    """
+    order = list(SHELVES)
+    needed = sorted(_needed(source, shelf, name), key=lambda at: order.index(at[0]))
+    fresh = []
+    for at_shelf, at_name in needed:
+        item = source.named(at_shelf, at_name)
+        there = target.shelf(at_shelf).get(at_name)
+        if there is not None and there != item:
+            raise NameTaken(SHELVES[at_shelf].word, at_name)
+        if there is None:
+            fresh.append((at_shelf, item))
+    scratch = target.scratch()
+    edits = list(written(scratch, (_put(scratch, *entry) for entry in fresh)))
+    return joined(f"Take {name} from {source.name}", edits)
+
+
+def _put(project: Project, shelf: str, item: Any) -> Edit:
+    match shelf:
+        case "brushes":
+            return put_brush(project, item)
+        case "blocks":
+            return put_block(project, item)
+    return put_item(project, shelf, item)
+
+
+def _needed(project: Project, shelf: str, name: str) -> set[tuple[str, str]]:
+    """The item and all that it uses, as (shelf, name); names that mean nothing are left."""
+    makers = {brush.material: brush.name for brush in project.brushes.values() if brush.material}
+    found: set[tuple[str, str]] = set()
+    asked = [(shelf, name)]
+    project.named(shelf, name)  # raises UnknownName
+    while asked:
+        at = asked.pop()
+        if at in found:
+            continue
+        found.add(at)
+        for use in uses(project.named(*at)):
+            kind, used = use.kind, use.name
+            if kind == "materials":
+                kind, used = "brushes", makers.get(used, "")
+            if used in project.shelf(kind):
+                asked.append((kind, used))
+    return found

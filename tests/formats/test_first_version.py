@@ -1,0 +1,77 @@
+"""Projects saved by the first version open unchanged, and are saved as they were."""
+
+import json
+import shutil
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+import topion
+from topion.formats.bundle import bundle_plain, read_bundle
+from topion.model.compare import differences
+from topion.pictures.png import read_png_file
+from topion.render.scene import render_room
+
+FIXTURES = Path(__file__).parent.parent / "fixtures"
+
+
+@pytest.fixture
+def first(tmp_path) -> Path:
+    return Path(shutil.copytree(FIXTURES / "First.topion", tmp_path / "First.topion"))
+
+
+def files(folder: Path) -> dict[str, bytes]:
+    return {
+        p.relative_to(folder).as_posix(): p.read_bytes() for p in folder.rglob("*") if p.is_file()
+    }
+
+
+@pytest.mark.parametrize("name", ["Yard", "Isle"])
+def test_its_rooms_look_as_they_did(first, name):
+    project = topion.open(first)
+    picture = render_room(project.data, project.data.room(name), 2.0)
+    assert np.array_equal(picture, read_png_file(FIXTURES / f"First {name}.png").rgba)
+
+
+def test_its_bundle_reads_as_the_folder_does(first):
+    assert differences(read_bundle(FIXTURES / "First.json"), topion.open(first).data) == []
+
+
+def test_the_bundle_written_now_says_the_same(first):
+    before = json.loads((FIXTURES / "First.json").read_text())
+    assert bundle_plain(topion.open(first).data) == before
+
+
+def test_saving_it_again_changes_no_byte(first):
+    before = files(first)
+    project = topion.open(first)
+    project.save()
+    assert files(first) == before
+    elsewhere = first.with_name("Copy.topion")
+    project.save(elsewhere)
+    assert files(elsewhere) == before
+
+
+def test_a_copy_of_rooms_that_were_read_is_the_same_too(first):
+    project = topion.open(first)
+    for room in project.data.rooms.values():
+        assert room.layers
+    elsewhere = first.with_name("Copy.topion")
+    project.save(elsewhere)
+    assert files(elsewhere) == files(first)
+
+
+def test_only_what_the_older_format_cannot_hold_raises_it(first):
+    project = topion.open(first)
+    room = project.room("Yard")
+    room.lay("Water", cells=[(0, 0)])
+    project.save()
+    assert json.loads((first / "project.json").read_text())["format"] == 1
+    highest = max(number for layer in room.data.layers.values() for number in layer.things)
+    thing = room.things()[-1]
+    room.lift(cells=[(round(thing.y), round(thing.x))])
+    project.save()
+    assert json.loads((first / "project.json").read_text())["format"] == 2
+    again = topion.open(first).room("Yard")
+    assert again.data.next_number() == highest + 1
