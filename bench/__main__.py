@@ -4,9 +4,16 @@ from __future__ import annotations
 
 import sys
 
-from bench import drawing, edits, grids, meshing, weaving
+from bench import drawing, edits, grids, meshing, weaving, world
 
-PARTS = {"weaving": weaving, "grids": grids, "edits": edits, "drawing": drawing, "meshing": meshing}
+PARTS = {
+    "weaving": weaving,
+    "grids": grids,
+    "edits": edits,
+    "drawing": drawing,
+    "meshing": meshing,
+    "world": world,
+}
 
 
 def main(names: list[str]) -> int:

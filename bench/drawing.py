@@ -20,7 +20,7 @@ from topion.view.app import application
 from topion.view.table.camera import Camera
 from topion.view.table.chunks import Chunks
 from topion.view.table.compose import composed
-from topion.weaving.looms import loom_of
+from topion.weaving.settle import shown_tiles
 
 _BARE = """
 import time
@@ -84,9 +84,9 @@ def large_room() -> RoomHandle:
     cells, data = islands(4096, 6), project.data
     names = ("Water", "Mud", "Salt grass", "Brine pan")
     for i, (_, layer) in enumerate(room.data.bottom_up("tiles")):
-        planes = layer.planes
-        planes["material"][...] = np.where(cells > i, data.material_id(names[i]), 0)
-        planes["tile"][...] = loom_of(data).whole(planes["material"])
+        material = np.where(cells > i, data.material_id(names[i]), 0).astype(np.uint16)
+        layer.put_planes({"material": material})
+        shown_tiles(data, layer)
     return room
 
 

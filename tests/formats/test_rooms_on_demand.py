@@ -75,6 +75,18 @@ def test_a_stroke_writes_its_layer_and_nothing_else(world, reads, monkeypatch):
     assert len(synced) <= 4
 
 
+def test_rooms_that_were_read_in_passing_stay_in_the_folder(world):
+    project = topion.open(world)
+    project.check()
+    project.room("Room 2").lay("Water", cells=[(1, 1)])
+    before = set(files(world))
+    project.save()
+    assert set(files(world)) == before
+    project.check()
+    project.save()
+    assert differences(topion.open(world).data, project.data) == []
+
+
 def test_reading_a_room_does_not_make_it_changed(world):
     project = topion.open(world)
     revision = project.data.rooms.revision("Room 1")

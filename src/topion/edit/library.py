@@ -10,7 +10,7 @@ from topion.model.brush import Brush
 from topion.model.edit import Edit, Record
 from topion.model.prefab import Prefab
 from topion.model.project import MOST_MATERIALS, MOST_TILES, Project
-from topion.model.records import ItemRecord
+from topion.model.records import ItemRecord, item_changed
 from topion.model.shelves import Bay, shelf_named
 from topion.model.solid import MOST_BLOCKS, Block
 from topion.model.tileset import TileSet
@@ -25,7 +25,7 @@ def put_item(project: Project, shelf: str, item: Any) -> Edit:
         return Edit(item.name)
     word = shelf_named(shelf).word
     label = f"{item.name} set" if old is not None else f"New {word} {item.name}"
-    return Edit(label, (ItemRecord((shelf, item.name), old, item),))
+    return Edit(label, (item_changed((shelf, item.name), old, item),))
 
 
 def put_brush(project: Project, brush: Brush, bay: str = "") -> Edit:
@@ -38,7 +38,7 @@ def put_brush(project: Project, brush: Brush, bay: str = "") -> Edit:
                        ("tiles", _with_tiles(project, brush))):  # fmt: skip
         if new != getattr(project, table):
             records.append(ItemRecord((table,), getattr(project, table), new))
-    records.append(ItemRecord(("brushes", brush.name), old, brush))
+    records.append(item_changed(("brushes", brush.name), old, brush))
     if old is None:
         bays = _with_card(project.bays, brush.name, bay or brush.bay)
         records.append(ItemRecord(("bays",), project.bays, bays))

@@ -13,7 +13,13 @@ from topion.grid.boxes import Box
 from topion.model.edit import Edit, Record
 from topion.model.layer import Layer, LayerInfo
 from topion.model.project import Project
-from topion.model.records import ItemRecord, SizeRecord, cells_changed, entries_changed
+from topion.model.records import (
+    ItemRecord,
+    SizeRecord,
+    cells_changed,
+    entries_changed,
+    item_changed,
+)
 from topion.model.room import Room, RoomInfo
 
 
@@ -54,7 +60,7 @@ def set_layer(project: Project, room_name: str, layer_id: str, **changes: Any) -
         return Edit(info.name)
     words = {"shown": "Show" if new.shown else "Hide", "locked": "Lock" if new.locked else "Unlock"}
     verb = next((words[key] for key in changes if key in words), "Set")
-    return Edit(f"{verb} {new.name}", (ItemRecord(("layers", room_name, layer_id), info, new),))
+    return Edit(f"{verb} {new.name}", (item_changed(("layers", room_name, layer_id), info, new),))
 
 
 def move_layer(project: Project, room_name: str, layer_id: str, place: int) -> Edit:

@@ -81,6 +81,7 @@ def write_project(project: Project, folder: Path, each: Step | None = None) -> N
     after: dict[tuple[str, ...], tuple[object, tuple[str, ...]]] = {}
 
     def files() -> Iterator[tuple[str, bytes]]:
+        after.update(_unread_parts(project, before))
         for part in _parts(project, known is not None):
             old = before.get(part.key)
             if old is not None and old[0] == part.token:
@@ -106,6 +107,16 @@ def write_project(project: Project, folder: Path, each: Step | None = None) -> N
         source.move(written)
 
 
+def _unread_parts(
+    project: Project, known: dict[tuple[str, ...], tuple[object, tuple[str, ...]]]
+) -> Iterator[tuple[tuple[str, ...], tuple[object, tuple[str, ...]]]]:
+    """What is known of rooms that lie in the folder but are not in use: they stay as they are,
+    also where somebody read them in passing."""
+    for key, part in known.items():
+        if key[0] == "rooms" and key[1] in project.rooms and project.rooms.peek(key[1]) is None:
+            yield key, part
+
+
 def _parts(project: Project, same_folder: bool) -> Iterator[_Part]:
     """All parts; rooms that were not read need no writing in the folder they lie in."""
     for shelf in shelves():
@@ -124,7 +135,7 @@ def _parts(project: Project, same_folder: bool) -> Iterator[_Part]:
             if not same_folder:
                 yield _Part(("rooms", name), object(), partial(source.raw, name))
     index = _index(project, 1 if old_format else FORMAT)
-    yield _Part(("project",), _frozen(index),
+    yield _Part(("project",), index,
                 lambda: [("project.json", json_text(index).encode())])  # fmt: skip
 
 
@@ -163,10 +174,6 @@ def _index(project: Project, version: int) -> dict[str, Any]:
 def _listed_shelves() -> Iterator[Shelf]:
     """Shelves whose items are listed by name; the others are in the order of their table."""
     return (shelf for shelf in shelves() if not shelf.numbers)
-
-
-def _frozen(value: Any) -> object:
-    return json_text(value)
 
 
 def _owned_files(folder: Path) -> Iterator[str]:
@@ -241,7 +248,7 @@ class _Reader:
         source = _FolderRooms(project, written, self.files.each, newer)
         project.rooms = Rooms(unread=source.checked(values["rooms"]), source=source)
         version = index["format"]
-        written.parts["project",] = (_frozen(_index(project, version)), ("project.json",))
+        written.parts["project",] = (_index(project, version), ("project.json",))
         return project
 
     def _index(self, index: Any, data: bytes) -> dict[str, Any]:

@@ -85,8 +85,15 @@ def finish_save(folder: Path) -> None:
 def inside(folder: Path, name: str) -> Path:
     """The path of `name` in `folder`; raises BadFile if it would lead out of it."""
     path = folder / name
-    root = folder.resolve()
-    if root not in path.resolve().parents:
+    steps = Path(name).parts
+    plain = ".." not in steps and not os.path.isabs(name)
+    at = str(folder)
+    for step in steps if plain else ():
+        at = os.path.join(at, step)
+        if os.path.islink(at):
+            plain = False
+            break
+    if not plain and folder.resolve() not in path.resolve().parents:
         raise BadFile(name, "leads out of the project folder")
     return path
 

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import dataclasses
 import functools
+import math
 import types
 import typing
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any, Literal, NamedTuple, Protocol, get_args, get_origin, get_type_hints
 
 from topion.errors import TopionError
@@ -39,6 +40,10 @@ class BadPlain(TopionError):
     def __init__(self, path: tuple[str | int, ...], reason: str) -> None:
         super().__init__(f"{place_text(path)}: {reason}")
         self.path, self.reason = path, reason
+
+    def below(self, path: tuple[str | int, ...]) -> BadPlain:
+        """The same, of a value that holds the other one at `path`."""
+        return BadPlain((*path, *self.path), self.reason)
 
 
 def place_text(path: tuple[str | int, ...]) -> str:
@@ -107,40 +112,49 @@ def _is_default(f: dataclasses.Field[Any], item: Any) -> bool:
 
 def from_plain(wanted: Any, value: Any, path: tuple[str | int, ...] = ()) -> Any:
     """Read `value` as the type `wanted`.  Raises BadPlain."""
+    try:
+        return reader(wanted)(value)
+    except BadPlain as problem:
+        raise problem.below(path) if path else problem from None
+
+
+Reader = Callable[[Any], Any]
+_READERS: dict[Any, Reader] = {}
+
+
+def reader(wanted: Any) -> Reader:
+    """What reads values of a type: made once, so that reading asks for no type again.
+
+    A reader raises BadPlain with the path from the value it was given.
+    """
+    found = _READERS.get(wanted)
+    if found is None:
+        found = _READERS[wanted] = _reader(wanted)
+    return found
+
+
+def _reader(wanted: Any) -> Reader:
     if wanted is Any:
-        return value
+        return lambda value: value
     if wanted in CODECS:
-        try:
-            return CODECS[wanted].read(value)
-        except TopionError as problem:
-            raise BadPlain(path, str(problem)) from None
+        return _codec_reader(wanted)
     if wanted in KINDS:
-        return _read_kind(wanted, value, path)
-    origin = get_origin(wanted)
+        return lambda value: _read_kind(wanted, value)
+    origin, args = get_origin(wanted), get_args(wanted)
     if origin is Literal:
-        if value not in get_args(wanted):
-            raise BadPlain(path, f"must be one of {', '.join(map(str, get_args(wanted)))}")
-        return value
+        return _literal_reader(args)
     if origin in (typing.Union, types.UnionType):
-        options = [t for t in get_args(wanted) if t is not type(None)]
-        return None if value is None else from_plain(options[0], value, path)
+        inner = reader(next(part for part in args if part is not type(None)))
+        return lambda value: None if value is None else inner(value)
     if origin is tuple:
-        return _read_tuple(get_args(wanted), value, path)
+        return _row_reader(args[0]) if args[-1] is Ellipsis else _tuple_reader(args)
     if origin is dict:
-        return _read_dict(get_args(wanted), value, path)
+        return _dict_reader(*args)
     if isinstance(wanted, type) and issubclass(wanted, tuple) and hasattr(wanted, "_fields"):
-        hints = hints_of(wanted)
-        items = _expect(list, value, path, "a list")
-        if len(items) > len(hints):
-            raise BadPlain(path, f"has {len(items)} parts, but at most {len(hints)} belong here")
-        parts = zip(hints.values(), items, strict=False)
-        try:
-            return wanted(*(from_plain(t, v, (*path, i)) for i, (t, v) in enumerate(parts)))
-        except TypeError:
-            raise BadPlain(path, f"has {len(items)} parts, which is too few") from None
+        return _named_tuple_reader(wanted)
     if dataclasses.is_dataclass(wanted):
-        return _read_dataclass(wanted, value, path)
-    return _read_scalar(wanted, value, path)
+        return _dataclass_reader(wanted)
+    return _scalar_reader(wanted)
 
 
 @functools.cache
@@ -148,72 +162,166 @@ def hints_of(cls: type) -> dict[str, Any]:
     return get_type_hints(cls)
 
 
-def _expect(kind: type, value: Any, path: tuple[str | int, ...], words: str) -> Any:
+def _expect(kind: type, value: Any, words: str) -> Any:
     if not isinstance(value, kind):
-        raise BadPlain(path, f"must be {words}, not {value!r:.40}")
+        raise BadPlain((), f"must be {words}, not {value!r:.40}")
     return value
 
 
-def _read_kind(protocol: type, value: Any, path: tuple[str | int, ...]) -> Any:
-    record = dict(_expect(dict, value, path, "a record with a kind"))
+def _codec_reader(wanted: Any) -> Reader:
+    read = CODECS[wanted].read
+
+    def codec(value: Any) -> Any:
+        try:
+            return read(value)
+        except TopionError as problem:
+            raise BadPlain((), str(problem)) from None
+
+    return codec
+
+
+def _read_kind(protocol: type, value: Any) -> Any:
+    record = dict(_expect(dict, value, "a record with a kind"))
     kind = record.pop("kind", None)
-    if isinstance(kind, str) and kind not in KINDS[protocol] and protocol in UNKNOWN:
+    known = isinstance(kind, str) and kind in KINDS[protocol]
+    if isinstance(kind, str) and not known and protocol in UNKNOWN:
         try:
             return UNKNOWN[protocol](kind, record)
         except TopionError as problem:
-            raise BadPlain(path, str(problem)) from None
-    if not isinstance(kind, str) or kind not in KINDS[protocol]:
-        known = ", ".join(sorted(KINDS[protocol]))
-        raise BadPlain((*path, "kind"), f"{kind!r} is not known; known are {known}")
-    return _read_dataclass(KINDS[protocol][kind], record, path)
+            raise BadPlain((), str(problem)) from None
+    if not known:
+        names = ", ".join(sorted(KINDS[protocol]))
+        raise BadPlain(("kind",), f"{kind!r:.40} is not known; known are {names}")
+    return reader(KINDS[protocol][kind])(record)
 
 
-def _read_tuple(args: tuple[Any, ...], value: Any, path: tuple[str | int, ...]) -> tuple[Any, ...]:
-    items = _expect(list, value, path, "a list")
-    if len(args) == 2 and args[1] is Ellipsis:
-        return tuple(from_plain(args[0], item, (*path, i)) for i, item in enumerate(items))
-    if len(items) != len(args):
-        raise BadPlain(path, f"must have {len(args)} parts, not {len(items)}")
-    pairs = zip(args, items, strict=True)
-    return tuple(from_plain(t, item, (*path, i)) for i, (t, item) in enumerate(pairs))
+def _literal_reader(options: tuple[Any, ...]) -> Reader:
+    words, kinds = ", ".join(map(str, options)), {type(option) for option in options}
+
+    def literal(value: Any) -> Any:
+        if type(value) not in kinds or value not in options:
+            raise BadPlain((), f"must be one of {words}")
+        return value
+
+    return literal
 
 
-def _read_dict(args: tuple[Any, ...], value: Any, path: tuple[str | int, ...]) -> dict[Any, Any]:
-    record = _expect(dict, value, path, "a record")
-    found = {}
-    for key, item in record.items():
+def _each(read: Reader, items: list[Any]) -> Iterator[Any]:
+    for number, item in enumerate(items):
         try:
-            found[args[0](key)] = from_plain(args[1], item, (*path, key))
-        except ValueError:
-            raise BadPlain((*path, key), "is not a whole number") from None
-    return found
+            yield read(item)
+        except BadPlain as problem:
+            raise problem.below((number,)) from None
 
 
-def _read_dataclass(cls: Any, value: Any, path: tuple[str | int, ...]) -> Any:
-    record = _expect(dict, value, path, "a record")
+def _row_reader(part: Any) -> Reader:
+    read = reader(part)
+    return lambda value: tuple(_each(read, _expect(list, value, "a list")))
+
+
+def _parts(reads: list[Reader], items: list[Any]) -> Iterator[Any]:
+    for number, (read, item) in enumerate(zip(reads, items, strict=False)):
+        try:
+            yield read(item)
+        except BadPlain as problem:
+            raise problem.below((number,)) from None
+
+
+def _tuple_reader(args: tuple[Any, ...]) -> Reader:
+    reads = [reader(part) for part in args]
+
+    def parts(value: Any) -> tuple[Any, ...]:
+        items = _expect(list, value, "a list")
+        if len(items) != len(reads):
+            raise BadPlain((), f"must have {len(reads)} parts, not {len(items)}")
+        return tuple(_parts(reads, items))
+
+    return parts
+
+
+def _named_tuple_reader(wanted: Any) -> Reader:
+    reads = [reader(part) for part in hints_of(wanted).values()]
+    least = len(reads) - len(wanted._field_defaults)
+
+    def named(value: Any) -> Any:
+        items = _expect(list, value, "a list")
+        if len(items) > len(reads):
+            raise BadPlain((), f"has {len(items)} parts, but at most {len(reads)} belong here")
+        if len(items) < least:
+            raise BadPlain((), f"has {len(items)} parts, which is too few")
+        return wanted(*_parts(reads, items))
+
+    return named
+
+
+def _dict_reader(key_type: Any, part: Any) -> Reader:
+    read = reader(part)
+
+    def record(value: Any) -> dict[Any, Any]:
+        found = {}
+        for key, item in _expect(dict, value, "a record").items():
+            try:
+                found[key_type(key)] = read(item)
+            except BadPlain as problem:
+                raise problem.below((key,)) from None
+            except ValueError:
+                raise BadPlain((key,), "is not a whole number") from None
+        return found
+
+    return record
+
+
+def _dataclass_reader(cls: Any) -> Reader:
     fields = {f.name: f for f in dataclasses.fields(cls) if f.init}
-    for key in record:
-        if key not in fields:
-            raise BadPlain((*path, key), f"is not known here; known are {', '.join(fields)}")
-    hints = hints_of(cls)
-    found = {k: from_plain(hints[k], v, (*path, k)) for k, v in record.items()}
-    for name, f in fields.items():
-        required = f.default is dataclasses.MISSING and f.default_factory is dataclasses.MISSING
-        if required and name not in found:
-            raise BadPlain((*path, name), "is missing")
+    hints, missing = hints_of(cls), dataclasses.MISSING
+    reads: dict[str, Reader] = {}  # filled at first use: a type may speak of itself
+    required = [name for name, f in fields.items()
+                if f.default is missing and f.default_factory is missing]  # fmt: skip
+
+    def record(value: Any) -> Any:
+        if not reads:
+            reads.update({name: reader(hints[name]) for name in fields})
+        found = {}
+        for key, item in _expect(dict, value, "a record").items():
+            if key not in reads:
+                raise BadPlain((key,), f"is not known here; known are {', '.join(fields)}")
+            try:
+                found[key] = reads[key](item)
+            except BadPlain as problem:
+                raise problem.below((key,)) from None
+        for name in required:
+            if name not in found:
+                raise BadPlain((name,), "is missing")
+        try:
+            return cls(**found)
+        except TopionError as problem:
+            raise BadPlain((), str(problem)) from None
+
+    return record
+
+
+_WORDS: dict[Any, str] = {int: "a whole number", float: "a number", str: "text",
+                          bool: "true or false"}  # fmt: skip
+
+
+def _scalar_reader(wanted: Any) -> Reader:
+    words = _WORDS[wanted]
+
+    def scalar(value: Any) -> Any:
+        if type(value) is wanted and wanted is not float:
+            return value
+        raise BadPlain((), f"must be {words}, not {value!r:.40}")
+
+    return _read_number if wanted is float else scalar
+
+
+def _read_number(value: Any) -> float:
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise BadPlain((), f"must be a number, not {value!r:.40}")
     try:
-        return cls(**found)
-    except TopionError as problem:
-        raise BadPlain(path, str(problem)) from None
-
-
-def _read_scalar(wanted: Any, value: Any, path: tuple[str | int, ...]) -> Any:
-    if wanted is float and isinstance(value, int | float) and not isinstance(value, bool):
         number = float(value)
-        if number != number or number in (float("inf"), float("-inf")):
-            raise BadPlain(path, "must be a finite number")
-        return number
-    words = {int: "a whole number", float: "a number", str: "text", bool: "true or false"}
-    if isinstance(value, bool) and wanted is not bool:
-        raise BadPlain(path, f"must be {words[wanted]}, not {value!r}")
-    return _expect(wanted, value, path, words[wanted])
+    except OverflowError:
+        number = math.inf
+    if not math.isfinite(number):
+        raise BadPlain((), "must be a finite number")
+    return number

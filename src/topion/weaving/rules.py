@@ -111,6 +111,8 @@ class Orientation(NamedTuple):
 
 def orientations(rule: Rule) -> list[Orientation]:
     """The turns and mirrors in which the card holds, each once: as drawn first."""
+    if not rule.turned and not rule.mirrored:
+        return [Orientation(0, False)]
     turns = range(4) if rule.turned else range(1)
     mirrors = (False, True) if rule.mirrored else (False,)
     found: dict[str, Orientation] = {}

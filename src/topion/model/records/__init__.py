@@ -12,10 +12,11 @@ from topion.model.plain import BadPlain
 from topion.model.records.cells import CellsRecord, cells_changed
 from topion.model.records.entries import EntriesRecord, entries_changed
 from topion.model.records.item import ItemRecord
+from topion.model.records.parts import PartsRecord, item_changed
 from topion.model.records.size import SizeRecord
 
 RECORDS: dict[str, type[Record]] = {
-    cls.kind: cls for cls in (CellsRecord, EntriesRecord, ItemRecord, SizeRecord)
+    cls.kind: cls for cls in (CellsRecord, EntriesRecord, ItemRecord, PartsRecord, SizeRecord)
 }
 
 
@@ -32,8 +33,10 @@ __all__ = [
     "CellsRecord",
     "EntriesRecord",
     "ItemRecord",
+    "PartsRecord",
     "SizeRecord",
     "cells_changed",
     "entries_changed",
+    "item_changed",
     "record_from_plain",
 ]

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 from topion.errors import UnknownName
-from topion.model.edit import Dirty, EntryChange
+from topion.model.edit import Dirty, EntryChange, Record
 from topion.model.layer import LayerInfo
 from topion.model.plain import from_plain, to_plain
 from topion.model.project import Address, Project
@@ -62,7 +62,9 @@ class ItemRecord:
     def sealed(self) -> ItemRecord:
         return self
 
-    def folded(self, later: ItemRecord) -> tuple[ItemRecord, ...]:
+    def folded(self, later: Record) -> tuple[Record, ...]:
+        if not isinstance(later, ItemRecord):
+            return self, later
         if self.before == later.after:
             return ()
         return (replace(self, after=later.after),)
