@@ -26,6 +26,7 @@ from topion.edit.serial import edit_to_plain
 from topion.model.layer import Layer, LayerInfo
 from topion.model.room import Room, RoomInfo
 from topion.scripting import ProjectHandle
+from topion.survey import survey
 from topion.weaving.settle import shown_tiles
 
 _SIZE = (64, 96)
@@ -109,8 +110,7 @@ def _stroke(small: Path, world: Path) -> Iterator[Ratio]:
 
 
 def _asked_anew(project: ProjectHandle) -> None:
-    project.ledger.kept.clear()
-    project.check()
+    survey(project.data)
 
 
 def _write_all(files: list[Path], place: Path) -> None:

@@ -51,7 +51,7 @@ from topion.things.sowing import Tally
 from topion.things.sowings import sowing_of
 from topion.things.verdict import Verdict, verdict
 from topion.weaving.looms import loom_for
-from topion.weaving.settle import shown_materials, shown_ref
+from topion.weaving.settle import shown_materials, shown_ref, shown_tiles, woven_layers
 from topion.weaving.why import Why
 
 Cell = tuple[int, ...]
@@ -77,6 +77,17 @@ class ProjectHandle:
         """Raises UnknownName."""
         self.data.room(name)
         return RoomHandle(self, name)
+
+    def ready_room(self, name: str) -> Room:
+        """Read a room that was not in use yet, and settle what a view of it needs at once.
+
+        Slow for large rooms, so windows call it on a thread.  Raises UnknownName and BadFile.
+        """
+        room = self.data.room(name)
+        if room.info.axes == 3:  # rays ask for all cells of it
+            for _, layer in woven_layers(room):
+                shown_tiles(self.data, layer)
+        return room
 
     def add_room(
         self,
@@ -204,7 +215,7 @@ class RoomHandle:
             add_layer(self.project.data, self.name, LayerInfo(name, kind), above_id)
         )
 
-    def set_layer(self, name: str, **changes: Any) -> None:
+    def set_layer(self, name: str, **changes: object) -> None:
         """Change shown, locked, opacity, offset or name of a layer."""
         self.project.history.apply(
             set_layer(self.project.data, self.name, self.data.id_of(name), **changes)
@@ -271,7 +282,7 @@ class RoomHandle:
         strength: float = 1.0,
         layer: str = "",
         override: bool = False,
-        **way: Any,
+        **way: object,
     ) -> Edit:
         """What `lay` would do, without doing it."""
         if not 0 <= strength <= 1:
@@ -289,7 +300,7 @@ class RoomHandle:
             self.project.data.brush(only)
         return self.lay(Lift(only=only or "", nib=nib), **way)
 
-    def _marks(self, brush: BrushKind, place: Place, way: dict[str, Any]) -> Marks:
+    def _marks(self, brush: BrushKind, place: Place, way: dict[str, object]) -> Marks:
         kinds = ("cells", "line", "box", "flood")
         given: dict[str, Any] = {key: way[key] for key in kinds if way.get(key) is not None}
         if len(given) != 1:

@@ -4,11 +4,13 @@ import json
 import shutil
 from pathlib import Path
 
+import jsonschema
 import numpy as np
 import pytest
 
 import topion
-from topion.formats.bundle import bundle_plain, read_bundle
+from topion.errors import BadFile
+from topion.formats.bundle import bundle_plain, read_bundle, schema
 from topion.model.compare import differences
 from topion.pictures.png import read_png_file
 from topion.render.scene import render_room
@@ -36,6 +38,25 @@ def test_its_rooms_look_as_they_did(first, name):
 
 def test_its_bundle_reads_as_the_folder_does(first):
     assert differences(read_bundle(FIXTURES / "First.json"), topion.open(first).data) == []
+
+
+def test_its_bundle_keeps_to_the_schema_that_is_made_from_types_now():
+    jsonschema.Draft202012Validator.check_schema(schema())
+    jsonschema.validate(json.loads((FIXTURES / "First.json").read_text()), schema())
+
+
+@pytest.mark.parametrize(
+    ("part", "value"),
+    [("name", 3), ("materials", ["Mud", 4]), ("rooms", [{"room": {}}]), ("brushes", [{}])],
+)
+def test_the_schema_refuses_what_the_reader_refuses(tmp_path, part, value):
+    plain = json.loads((FIXTURES / "First.json").read_text()) | {part: value}
+    with pytest.raises(jsonschema.ValidationError):
+        jsonschema.validate(plain, schema())
+    path = tmp_path / "bad.json"
+    path.write_text(json.dumps(plain))
+    with pytest.raises(BadFile):
+        read_bundle(path)
 
 
 def test_the_bundle_written_now_says_the_same(first):

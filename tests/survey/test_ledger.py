@@ -87,7 +87,7 @@ def test_a_copy_of_a_ledger_learns_alone(project):
     ledger = Ledger()
     other = ledger.copy()
     other.bring_up_to_date(project.data)
-    assert other.kept and not ledger.kept
+    assert other.rooms and not ledger.rooms
 
 
 def test_kinds_that_nobody_knows_are_named(tmp_path, project):

@@ -9,7 +9,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from typing import Any, ClassVar, Literal, Protocol, Self, cast, runtime_checkable
+from typing import Any, ClassVar, Literal, Protocol, Self, TypeAlias, cast, runtime_checkable
 
 import numpy as np
 
@@ -27,6 +27,9 @@ FLAT_SCRAP, DEEP_SCRAP = (4, 5), (6, 6, 7)  # cells of the rooms on which sample
 _FLAT_BLOB = ((0, 3), (1, 1), (1, 2), (1, 3), (2, 1), (2, 2), (2, 3), (2, 4), (3, 2))
 _DEEP_BLOB = ((1, 2), (1, 3), (2, 1), (2, 2), (2, 3), (2, 4), (3, 2), (3, 3), (3, 4), (3, 5),
               (4, 4))  # fmt: skip
+
+
+Value: TypeAlias = Any  # of a setting: a number, a pair of them, text, or yes and no
 
 
 @dataclass(frozen=True)
@@ -171,7 +174,7 @@ class BrushKind(ABC):
         """The same brush with another home layer."""
         return self.changed(layer=layer)
 
-    def changed(self, **fields: Any) -> Self:
+    def changed(self, **fields: object) -> Self:
         """The same brush with other values.  Raises BadValue."""
         known: Any = self
         made: Self = replace(known, **fields)

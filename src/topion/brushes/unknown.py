@@ -3,25 +3,25 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from topion.brushes.kind import BrushKind
 from topion.brushes.marks import Marks, Place
 from topion.errors import BadValue
 from topion.model.brush import Brush
 from topion.model.edit import Edit
-from topion.model.plain import keep_unknown
+from topion.model.plain import JsonRecord, Unread, keep_unknown
 
 
 @dataclass(frozen=True)
-class UnknownBrush(BrushKind):
+class UnknownBrush(BrushKind, Unread):
     """unread : its record as it was read, but for the kind."""
 
     bay: ClassVar[str] = "Stamps"
     layer: ClassVar[str] = ""  # type: ignore[misc]
     colour: ClassVar[str] = "#6b7479"  # type: ignore[misc]
     kind: str  # type: ignore[misc]
-    unread: dict[str, Any] = field(hash=False)
+    unread: JsonRecord = field(hash=False)
 
     def __post_init__(self) -> None:
         name = self.unread.get("name")

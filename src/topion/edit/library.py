@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from typing import Any
+from collections.abc import Iterable, Iterator
 
 from topion.errors import BadValue, NameTaken
 from topion.model.brush import Brush
@@ -11,14 +10,14 @@ from topion.model.edit import Edit, Record
 from topion.model.prefab import Prefab
 from topion.model.project import MOST_MATERIALS, MOST_TILES, Project
 from topion.model.records import ItemRecord, item_changed
-from topion.model.shelves import Bay, shelf_named
+from topion.model.shelves import Bay, Item, shelf_named
 from topion.model.solid import MOST_BLOCKS, Block
-from topion.model.tileset import TileSet
+from topion.model.tileset import TileRef, TileSet
 
 BAYS = ("Ground", "Built", "Things", "Fields", "Stamps")
 
 
-def put_item(project: Project, shelf: str, item: Any) -> Edit:
+def put_item(project: Project, shelf: str, item: Item) -> Edit:
     """Add an item to a shelf, or change the one of that name."""
     old = project.shelf(shelf).get(item.name)
     if old == item:
@@ -55,7 +54,7 @@ def _with_material(project: Project, brush: Brush) -> tuple[str, ...]:
     return (*project.materials, brush.material)
 
 
-def _with_tiles(project: Project, brush: Brush) -> tuple[Any, ...]:
+def _with_tiles(project: Project, brush: Brush) -> tuple[TileRef, ...]:
     known = set(project.tiles)
     used = dict.fromkeys(brush.tiles_used())
     for ref in used:
@@ -120,7 +119,7 @@ def put_prefab(project: Project, prefab: Prefab) -> Edit:
     return put_item(project, "prefabs", prefab)
 
 
-def free_name(stem: str, *taken: Any) -> str:
+def free_name(stem: str, *taken: Iterable[str]) -> str:
     """`stem`, or with the first number behind it that none of the collections `taken` holds."""
     used = {name for names in taken for name in names}
     return next(name for name in _names(stem) if name not in used)

@@ -13,11 +13,12 @@ from typing import Any
 from topion.edit.library import put_block, put_brush, put_item
 from topion.errors import BadValue, NameTaken
 from topion.model.edit import Edit, Record, joined, written
+from topion.model.plain import TypeForm
 from topion.model.project import Project
 from topion.model.records import EntriesRecord, ItemRecord, entries_changed
 from topion.model.refs import Kind, renamed, uses
 from topion.model.room import Room
-from topion.model.shelves import SHELVES, TABLES, shelf_named, shelves
+from topion.model.shelves import SHELVES, TABLES, Item, shelf_named, shelves
 
 
 @dataclass(frozen=True)
@@ -79,7 +80,7 @@ def rename_item(project: Project, shelf: str, old: str, new: str) -> Edit:
 _Names = list[tuple[Kind, str, str]]
 
 
-def _with_names(value: Any, names: _Names, wanted: Any = None) -> Any:
+def _with_names(value: Any, names: _Names, wanted: TypeForm = None) -> Any:
     for kind, old, new in names:
         value = renamed(value, kind, old, new, wanted)
     return value
@@ -144,7 +145,7 @@ def copy_item(source: Project, target: Project, shelf: str, name: str) -> Edit:
     return joined(f"Take {name} from {source.name}", edits)
 
 
-def _put(project: Project, shelf: str, item: Any) -> Edit:
+def _put(project: Project, shelf: str, item: Item) -> Edit:
     match shelf:
         case "brushes":
             return put_brush(project, item)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from topion.errors import BadValue, NameTaken
 from topion.grid.boxes import Box
 from topion.model.edit import Edit, Record
 from topion.model.layer import Layer, LayerInfo
+from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.records import (
     ItemRecord,
@@ -52,10 +52,10 @@ def add_layer(project: Project, room_name: str, info: LayerInfo, above: str = ""
     )
 
 
-def set_layer(project: Project, room_name: str, layer_id: str, **changes: Any) -> Edit:
+def set_layer(project: Project, room_name: str, layer_id: str, **changes: object) -> Edit:
     """Change name, shown, locked, opacity or offset of a layer."""
     info = project.room(room_name).layer(layer_id).info
-    new = replace(info, **changes)
+    new = replace(info, **changes)  # type: ignore[arg-type]
     if new == info:
         return Edit(info.name)
     words = {"shown": "Show" if new.shown else "Hide", "locked": "Lock" if new.locked else "Unlock"}
@@ -129,7 +129,7 @@ def resize_room(
     return Edit(f"Resize {room_name}", tuple(records))
 
 
-def _shifted(thing: Any, shift: tuple[int, ...]) -> Any:
+def _shifted(thing: Thing, shift: tuple[int, ...]) -> Thing:
     *level, y, x = shift
     z = thing.z + level[0] if level else thing.z
     return replace(thing, y=thing.y + y, x=thing.x + x, z=z)
@@ -156,7 +156,7 @@ def _emptied(room: Room, layer_id: str, layer: Layer, kept: Box | None = None) -
 
 
 def change_things(
-    project: Project, room_name: str, layer_id: str, after: Mapping[int, Any], label: str
+    project: Project, room_name: str, layer_id: str, after: Mapping[int, Thing | None], label: str
 ) -> Edit:
     """Replace things by number; None takes one away."""
     return Edit(label, entries_changed(project.room(room_name), layer_id, "things", after))

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import zlib
-from typing import Any
 
 from topion.errors import TopionError
 from topion.model.edit import Edit
-from topion.model.plain import BadPlain
+from topion.model.plain import BadPlain, Json, JsonRecord
 from topion.model.records import record_from_plain
 
 
-def edit_to_plain(edit: Edit) -> dict[str, Any]:
+def edit_to_plain(edit: Edit) -> JsonRecord:
     """JSON values that `edit_from_plain` turns back into an Edit that does the same."""
     return {
         "label": edit.label,
@@ -20,7 +19,7 @@ def edit_to_plain(edit: Edit) -> dict[str, Any]:
     }
 
 
-def edit_from_plain(value: Any) -> Edit:
+def edit_from_plain(value: Json) -> Edit:
     """Raises BadPlain for anything but what `edit_to_plain` writes."""
     try:
         records = tuple(record_from_plain(record) for record in value["records"])

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 
@@ -26,7 +25,7 @@ from topion.formats.schema import Definitions
 from topion.formats.text import json_text, misplaced, parse_json
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
 from topion.model.layer import KINDS_OF_LAYERS, Layer, LayerInfo
-from topion.model.plain import BadPlain, from_plain, to_plain
+from topion.model.plain import BadPlain, JsonRecord, from_plain, to_plain
 from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import Room, RoomInfo
@@ -46,7 +45,7 @@ _ROWS = {
 _SHOWN = ("tile", "block", "turn")  # written for other programs; settled again when read
 
 
-def schema() -> dict[str, Any]:
+def schema() -> JsonRecord:
     """The JSON Schema of a bundle."""
     known = Definitions()
     tables = {name: known.of(table.kind) for name, table in TABLES.items()}
@@ -79,7 +78,7 @@ def schema() -> dict[str, Any]:
     }
 
 
-def _layer_schema(known: Definitions) -> dict[str, Any]:
+def _layer_schema(known: Definitions) -> JsonRecord:
     planes = {plane for kind in KINDS_OF_LAYERS.values() for plane in kind.planes}
     thing = known.record(Thing, more={"id": {"type": "integer"}})
     thing["required"].append("id")
@@ -97,7 +96,7 @@ def _layer_schema(known: Definitions) -> dict[str, Any]:
     }
 
 
-def bundle_plain(project: Project, rooms: Iterable[str] | None = None) -> dict[str, Any]:
+def bundle_plain(project: Project, rooms: Iterable[str] | None = None) -> JsonRecord:
     """The project as JSON values; `rooms` picks some of its rooms."""
     names = tuple(project.rooms) if rooms is None else rooms
     for name in names:
@@ -118,10 +117,10 @@ def bundle_bytes(project: Project, rooms: Iterable[str] | None = None) -> bytes:
     return json_text(bundle_plain(project, rooms)).encode()
 
 
-def _room_plain(project: Project, room: Room) -> dict[str, Any]:
+def _room_plain(project: Project, room: Room) -> JsonRecord:
     layers = []
     for layer_id, layer in room.bottom_up():
-        plain: dict[str, Any] = {"id": layer_id, "layer": to_plain(layer.info)}
+        plain: JsonRecord = {"id": layer_id, "layer": to_plain(layer.info)}
         rows = {plane: layer.plane(plane) for plane in layer.info.traits.planes}
         if layer.info.traits.shows:
             rows |= tile_planes(layer, shown_tiles(project, layer))
@@ -157,7 +156,7 @@ def read_bundle(path: Path) -> Project:
     return project
 
 
-def _library(plain: dict[str, Any]) -> Project:
+def _library(plain: JsonRecord) -> Project:
     values = {
         name: from_plain(table.kind, plain.get(name, []), (name,)) for name, table in TABLES.items()
     }
@@ -168,7 +167,7 @@ def _library(plain: dict[str, Any]) -> Project:
     return project
 
 
-def _room(project: Project, entry: dict[str, Any], path: tuple[str | int, ...], file: str) -> Room:
+def _room(project: Project, entry: JsonRecord, path: tuple[str | int, ...], file: str) -> Room:
     room = Room(from_plain(RoomInfo, entry["room"], (*path, "room")))
     for number, line in enumerate(entry["layers"]):
         here = (*path, "layers", number)
@@ -184,7 +183,7 @@ def _layer(
     project: Project,
     room: Room,
     info: LayerInfo,
-    line: dict[str, Any],
+    line: JsonRecord,
     path: tuple[str | int, ...],
     file: str,
 ) -> Layer:

@@ -5,12 +5,12 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterable, Iterator
-from typing import Any
 
 import numpy as np
 
 from topion.formats.items import stem
 from topion.model.layer import Layer
+from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.things.sowings import sowing_of
@@ -56,13 +56,13 @@ def _cells(stem_: str, project: Project, layer: Layer) -> Iterator[tuple[str, by
             yield f"{stem_}.{level:03}.{plane}.csv", _table(cells[level].tolist())
 
 
-def _thing_row(thing: Any) -> tuple[Any, ...]:
+def _thing_row(thing: Thing) -> tuple[object, ...]:
     numbers = (round(v, 6) for v in (thing.y, thing.x, thing.turn))
     rest = (int(thing.mirrored), round(thing.scale, 6), round(thing.z, 6))
     return (thing.prefab, *numbers, *rest)
 
 
-def _table(rows: Iterable[Iterable[Any]]) -> bytes:
+def _table(rows: Iterable[Iterable[object]]) -> bytes:
     out = io.StringIO()
     csv.writer(out, lineterminator="\n").writerows(rows)
     return out.getvalue().encode()

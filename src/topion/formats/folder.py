@@ -33,7 +33,7 @@ from topion.formats.saving import finish_save, inside, write_folder
 from topion.formats.text import json_text, parse_json, read_value
 from topion.model.derived import Kept
 from topion.model.picture import Picture
-from topion.model.plain import to_plain
+from topion.model.plain import Json, JsonRecord, to_plain
 from topion.model.project import MOST_MATERIALS, MOST_TILES, Project
 from topion.model.room import Room
 from topion.model.rooms import Rooms
@@ -162,7 +162,7 @@ class _Same:
         return id(self.item)
 
 
-def _index(project: Project, version: int) -> dict[str, Any]:
+def _index(project: Project, version: int) -> JsonRecord:
     """project.json as plain values; what is empty is left out."""
     names = {shelf.name: list(project.shelf(shelf.name)) for shelf in _listed_shelves()}
     tables = {name: to_plain(getattr(project, name)) for name in TABLES if name != "name"}
@@ -251,11 +251,11 @@ class _Reader:
         written.parts["project",] = (_index(project, version), ("project.json",))
         return project
 
-    def _index(self, index: Any, data: bytes) -> dict[str, Any]:
+    def _index(self, index: Json, data: bytes) -> JsonRecord:
         """The lists and tables of project.json, checked."""
         lists = {"rooms": tuple[str, ...]}
         lists |= {shelf.name: tuple[str, ...] for shelf in _listed_shelves()}
-        wanted: dict[str, Any] = {**lists, **{t.name: t.kind for t in TABLES.values()}}
+        wanted: JsonRecord = {**lists, **{t.name: t.kind for t in TABLES.values()}}
         for key in index:
             if key not in wanted and key != "format":
                 known = ", ".join(("format", *wanted))
@@ -277,7 +277,7 @@ class _Reader:
         return values
 
 
-def _check_format(index: Any) -> bool:
+def _check_format(index: Json) -> bool:
     """Whether it is of a format that older versions cannot read.  Raises BadFile."""
     if not isinstance(index, dict):
         raise BadFile("project.json", "must be a record")

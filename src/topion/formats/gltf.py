@@ -10,13 +10,13 @@ import json
 import math
 import struct
 from importlib.metadata import version
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from topion.errors import BadValue
 from topion.grid.meshing import mesh
+from topion.model.plain import Json, JsonRecord
 from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import Room
@@ -58,7 +58,7 @@ class _File:
         self.project, self.room = project, room
         self.metres = room.info.metres
         self.data = bytearray()
-        self.json: dict[str, Any] = {
+        self.json: JsonRecord = {
             "asset": {"version": "2.0", "generator": f"Topion {version('topion')}"},
             "scene": 0,
             "scenes": [{"name": room.info.name, "nodes": []}],
@@ -67,8 +67,8 @@ class _File:
         self._painted: int | None = None
         self._meshes: dict[int, tuple[object, int]] = {}
 
-    def _add(self, table: str, item: dict[str, Any]) -> int:
-        rows: list[Any] = self.json.setdefault(table, [])
+    def _add(self, table: str, item: JsonRecord) -> int:
+        rows: list[Json] = self.json.setdefault(table, [])
         rows.append(item)
         return len(rows) - 1
 
@@ -84,7 +84,7 @@ class _File:
 
     def _floats(self, values: NDArray[np.float64], *, bounds: bool = False) -> int:
         stored = np.ascontiguousarray(values, np.float32)
-        accessor: dict[str, Any] = {
+        accessor: JsonRecord = {
             "bufferView": self._view(stored.tobytes(), _VERTICES),
             "componentType": _FLOAT,
             "count": len(stored),
@@ -134,7 +134,7 @@ class _File:
             self._images[layer] = self._add("materials", made)
         return self._images[layer]
 
-    def _primitives(self, faces: Faces, scale: float) -> list[dict[str, Any]]:
+    def _primitives(self, faces: Faces, scale: float) -> list[JsonRecord]:
         """One for each picture, and one for all faces of plain colours."""
         found = []
         for layer in np.unique(faces.layers).tolist():
@@ -144,7 +144,7 @@ class _File:
 
     def _primitive(
         self, faces: Faces, rows: NDArray[np.intp], layer: int, scale: float
-    ) -> dict[str, Any]:
+    ) -> JsonRecord:
         corners, us, vs = faces.corners[rows], faces.us[rows], faces.vs[rows]
         normals = faces.normals[rows]
         # the second corner lies along u or v, so that triangles run anticlockwise outside
@@ -212,7 +212,7 @@ class _File:
             self._meshes[id(model)] = known
         half = math.radians(-thing.turn) / 2  # clockwise from above is backwards about y
         wide = -thing.scale if thing.mirrored else thing.scale
-        node: dict[str, Any] = {"name": f"{thing.prefab} {number}", "mesh": known[1]}
+        node: JsonRecord = {"name": f"{thing.prefab} {number}", "mesh": known[1]}
         at = (thing.x + 0.5, thing.z, thing.y + 0.5)
         node["translation"] = [float(v * self.metres) for v in at]
         if thing.turn % 360:
@@ -238,7 +238,7 @@ class _File:
         return struct.pack("<4sII", b"glTF", 2, 12 + len(chunks)) + chunks
 
 
-def _matt(name: str) -> dict[str, Any]:
+def _matt(name: str) -> JsonRecord:
     return {"name": name, "pbrMetallicRoughness": {"metallicFactor": 0.0, "roughnessFactor": 1.0}}
 
 

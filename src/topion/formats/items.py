@@ -10,7 +10,7 @@ from topion.errors import BadFile
 from topion.formats.text import json_text, parse_json, read_value
 from topion.model.picture import Picture
 from topion.model.plain import to_plain
-from topion.model.shelves import Shelf
+from topion.model.shelves import Item, Shelf
 
 
 def stem(name: str) -> str:
@@ -18,7 +18,7 @@ def stem(name: str) -> str:
     return quote(name, safe=" -_").replace(".", "%2E")
 
 
-def item_files(shelf: Shelf, item: Any) -> list[tuple[str, bytes]]:
+def item_files(shelf: Shelf, item: Item) -> list[tuple[str, bytes]]:
     """(path in the folder, contents) of all that is kept of an item."""
     plain = to_plain(item)
     pictures = []

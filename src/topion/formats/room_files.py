@@ -16,7 +16,6 @@ import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
-from typing import Any
 
 import numpy as np
 
@@ -26,7 +25,7 @@ from topion.formats.text import json_lines, json_text, read_record
 from topion.grid.orient import TURNS
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
 from topion.model.layer import FULL_DENSITY, Layer, LayerInfo
-from topion.model.plain import to_plain
+from topion.model.plain import JsonRecord, to_plain
 from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import Room, RoomInfo
@@ -101,7 +100,7 @@ def as_rows(cells: np.ndarray) -> np.ndarray:
     return cells.reshape(-1, cells.shape[-1])
 
 
-def things_plain(layer: Layer) -> list[dict[str, Any]]:
+def things_plain(layer: Layer) -> list[JsonRecord]:
     """Things as records with their number."""
     return [{"id": number, **to_plain(thing)} for number, thing in sorted(layer.things.items())]
 

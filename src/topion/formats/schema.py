@@ -8,7 +8,7 @@ import types
 import typing
 from typing import Any, Literal, get_args, get_origin
 
-from topion.model.plain import CODECS, KINDS, UNKNOWN, hints_of
+from topion.model.plain import CODECS, KINDS, UNKNOWN, JsonRecord, TypeForm, hints_of
 
 _SCALARS = {str: "string", int: "integer", float: "number", bool: "boolean"}
 
@@ -17,9 +17,9 @@ class Definitions:
     """Schemas of types; those of dataclasses are gathered in `made` and referred to."""
 
     def __init__(self) -> None:
-        self.made: dict[str, Any] = {}
+        self.made: JsonRecord = {}
 
-    def of(self, wanted: Any) -> dict[str, Any]:
+    def of(self, wanted: TypeForm) -> JsonRecord:
         """The schema of what `to_plain` writes for a value of that type."""
         if wanted is Any:
             return {}
@@ -29,7 +29,7 @@ class Definitions:
             return self._of_generic(wanted)
         return self._named(wanted)
 
-    def _of_generic(self, wanted: Any) -> dict[str, Any]:
+    def _of_generic(self, wanted: TypeForm) -> JsonRecord:
         origin, args = get_origin(wanted), get_args(wanted)
         if origin is Literal:
             return {"enum": list(args)}
@@ -42,14 +42,14 @@ class Definitions:
             return {"type": "array", "items": self.of(args[0])}
         return _row([self.of(part) for part in args], len(args))
 
-    def _named(self, wanted: type) -> dict[str, Any]:
+    def _named(self, wanted: type) -> JsonRecord:
         name = wanted.__name__.strip("_")
         if name not in self.made:
             self.made[name] = {}  # so that it may speak of itself
             self.made[name] = self._made(wanted)
         return {"$ref": f"#/$defs/{name}"}
 
-    def _made(self, wanted: type) -> dict[str, Any]:
+    def _made(self, wanted: type) -> JsonRecord:
         if wanted in CODECS:
             return CODECS[wanted].schema
         if wanted in KINDS:
@@ -60,7 +60,7 @@ class Definitions:
             return _described(wanted, _row([self.of(part) for part in hints.values()], least))
         return self.record(wanted)
 
-    def _kinds(self, protocol: type) -> dict[str, Any]:
+    def _kinds(self, protocol: type) -> JsonRecord:
         known = KINDS[protocol]
         options = [self.record(cls, kind) for kind, cls in known.items()]
         if protocol in UNKNOWN:
@@ -68,9 +68,7 @@ class Definitions:
             options.append({"type": "object", "required": ["kind"], **other})
         return _described(protocol, {"oneOf": options})
 
-    def record(
-        self, cls: Any, kind: str = "", more: dict[str, Any] | None = None
-    ) -> dict[str, Any]:
+    def record(self, cls: TypeForm, kind: str = "", more: JsonRecord | None = None) -> JsonRecord:
         """A dataclass as an object, with its kind in front and further properties behind."""
         hints = hints_of(cls)
         fields = [f for f in dataclasses.fields(cls) if f.init]
@@ -84,11 +82,11 @@ class Definitions:
         return _described(cls, {**made, "required": required} if required else made)
 
 
-def _described(cls: type, schema: dict[str, Any]) -> dict[str, Any]:
+def _described(cls: type, schema: JsonRecord) -> JsonRecord:
     told = inspect.getdoc(cls) or ""
     first = told.split("\n\n", 1)[0].replace("\n", " ")
     return {"description": first, **schema} if first else schema
 
 
-def _row(parts: list[dict[str, Any]], least: int) -> dict[str, Any]:
+def _row(parts: list[JsonRecord], least: int) -> JsonRecord:
     return {"type": "array", "prefixItems": parts, "minItems": least, "maxItems": len(parts)}

@@ -7,18 +7,18 @@ import re
 from typing import Any
 
 from topion.errors import BadFile
-from topion.model.plain import BadPlain, from_plain
+from topion.model.plain import BadPlain, Json, TypeForm, from_plain
 
 _LONGEST_LINE = 96
 _TOKEN = re.compile(r'"(?:[^"\\]|\\.)*"|[{}\[\],:]|[^\s{}\[\],:"]+')
 
 
-def json_text(value: Any) -> str:
+def json_text(value: Json) -> str:
     """Records one key a line, lists one item a line unless they are short."""
     return _laid_out(value, "") + "\n"
 
 
-def _laid_out(value: Any, indent: str) -> str:
+def _laid_out(value: Json, indent: str) -> str:
     short = json.dumps(value, ensure_ascii=False)
     if not isinstance(value, dict | list) or not value:
         return short
@@ -35,18 +35,18 @@ def _laid_out(value: Any, indent: str) -> str:
     return "[\n" + ",\n".join(deeper + _laid_out(item, deeper) for item in value) + f"\n{indent}]"
 
 
-def _nested_twice(value: Any) -> bool:
+def _nested_twice(value: Json) -> bool:
     return any(isinstance(item, list) and any(isinstance(i, list) for i in item) for item in value)
 
 
-def json_lines(values: list[Any]) -> str:
+def json_lines(values: list[Json]) -> str:
     """A JSON list with each item on a line of its own."""
     if not values:
         return "[]\n"
     return "[\n" + ",\n".join(json.dumps(v, ensure_ascii=False) for v in values) + "\n]\n"
 
 
-def parse_json(data: bytes, file: object) -> Any:
+def parse_json(data: bytes, file: object) -> Json:
     """Raises BadFile with the line for text that is not UTF-8 or not JSON."""
     try:
         return json.loads(data.decode("utf-8"), parse_constant=_no_constant)
@@ -59,17 +59,17 @@ def parse_json(data: bytes, file: object) -> Any:
         raise BadFile(file, f"is not sound JSON: {problem}") from None
 
 
-def _no_constant(name: str) -> Any:
+def _no_constant(name: str) -> Json:
     raise ValueError(f"{name} is not a number")
 
 
-def read_record(wanted: Any, data: bytes, file: object) -> Any:
+def read_record(wanted: TypeForm, data: bytes, file: object) -> Any:
     """Bytes to a value of the type `wanted`; BadFile names the line and the place."""
     return read_value(wanted, parse_json(data, file), data, file)
 
 
 def read_value(
-    wanted: Any, value: Any, data: bytes, file: object, path: tuple[str | int, ...] = ()
+    wanted: TypeForm, value: Json, data: bytes, file: object, path: tuple[str | int, ...] = ()
 ) -> Any:
     """A plain value as the type `wanted`; it stood at `path` in the text `data` of a file."""
     try:

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar, NamedTuple, Protocol, Self
 
 from topion.grid.boxes import Box
+from topion.model.plain import JsonRecord
 from topion.model.project import Project
 
 
@@ -72,11 +73,11 @@ class Record(Protocol):
         """One record for this and a later one of the same target; none if they undo each other,
         and both if they cannot be one."""
 
-    def plain(self) -> dict[str, Any]:
+    def plain(self) -> JsonRecord:
         """JSON values that `from_plain` reads."""
 
     @classmethod
-    def from_plain(cls, plain: dict[str, Any]) -> Self:
+    def from_plain(cls, plain: JsonRecord) -> Self:
         """Raises BadPlain, KeyError, TypeError or ValueError for what is none."""
 
 

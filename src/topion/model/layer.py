@@ -11,7 +11,7 @@ import itertools
 import weakref
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +23,7 @@ from topion.model.derived import fresh_stamp
 from topion.model.prefab import Thing
 from topion.model.refs import Ref
 
+Entry: TypeAlias = Any  # of a numbered table: a dataclass that never changes, with a cell
 LayerKind = Literal["tiles", "blocks", "things", "field"]
 FULL_DENSITY = 255  # a density of 1.0; fields store 255 steps
 BLOCK_SIDES = {2: 64, 3: 16}  # of the blocks of cells that are settled together, by axes
@@ -96,7 +97,7 @@ class Shown:
     pending: list[Box] = field(default_factory=list)
 
     @classmethod
-    def nothing(cls, size: tuple[int, ...], by: Any) -> Shown:
+    def nothing(cls, size: tuple[int, ...], by: object) -> Shown:
         """All of it yet to be woven."""
         side = BLOCK_SIDES[len(size)]
         blocks = tuple(-(-n // side) for n in size)
@@ -217,11 +218,11 @@ class Layer:
 
     # --- numbered entries -----------------------------------------------------------------
 
-    def table(self, name: str) -> dict[int, Any]:
+    def table(self, name: str) -> dict[int, Entry]:
         """Its entries of one kind by number, in rising order; to be read."""
         return self.tables.get(name) or {}
 
-    def write_entries(self, name: str, gone: Mapping[int, Any], new: Mapping[int, Any]) -> None:
+    def write_entries(self, name: str, gone: Mapping[int, Entry], new: Mapping[int, Entry]) -> None:
         """Take entries away and put others in."""
         self._part_from_readers()
         table = self.tables.setdefault(name, {})
@@ -274,6 +275,10 @@ class Layer:
         made._readers.add(self)
         return made
 
+    def readers(self) -> list[Layer]:
+        """Frozen copies of it that are in use, or what it was frozen from."""
+        return list(self._readers)
+
     def own_shown(self) -> Shown | None:
         """The tiles it shows, to be written."""
         if self.shown is not None and self._is_shared("shown"):
@@ -282,13 +287,13 @@ class Layer:
 
     def _is_shared(self, name: str) -> bool:
         mine = getattr(self, name)
-        return any(getattr(other, name) is mine for other in list(self._readers))
+        return any(getattr(other, name) is mine for other in self.readers())
 
     def _part_from_readers(self) -> None:
         """Before a write: nobody who reads a frozen copy of this layer sees it."""
         if not self._readers:
             return
-        others = list(self._readers)
+        others = self.readers()
         for name, plane in self.planes.items():
             if any(other.planes.get(name) is plane for other in others):
                 self.planes[name] = plane.copy()

@@ -12,12 +12,23 @@ import math
 import types
 import typing
 from collections.abc import Callable, Iterator
-from typing import Any, Literal, NamedTuple, Protocol, get_args, get_origin, get_type_hints
+from typing import (
+    Any,
+    Literal,
+    NamedTuple,
+    TypeAlias,
+    get_args,
+    get_origin,
+    get_type_hints,
+)
 
 from topion.errors import TopionError
 
+Json: TypeAlias = Any  # what `json.loads` gives: records, lists, text, numbers, yes or no
+JsonRecord: TypeAlias = dict[str, Any]
+TypeForm: TypeAlias = Any  # a class, or what `typing` makes of classes
 KINDS: dict[type, dict[str, type]] = {}  # protocol -> kind -> dataclass
-UNKNOWN: dict[type, Callable[[str, dict[str, Any]], Any]] = {}  # protocol -> what keeps the rest
+UNKNOWN: dict[type, Callable[[str, JsonRecord], object]] = {}  # protocol -> what keeps the rest
 
 
 class Codec(NamedTuple):
@@ -28,7 +39,7 @@ class Codec(NamedTuple):
 
     write: Callable[[Any], Any]
     read: Callable[[Any], Any]
-    schema: dict[str, Any]
+    schema: JsonRecord
 
 
 CODECS: dict[type, Codec] = {}
@@ -54,10 +65,14 @@ def place_text(path: tuple[str | int, ...]) -> str:
     return text or "the whole"
 
 
-class Unread(Protocol):
-    """A value of a kind that nobody here knows; it is kept, and written as it was read."""
+class Unread:
+    """Base of values of kinds that nobody here knows: kept, and written back as they were read.
 
-    unread: dict[str, Any]
+    unread : the record but for its kind.
+    """
+
+    kind: str
+    unread: JsonRecord
 
 
 def register_kinds(protocol: type, *kinds: type) -> None:
@@ -70,18 +85,18 @@ def register_kinds(protocol: type, *kinds: type) -> None:
         table[kind] = cls
 
 
-def keep_unknown(protocol: type, make: Callable[[str, dict[str, Any]], Any]) -> None:
+def keep_unknown(protocol: type, make: Callable[[str, JsonRecord], object]) -> None:
     """Let values of kinds that are not known be kept: `make(kind, the rest of the record)`, an
     Unread.  Without that they are refused."""
     UNKNOWN[protocol] = make
 
 
-def to_plain(value: Any) -> Any:
+def to_plain(value: object) -> Json:
     """Dataclasses as dicts without their defaults; tuples as lists; kinds first."""
     codec = CODECS.get(type(value))
     if codec is not None:
         return codec.write(value)
-    if hasattr(value, "unread"):
+    if isinstance(value, Unread):
         return {"kind": value.kind, **value.unread}
     if dataclasses.is_dataclass(value) and not isinstance(value, type):
         kind = type(value).__dict__.get("kind")
@@ -104,13 +119,13 @@ def _written_fields(cls: type) -> tuple[dataclasses.Field[Any], ...]:
     return tuple(sorted(dataclasses.fields(cls), key=lambda f: f.kw_only is True))
 
 
-def _is_default(f: dataclasses.Field[Any], item: Any) -> bool:
+def _is_default(f: dataclasses.Field[Any], item: object) -> bool:
     if f.default is not dataclasses.MISSING:
         return bool(item == f.default)
     return f.default_factory is not dataclasses.MISSING and bool(item == f.default_factory())
 
 
-def from_plain(wanted: Any, value: Any, path: tuple[str | int, ...] = ()) -> Any:
+def from_plain(wanted: TypeForm, value: Json, path: tuple[str | int, ...] = ()) -> Any:
     """Read `value` as the type `wanted`.  Raises BadPlain."""
     try:
         return reader(wanted)(value)
@@ -122,7 +137,7 @@ Reader = Callable[[Any], Any]
 _READERS: dict[Any, Reader] = {}
 
 
-def reader(wanted: Any) -> Reader:
+def reader(wanted: TypeForm) -> Reader:
     """What reads values of a type: made once, so that reading asks for no type again.
 
     A reader raises BadPlain with the path from the value it was given.
@@ -133,7 +148,7 @@ def reader(wanted: Any) -> Reader:
     return found
 
 
-def _reader(wanted: Any) -> Reader:
+def _reader(wanted: TypeForm) -> Reader:
     if wanted is Any:
         return lambda value: value
     if wanted in CODECS:
@@ -162,16 +177,16 @@ def hints_of(cls: type) -> dict[str, Any]:
     return get_type_hints(cls)
 
 
-def _expect(kind: type, value: Any, words: str) -> Any:
+def _expect(kind: type, value: Json, words: str) -> Json:
     if not isinstance(value, kind):
         raise BadPlain((), f"must be {words}, not {value!r:.40}")
     return value
 
 
-def _codec_reader(wanted: Any) -> Reader:
+def _codec_reader(wanted: TypeForm) -> Reader:
     read = CODECS[wanted].read
 
-    def codec(value: Any) -> Any:
+    def codec(value: Json) -> Json:
         try:
             return read(value)
         except TopionError as problem:
@@ -180,7 +195,7 @@ def _codec_reader(wanted: Any) -> Reader:
     return codec
 
 
-def _read_kind(protocol: type, value: Any) -> Any:
+def _read_kind(protocol: type, value: Json) -> Json:
     record = dict(_expect(dict, value, "a record with a kind"))
     kind = record.pop("kind", None)
     known = isinstance(kind, str) and kind in KINDS[protocol]
@@ -198,7 +213,7 @@ def _read_kind(protocol: type, value: Any) -> Any:
 def _literal_reader(options: tuple[Any, ...]) -> Reader:
     words, kinds = ", ".join(map(str, options)), {type(option) for option in options}
 
-    def literal(value: Any) -> Any:
+    def literal(value: Json) -> Json:
         if type(value) not in kinds or value not in options:
             raise BadPlain((), f"must be one of {words}")
         return value
@@ -206,7 +221,7 @@ def _literal_reader(options: tuple[Any, ...]) -> Reader:
     return literal
 
 
-def _each(read: Reader, items: list[Any]) -> Iterator[Any]:
+def _each(read: Reader, items: list[Json]) -> Iterator[Any]:
     for number, item in enumerate(items):
         try:
             yield read(item)
@@ -214,12 +229,12 @@ def _each(read: Reader, items: list[Any]) -> Iterator[Any]:
             raise problem.below((number,)) from None
 
 
-def _row_reader(part: Any) -> Reader:
+def _row_reader(part: TypeForm) -> Reader:
     read = reader(part)
     return lambda value: tuple(_each(read, _expect(list, value, "a list")))
 
 
-def _parts(reads: list[Reader], items: list[Any]) -> Iterator[Any]:
+def _parts(reads: list[Reader], items: list[Json]) -> Iterator[Any]:
     for number, (read, item) in enumerate(zip(reads, items, strict=False)):
         try:
             yield read(item)
@@ -230,7 +245,7 @@ def _parts(reads: list[Reader], items: list[Any]) -> Iterator[Any]:
 def _tuple_reader(args: tuple[Any, ...]) -> Reader:
     reads = [reader(part) for part in args]
 
-    def parts(value: Any) -> tuple[Any, ...]:
+    def parts(value: Json) -> tuple[Any, ...]:
         items = _expect(list, value, "a list")
         if len(items) != len(reads):
             raise BadPlain((), f"must have {len(reads)} parts, not {len(items)}")
@@ -239,11 +254,11 @@ def _tuple_reader(args: tuple[Any, ...]) -> Reader:
     return parts
 
 
-def _named_tuple_reader(wanted: Any) -> Reader:
+def _named_tuple_reader(wanted: TypeForm) -> Reader:
     reads = [reader(part) for part in hints_of(wanted).values()]
     least = len(reads) - len(wanted._field_defaults)
 
-    def named(value: Any) -> Any:
+    def named(value: Json) -> Json:
         items = _expect(list, value, "a list")
         if len(items) > len(reads):
             raise BadPlain((), f"has {len(items)} parts, but at most {len(reads)} belong here")
@@ -254,10 +269,10 @@ def _named_tuple_reader(wanted: Any) -> Reader:
     return named
 
 
-def _dict_reader(key_type: Any, part: Any) -> Reader:
+def _dict_reader(key_type: TypeForm, part: TypeForm) -> Reader:
     read = reader(part)
 
-    def record(value: Any) -> dict[Any, Any]:
+    def record(value: Json) -> dict[Any, Any]:
         found = {}
         for key, item in _expect(dict, value, "a record").items():
             try:
@@ -271,14 +286,14 @@ def _dict_reader(key_type: Any, part: Any) -> Reader:
     return record
 
 
-def _dataclass_reader(cls: Any) -> Reader:
+def _dataclass_reader(cls: TypeForm) -> Reader:
     fields = {f.name: f for f in dataclasses.fields(cls) if f.init}
     hints, missing = hints_of(cls), dataclasses.MISSING
     reads: dict[str, Reader] = {}  # filled at first use: a type may speak of itself
     required = [name for name, f in fields.items()
                 if f.default is missing and f.default_factory is missing]  # fmt: skip
 
-    def record(value: Any) -> Any:
+    def record(value: Json) -> Json:
         if not reads:
             reads.update({name: reader(hints[name]) for name in fields})
         found = {}
@@ -304,10 +319,10 @@ _WORDS: dict[Any, str] = {int: "a whole number", float: "a number", str: "text",
                           bool: "true or false"}  # fmt: skip
 
 
-def _scalar_reader(wanted: Any) -> Reader:
+def _scalar_reader(wanted: TypeForm) -> Reader:
     words = _WORDS[wanted]
 
-    def scalar(value: Any) -> Any:
+    def scalar(value: Json) -> Json:
         if type(value) is wanted and wanted is not float:
             return value
         raise BadPlain((), f"must be {words}, not {value!r:.40}")
@@ -315,7 +330,7 @@ def _scalar_reader(wanted: Any) -> Reader:
     return _read_number if wanted is float else scalar
 
 
-def _read_number(value: Any) -> float:
+def _read_number(value: Json) -> float:
     if isinstance(value, bool) or not isinstance(value, int | float):
         raise BadPlain((), f"must be a number, not {value!r:.40}")
     try:

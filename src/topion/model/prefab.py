@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Annotated, Any, ClassVar, Literal, Protocol
+from typing import Annotated, ClassVar, Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from topion.errors import BadValue
 from topion.grid.arrays import CellList
 from topion.model.picture import Picture
-from topion.model.plain import keep_unknown
+from topion.model.plain import JsonRecord, Unread, keep_unknown
 from topion.model.refs import Ref
 from topion.model.solid import VoxelModel
 
@@ -41,7 +41,7 @@ class PlacementRule(Protocol):
 
 
 @dataclass(frozen=True)
-class UnknownRule:
+class UnknownRule(Unread):
     """A placement rule of a kind that nobody here knows: it refuses nothing, and is written back
     as it was read.
 
@@ -50,7 +50,7 @@ class UnknownRule:
 
     keeps: ClassVar[bool] = False
     kind: str
-    unread: dict[str, Any] = field(hash=False)
+    unread: JsonRecord = field(hash=False)
 
     def sentence(self) -> str:
         return f"a rule of kind “{self.kind}”, which is not known here"

@@ -13,7 +13,7 @@ from topion.model.layer import Layer, LayerInfo
 from topion.model.prefab import Prefab
 from topion.model.room import Room, RoomInfo
 from topion.model.rooms import Rooms
-from topion.model.shelves import SHELVES, TABLES, Bay
+from topion.model.shelves import SHELVES, TABLES, Bay, Item
 from topion.model.solid import Block
 from topion.model.tileset import TileRef, TileSet
 
@@ -34,7 +34,7 @@ class Project:
     """
 
     name: str
-    library: dict[str, dict[str, Any]] = field(default_factory=dict)
+    library: dict[str, dict[str, Item]] = field(default_factory=dict)
     rooms: Rooms = field(default_factory=Rooms)
     materials: tuple[str, ...] = ()
     tiles: tuple[TileRef, ...] = ()
@@ -43,7 +43,7 @@ class Project:
     stamps: dict[str, int] = field(default_factory=dict, repr=False)
     derived: dict[Any, tuple[object, Any]] = field(default_factory=dict, repr=False)
 
-    def shelf(self, name: str) -> dict[str, Any]:
+    def shelf(self, name: str) -> dict[str, Item]:
         """The items of a shelf by name, in their order; to be read."""
         return self.library.setdefault(name, {})
 
@@ -84,7 +84,7 @@ class Project:
         found: Block = self.named("blocks", name)
         return found
 
-    def named(self, shelf: str, name: str) -> Any:
+    def named(self, shelf: str, name: str) -> Item:
         """An item of the library.  Raises UnknownName."""
         try:
             return self.shelf(shelf)[name]
@@ -123,7 +123,7 @@ class Project:
             derived=dict(self.derived),
         )
 
-    def with_items(self, shelf: str, items: Mapping[str, Any]) -> Project:
+    def with_items(self, shelf: str, items: Mapping[str, Item]) -> Project:
         """A scratch project with further or other items on a shelf."""
         made = self.scratch()
         made.shelf(shelf).update(items)
@@ -132,7 +132,7 @@ class Project:
 
     # --- the one way in for records of an Edit -------------------------------------------
 
-    def item(self, address: Address) -> Any:
+    def item(self, address: Address) -> Item:
         """What stands at `address`, or None."""
         match address:
             case ("rooms", name):
@@ -150,7 +150,7 @@ class Project:
                 return self.shelf(shelf).get(name)
         raise UnknownName("address", "/".join(address), [])
 
-    def put_item(self, address: Address, value: Any) -> None:
+    def put_item(self, address: Address, value: Item) -> None:
         """Set what stands at `address`; None takes it away.
 
         A new layer comes empty, in the size of its room.  Raises BadValue for a layer or a room
@@ -206,7 +206,7 @@ class Project:
         room.changed()
 
 
-def _put(shelf: dict[str, Any], name: str, value: Any) -> None:
+def _put(shelf: dict[str, Item], name: str, value: Item) -> None:
     if value is None:
         shelf.pop(name, None)
     else:

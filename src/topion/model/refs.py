@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Annotated, Any, NamedTuple, get_args, get_origin, get_type_hints
 
-from topion.model.plain import KINDS
+from topion.model.plain import KINDS, TypeForm
 
 Kind = str  # of what is named: a shelf of the library, or "materials"
 
@@ -39,12 +39,12 @@ class Use(NamedTuple):
     perhaps: bool = False
 
 
-def uses(value: Any) -> Iterator[Use]:
+def uses(value: object) -> Iterator[Use]:
     """Every name that a dataclass uses, in the order of its fields, also deep inside."""
     yield from _walk(type(value), value)
 
 
-def renamed(value: Any, kind: Kind, old: str, new: str, wanted: Any = None) -> Any:
+def renamed(value: Any, kind: Kind, old: str, new: str, wanted: TypeForm = None) -> Any:
     """The same value with another name for what it used by the name `old`.
 
     wanted : its type, where that tells more than the class of the value.
@@ -52,7 +52,7 @@ def renamed(value: Any, kind: Kind, old: str, new: str, wanted: Any = None) -> A
     return _renamed(wanted or type(value), value, kind, old, new)
 
 
-def field_types(cls: Any) -> dict[str, Any]:
+def field_types(cls: TypeForm) -> dict[str, TypeForm]:
     """The types of the fields of a dataclass or named tuple, references and all."""
     found = _FIELDS.get(cls)
     if found is None:
@@ -66,14 +66,14 @@ def field_types(cls: Any) -> dict[str, Any]:
 _FIELDS: dict[Any, dict[str, Any]] = {}
 
 
-def ref_of(wanted: Any) -> Ref | None:
+def ref_of(wanted: TypeForm) -> Ref | None:
     """The reference a type declares."""
     if get_origin(wanted) is Annotated:
         return next((extra for extra in get_args(wanted)[1:] if isinstance(extra, Ref)), None)
     return None
 
 
-def _may_refer(wanted: Any) -> bool:
+def _may_refer(wanted: TypeForm) -> bool:
     """Whether anything inside a value of that type can be a name."""
     found = _KNOWN.get(wanted)
     if found is None:
@@ -84,7 +84,7 @@ def _may_refer(wanted: Any) -> bool:
 _KNOWN: dict[Any, bool] = {}
 
 
-def _refers(wanted: Any, above: frozenset[Any]) -> bool:
+def _refers(wanted: TypeForm, above: frozenset[TypeForm]) -> bool:
     if ref_of(wanted) is not None or wanted in KINDS:
         return True
     if get_origin(wanted) in (tuple, dict, typing.Union, types.UnionType, Annotated):
@@ -96,7 +96,7 @@ def _refers(wanted: Any, above: frozenset[Any]) -> bool:
     )
 
 
-def _has_fields(wanted: Any) -> bool:
+def _has_fields(wanted: TypeForm) -> bool:
     if not isinstance(wanted, type):
         return False
     return dataclasses.is_dataclass(wanted) or (
@@ -104,7 +104,7 @@ def _has_fields(wanted: Any) -> bool:
     )
 
 
-def _walk(wanted: Any, value: Any) -> Iterator[Use]:
+def _walk(wanted: TypeForm, value: Any) -> Iterator[Use]:
     if value is None or (wanted is not type(value) and not _may_refer(wanted)):
         return
     ref = ref_of(wanted)
@@ -126,21 +126,21 @@ def _walk(wanted: Any, value: Any) -> Iterator[Use]:
             yield from _walk(get_args(wanted)[1], item)
 
 
-def _item_types(wanted: Any, value: tuple[Any, ...]) -> tuple[Any, ...]:
+def _item_types(wanted: TypeForm, value: tuple[object, ...]) -> tuple[TypeForm, ...]:
     args = get_args(_bare(wanted))
     if len(args) == 2 and args[1] is Ellipsis:
         return (args[0],) * len(value)
     return args
 
 
-def _bare(wanted: Any) -> Any:
+def _bare(wanted: TypeForm) -> TypeForm:
     """A type that may be None, without that."""
     if get_origin(wanted) in (typing.Union, types.UnionType):
         return next(part for part in get_args(wanted) if part is not type(None))
     return wanted
 
 
-def _renamed(wanted: Any, value: Any, kind: Kind, old: str, new: str) -> Any:
+def _renamed(wanted: TypeForm, value: Any, kind: Kind, old: str, new: str) -> Any:
     if value is None or (wanted is not type(value) and not _may_refer(wanted)):
         return value
     ref = ref_of(wanted)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeAlias
 
 from topion.errors import UnknownName
 from topion.model.brush import Brush
@@ -57,6 +57,7 @@ class Table:
     kind: Any
 
 
+Item: TypeAlias = Any  # of a shelf: a dataclass that never changes, with a name
 SHELVES: dict[str, Shelf] = {}
 TABLES: dict[str, Table] = {
     table.name: table

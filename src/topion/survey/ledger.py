@@ -12,7 +12,7 @@ from topion.survey.finding import Finding
 
 CHECKS: list[Check] = []
 Step = Callable[[str], None]
-_Key = tuple[type[Check], str]  # of a check and a room, or no room
+_Answer = tuple[object, tuple[Finding, ...]]  # a stamp of all it depends on, and what was found
 
 
 def add_check(check: Check) -> None:
@@ -22,68 +22,91 @@ def add_check(check: Check) -> None:
 
 @dataclass
 class Ledger:
-    """Findings by check and room, each with the stamp of all that it depends on."""
+    """Findings of rooms by check, each with the stamp of all that it depends on.
 
-    kept: dict[_Key, tuple[object, tuple[Finding, ...]]] = field(default_factory=dict)
+    library : those of the library.  asked : by room, its revision when all checks knew it, as
+    long as their own stamps are `stamps`.
+    """
+
+    rooms: dict[str, dict[str, _Answer]] = field(default_factory=dict)
+    library: dict[str, _Answer] = field(default_factory=dict)
+    asked: dict[str, int] = field(default_factory=dict)
+    stamps: tuple[object, ...] = ()
 
     def stale_rooms(self, project: Project) -> list[str]:
         """The rooms about which some check has to be asked again."""
-        stamps = self._stamps(project)
-        return [
-            name
-            for name in project.rooms
-            if any(self._is_stale((type(c), name), (stamps[c], project.rooms.revision(name)))
-                   for c in stamps if isinstance(c, RoomCheck))
-        ]  # fmt: skip
-
-    def _stamps(self, project: Project) -> dict[Check, object]:
-        return {check: check.stamp(project) for check in CHECKS}
-
-    def _is_stale(self, key: _Key, stamp: object) -> bool:
-        known = self.kept.get(key)
-        return known is None or known[0] != stamp
+        rooms = project.rooms
+        asked = self.asked if self.stamps == _stamps(project) else {}
+        return [name for name in rooms if asked.get(name) != rooms.revision(name)]
 
     def bring_up_to_date(self, project: Project, step: Step | None = None) -> None:
-        """Ask all checks whose answer may be another one; rooms not in use are read in passing."""
-        stamps = self._stamps(project)
-        for check, stamp in stamps.items():
-            key = (type(check), "")
-            if isinstance(check, LibraryCheck) and self._is_stale(key, stamp):
-                self.kept[key] = (stamp, tuple(check.findings(project)))
-        checks = [(check, stamp) for check, stamp in stamps.items() if isinstance(check, RoomCheck)]
-        for name in list(project.rooms):
+        """Ask all checks whose answer may be another one; rooms not in use are read in passing.
+
+        `step` hears the name of each room and may raise to stop; what was found stays.
+        """
+        stamps = _stamps(project)
+        for check, stamp in zip(CHECKS, stamps, strict=True):
+            known = self.library.get(_key(check))
+            if isinstance(check, LibraryCheck) and (known is None or known[0] != stamp):
+                self.library[_key(check)] = (stamp, tuple(check.findings(project)))
+        stale = self.stale_rooms(project)
+        if self.stamps != stamps:
+            self.stamps, self.asked = stamps, {}
+        for name in stale:
             if step is not None:
                 step(name)
-            self._ask_about(project, name, checks)
+            self._ask_about(project, name)
 
-    def _ask_about(
-        self, project: Project, name: str, checks: list[tuple[RoomCheck, object]]
-    ) -> None:
+    def _ask_about(self, project: Project, name: str) -> None:
         revision = project.rooms.revision(name)
-        stale = [(check, (stamp, revision)) for check, stamp in checks
-                 if self._is_stale((type(check), name), (stamp, revision))]  # fmt: skip
-        if not stale:
-            return
-        try:
-            room = project.rooms.passing(name)
-            found = [(check, stamp, tuple(check.findings(project, room))) for check, stamp in stale]
-        except TopionError as problem:
-            unsound = (Finding("room cannot be read", str(problem), name),)
-            found = [(check, stamp, unsound if n == 0 else ()) for n, (check, stamp)
-                     in enumerate(stale)]  # fmt: skip
-        for check, stamp, findings in found:
-            self.kept[type(check), name] = (stamp, findings)
+        kept = self.rooms.get(name, {})
+        found: dict[str, _Answer] = {}
+        stale: list[tuple[RoomCheck, object]] = []
+        for check, own in zip(CHECKS, self.stamps, strict=True):
+            if not isinstance(check, RoomCheck):
+                continue
+            known, stamp = kept.get(_key(check)), (own, revision)
+            if known is not None and known[0] == stamp:
+                found[_key(check)] = known
+            else:
+                stale.append((check, stamp))
+        self.rooms[name] = found | _answers(project, name, stale)
+        self.asked[name] = revision
 
     def findings(self, project: Project) -> list[Finding]:
-        """What is known now, room by room in the order of the project."""
-        places = {"": -1, **{name: number for number, name in enumerate(project.rooms)}}
-        order = {type(check): number for number, check in enumerate(CHECKS)}
-        keys = [key for key in self.kept if key[1] in places and key[0] in order]
-        keys.sort(key=lambda key: (places[key[1]], order[key[0]]))
-        return [finding for key in keys for finding in self.kept[key][1]]
+        """What is known now: of the library, then room by room in the order of the project."""
+        order = [_key(check) for check in CHECKS]
+        parts = [self.library, *(self.rooms.get(name, {}) for name in project.rooms)]
+        return [
+            finding for part in parts for key in order if key in part for finding in part[key][1]
+        ]
 
     def copy(self) -> Ledger:
-        return Ledger(dict(self.kept))
+        """One that learns alone."""
+        return Ledger(dict(self.rooms), dict(self.library), dict(self.asked), self.stamps)
+
+
+def _stamps(project: Project) -> tuple[object, ...]:
+    return tuple(check.stamp(project) for check in CHECKS)
+
+
+def _key(check: Check) -> str:
+    return type(check).__qualname__
+
+
+def _answers(
+    project: Project, name: str, stale: list[tuple[RoomCheck, object]]
+) -> dict[str, _Answer]:
+    """What checks say of a room now; one that cannot be read is a finding itself."""
+    if not stale:
+        return {}
+    try:
+        room = project.rooms.passing(name)
+        return {_key(c): (stamp, tuple(c.findings(project, room))) for c, stamp in stale}
+    except TopionError as problem:
+        unsound = (Finding("room cannot be read", str(problem), name),)
+        first, *rest = stale
+        return {_key(first[0]): (first[1], unsound), **{_key(c): (stamp, ()) for c, stamp in rest}}
 
 
 def survey(project: Project, step: Step | None = None) -> list[Finding]:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from typing import Any, ClassVar
+from typing import ClassVar
 
+from topion.model.plain import Unread
 from topion.model.project import Project
 from topion.model.refs import Use, uses
 from topion.model.room import Room
@@ -47,11 +48,11 @@ class UnknownNames(LibraryCheck):
                     yield Finding("unknown kind", f"{shelf.word} {name} {told}")
 
 
-def _unread_in(item: Any) -> Iterator[Any]:
+def _unread_in(item: object) -> Iterator[Unread]:
     """The item, or its placement rules, where they are of a kind that nobody knows."""
     rules = getattr(item, "rules", ())
     parts = (item, *(rules if isinstance(rules, tuple) else ()))
-    return (part for part in parts if hasattr(part, "unread"))
+    return (part for part in parts if isinstance(part, Unread))
 
 
 class UnknownNamesInRooms(RoomCheck):

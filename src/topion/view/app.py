@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import sys
-from typing import TYPE_CHECKING, Any
+from pathlib import Path
+from typing import Any
 
 from PyQt6.QtCore import QPointF, Qt, QThread, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QApplication, QMainWindow, QWidget
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 _PAPER, _INK, _BUOY, _CARD = (QColor(name) for name in ("#f1ede4", "#22303a", "#cf4a25", "#fbfaf5"))
 
@@ -65,6 +63,7 @@ class _Loader(QThread):
     def run(self) -> None:
         from topion import scripting
         from topion.errors import TopionError
+        from topion.view.files import opened
 
         problem = ""
         handle: Any = None
@@ -74,7 +73,7 @@ class _Loader(QThread):
 
                 handle = brinehollow()
             elif self.source is not None:
-                handle = scripting.open(self.source)
+                handle = opened(Path(self.source), lambda _: None)
         except TopionError as found:
             problem = str(found)
         if handle is None:

@@ -14,8 +14,9 @@ from topion.model.edit import Edit
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.scripting import ProjectHandle
+from topion.view.tasks import Task
 
-Aside = Callable[[str, Callable[[Callable[[str], None]], Any]], Any]
+Aside = Callable[[str, Task], Any]
 
 
 class Context(QObject):
@@ -37,6 +38,7 @@ class Context(QObject):
 
     @property
     def project(self) -> Project:
+        """The project that is open."""
         return self.handle.data
 
     @property
@@ -46,6 +48,7 @@ class Context(QObject):
 
     @property
     def has_room(self) -> bool:
+        """Whether a room is shown."""
         return self.room_name in self.project.rooms
 
     def point_at(self, cell: tuple[int, ...] | None) -> None:
@@ -67,7 +70,7 @@ class Context(QObject):
             self.said.emit(f"{edit.label}: {edit.refused[0]}")
         return done
 
-    def try_(self, plan: Callable[..., Edit], *args: Any, **named: Any) -> bool:
+    def try_(self, plan: Callable[..., Edit], *args: object, **named: object) -> bool:
         """Plan with one of the library's functions and apply; a refusal is said, not raised."""
         try:
             return self.apply(plan(self.project, *args, **named))

@@ -22,7 +22,7 @@ from topion.view.dialogs.new_room import NewRoom
 from topion.view.dialogs.sheet import SheetDialog
 from topion.view.host import Host
 from topion.view.tables import SpaceView
-from topion.view.tasks import run_task
+from topion.view.tasks import Step, run_task
 
 
 class Files:
@@ -32,12 +32,14 @@ class Files:
         self.window, self.host, self._space = window, host, space
 
     def new_project(self) -> None:
+        """Begin a project with one empty room."""
         if self.may_leave():
             handle = scripting.new(None, "Untitled")
             handle.add_room("Room 1")
             self.host.use(handle)
 
     def ask_open(self) -> None:
+        """Ask for a folder and open it."""
         if not self.may_leave():
             return
         folder = QFileDialog.getExistingDirectory(self.window, "Open a project folder")
@@ -55,6 +57,7 @@ class Files:
         )
 
     def save(self) -> bool:
+        """Save to the folder of the project, or ask for one; False if it was not."""
         handle = self.host.session.handle
         if handle.history.refusal is not None:
             self.host.fail(f"{handle.history.refusal}; save it under another name")
@@ -64,6 +67,7 @@ class Files:
         return self._save_to(handle.folder)
 
     def save_as(self) -> bool:
+        """Ask for a folder and save there; False if it was not."""
         start = str(Path.home() / f"{self.host.session.handle.name}{SUFFIX}")
         chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the project as", start)
         return self._save_to(Path(chosen)) if chosen else False
@@ -84,6 +88,7 @@ class Files:
         return bool(done)
 
     def ask_export(self, kind: str, scale: float = 1.0) -> None:
+        """Ask for a folder and export there."""
         folder = QFileDialog.getExistingDirectory(self.window, "Export to a folder")
         if folder:
             self.export_to(kind, Path(folder), scale)
@@ -93,7 +98,7 @@ class Files:
         project = self.host.session.project
         rooms = tuple(project.rooms) if kind == "json" else (self.host.session.room_name,)
 
-        def work(step: Any) -> int:
+        def work(step: Step) -> int:
             count = 0
             for name, data in export_files(project, rooms, kind, scale):
                 step(name)
@@ -107,6 +112,7 @@ class Files:
         run_task(self.window, f"Exporting {stem(project.name)}", work, done, self.host.fail)
 
     def bring_in_sheet(self) -> None:
+        """Ask for a tile sheet and show its cut."""
         path, _ = QFileDialog.getOpenFileName(
             self.window, "Bring in a tile sheet", "", "PNG (*.png)"
         )
@@ -130,6 +136,7 @@ class Files:
         return dialog
 
     def ask_mesh(self) -> None:
+        """Ask for a mesh and what becomes of it."""
         kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
         path, _ = QFileDialog.getOpenFileName(
             self.window, "Bring in a mesh", "", f"Meshes ({kinds})"
@@ -172,7 +179,7 @@ class Files:
             return
         eye = space.eye.scaled(height, width)
 
-        def work(step: Any) -> int:
+        def work(step: Step) -> int:
             step("drawing")
             path.write_bytes(png_bytes(picture_of_eye(project, project.room(room), eye)))
             return 1
@@ -183,9 +190,11 @@ class Files:
         run_task(self.window, f"Drawing {path.name}", work, done, self.host.fail)
 
     def new_room(self) -> None:
+        """Ask for name, kind and size of a new room."""
         NewRoom(self.window, self.host).open()
 
     def may_leave(self) -> bool:
+        """Ask what becomes of changes that are not saved; False to stay."""
         if not self.host.session.handle.history.changed:
             return True
         box = QMessageBox(self.window)
@@ -204,6 +213,6 @@ class Files:
 def opened(folder: Path, step: Callable[[str], None]) -> scripting.ProjectHandle:
     """Open a project and read its first room; slow for large rooms.  Raises BadFile."""
     handle = scripting.open(folder, step)
-    for name in list(handle.data.rooms)[:1]:
-        handle.data.room(name)
+    for name in handle.rooms()[:1]:
+        handle.ready_room(name)
     return handle

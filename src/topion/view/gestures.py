@@ -20,10 +20,12 @@ class Gestures(QObject):
         self._borrowed: tuple[Gesture, bool] | None = None  # from which, and whether it was used
 
     def set(self, gesture: Gesture) -> None:
+        """Use that gesture with its options."""
         self.now = gesture
         self.changed.emit()
 
     def use(self, kind: GestureKind) -> None:
+        """Work on another session."""
         self.set(replace(self.now, kind=kind))
 
     def borrow(self, kind: GestureKind) -> None:
@@ -41,6 +43,7 @@ class Gestures(QObject):
         self._borrowed = None
 
     def stroke_began(self) -> None:
+        """A borrowed gesture is used now."""
         if self._borrowed is not None:
             self._borrowed = (self._borrowed[0], True)
 

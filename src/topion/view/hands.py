@@ -13,6 +13,7 @@ from topion.brushes.kind import (
     Nibbed,
     Seeded,
     Stepped,
+    Value,
     brush_or_none,
     lays_here,
 )
@@ -57,10 +58,12 @@ class Hands(QObject):
         self.changed.emit()
 
     def show(self, hand: Hand) -> None:
+        """Show the settings of that hand."""
         self.shown = hand
         self.changed.emit()
 
     def show_other(self) -> None:
+        """Show the settings of the other hand."""
         self.show("right" if self.shown == "left" else "left")
 
     def hold(self, mode: Literal["lifting", "overriding"], held: bool) -> None:
@@ -109,6 +112,7 @@ class Hands(QObject):
         return brush_or_none(self._context.project, self._names[hand])
 
     def shown_brush(self) -> BrushKind | None:
+        """The brush whose settings are shown."""
         return self.brush(self.shown)
 
     def in_hand(self, hand: Hand) -> BrushKind | None:
@@ -124,7 +128,7 @@ class Hands(QObject):
 
     # --- the brush that is shown ----------------------------------------------------------
 
-    def set_field(self, brush: BrushKind, field: str, value: Any) -> None:
+    def set_field(self, brush: BrushKind, field: str, value: Value) -> None:
         """Change one setting of a brush; pulls of one slider become one Edit."""
         self._put(lambda: brush.changed(**{field: value}), ("brush", brush.name, field))
 
@@ -136,15 +140,19 @@ class Hands(QObject):
             self._put(lambda: brush.changed(seed=seed))
 
     def turn(self) -> None:
+        """Turn the shown brush by a step."""
         self._change(lambda brush: brush.turned(self._context.project))
 
     def tip(self) -> None:
+        """Another side of the block up."""
         self._change(lambda brush: brush.tipped(self._context.project))
 
     def flip(self) -> None:
+        """Mirror what the shown brush lays."""
         self._change(lambda brush: brush.flipped())
 
     def straighten(self) -> None:
+        """Turn, mirror and scale back."""
         self._change(lambda brush: brush.straightened())
 
     def _change(self, change: Callable[[BrushKind], BrushKind]) -> None:

@@ -40,12 +40,14 @@ class Menus:
         menu.popup(button.mapToGlobal(QPoint(0, button.height() + 2)))
 
     def show_project(self) -> None:
+        """New, open, save, bring in, undo."""
         menu = QMenu(self._window)
         self._commands.fill(menu, "new project", "open", "save", "save as", "", "sheet", "sheets",
                             "mesh", "", "undo", "redo")  # fmt: skip
         self._show(menu, self._top_bar.project)
 
     def show_room(self) -> None:
+        """The rooms, and the views of a voxel room."""
         menu, session = QMenu(self._window), self._session()
         for name in session.project.rooms:
             action = menu.addAction(name, lambda n=name: session.open_room(n))
@@ -59,6 +61,7 @@ class Menus:
         self._show(menu, self._top_bar.room)
 
     def show_export(self) -> None:
+        """The formats this room can be written in."""
         menu, session = QMenu(self._window), self._session()
         for kind, export in EXPORTS.items():
             if not export.whole and not (
@@ -77,4 +80,5 @@ class Menus:
         self._show(menu, self._top_bar.export)
 
     def show_new_brush(self) -> None:
+        """The ways to a new brush."""
         self._show(self._new_brush.menu(), self._rack.new)

@@ -30,6 +30,7 @@ class NewBrush:
         self.window, self.host, self._files = window, host, files
 
     def menu(self) -> QMenu:
+        """What can be made of what."""
         menu = QMenu(self.window)
         menu.addAction("Stamp, mosaic or weave from a sheet…", self.host.show_sheets)
         menu.addAction("Thing from a picture…", self.ask_picture)
@@ -49,6 +50,7 @@ class NewBrush:
         return next(iter(brush.places()), "")
 
     def ask_picture(self) -> None:
+        """Ask for a picture of a thing."""
         path, _ = QFileDialog.getOpenFileName(
             self.window, "A picture of the thing", "", "PNG (*.png)"
         )
@@ -81,6 +83,7 @@ class NewBrush:
         self.host.show_bay("Things")
 
     def ask_colour(self) -> None:
+        """Ask for the colour of a block."""
         colour = QColorDialog.getColor(QColor("#a5533b"), self.window, "Colour of the block")
         if colour.isValid():
             self.block_of(colour.name())

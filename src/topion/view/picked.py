@@ -31,6 +31,7 @@ class Picked(QObject):
         self.changed.emit()
 
     def work_on(self, layer_id: str) -> None:
+        """Lay on that layer."""
         self._context.layer_id = layer_id
         self.changed.emit()
 
@@ -44,6 +45,7 @@ class Picked(QObject):
         return (lying.layer, lying.thing, thing) if thing else None
 
     def remove(self) -> None:
+        """Take the picked thing away."""
         found = self.thing()
         if found:
             layer_id, number, thing = found

@@ -44,6 +44,7 @@ class WorkPlane:
     mirror_at: tuple[float, float] = (0.0, 0.0)
 
     def mirrors(self) -> tuple[Mirror, ...]:
+        """The mirrors that strokes have now."""
         found = []
         if self.mirror in ("E–W", "both"):
             found.append(Mirror(-1, self.mirror_at[1]))
@@ -64,6 +65,7 @@ class WorkPlane:
 
     @property
     def aim_words(self) -> str:
+        """What strokes lie on, in a word."""
         return AIMS[self.aim]
 
     def changed(self, field: str, value: object) -> WorkPlane:
@@ -97,9 +99,9 @@ class Planes(QObject):
             self._of_rooms[context.room_name] = known
         return known or WorkPlane()
 
-    def set(self, **changes: Any) -> None:
+    def set(self, **changes: object) -> None:
         """Change the work plane (kept inside the room), what strokes lie on, or mirrors."""
-        plane = replace(self.here, **changes)
+        plane = replace(self.here, **changes)  # type: ignore[arg-type]
         if self._is_deep:
             last = self._context.room.info.size[plane.axis] - 1
             plane = replace(plane, level=max(0, min(last, plane.level)))
@@ -139,16 +141,20 @@ class Planes(QObject):
             self.set(axis=axis, level=level, aim="plane")
 
     def raise_by(self, levels: int) -> None:
+        """Move the work plane by so many levels."""
         self.set(level=self.here.level + levels)
 
     def next_aim(self) -> None:
+        """Lay on the plane, the surface or the cell, in turn."""
         aims = list(AIMS)
         self.set(aim=aims[(aims.index(self.here.aim) + 1) % len(aims)])
 
     def next_above(self) -> None:
+        """Show, ghost or hide what is above the plane, in turn."""
         self.set(above=ABOVE[(ABOVE.index(self.here.above) + 1) % len(ABOVE)])
 
     def next_mirror(self) -> None:
+        """The next way of mirroring."""
         self.set(mirror=MIRRORS[(MIRRORS.index(self.here.mirror) + 1) % len(MIRRORS)])
 
     def stand_mirror_here(self) -> None:

@@ -40,6 +40,7 @@ class Player:
         self.window = window
 
     def settle(self, ms: int = 60) -> None:
+        """Let the window live for a while."""
         _wait(ms)
 
     def _send(
@@ -55,6 +56,7 @@ class Player:
         QApplication.sendEvent(table, QMouseEvent(kind, at, place, button, held, modifiers))
 
     def hover(self, cell: Cell) -> None:
+        """Point at the middle of a cell."""
         self.point(self.window.table.cell_centre(*cell))
 
     def point(self, at: QPointF) -> None:
@@ -85,19 +87,23 @@ class Player:
         self._last = rest[-1] if rest else first
 
     def let_go(self, button: Qt.MouseButton = Qt.MouseButton.LeftButton) -> None:
+        """Let the button come up where the pointer is."""
         self._send(QEvent.Type.MouseButtonRelease, self._last, button, Qt.MouseButton.NoButton)
         self.settle()
 
     def stroke(self, *cells: Cell, button: Qt.MouseButton = Qt.MouseButton.LeftButton) -> None:
+        """Press, move and let go over cells."""
         self.press(cells, button)
         self.let_go(button)
 
     def key(self, key: Qt.Key, down: bool = True) -> None:
+        """Press or release a key."""
         kind = QEvent.Type.KeyPress if down else QEvent.Type.KeyRelease
         none = Qt.KeyboardModifier.NoModifier
         QApplication.sendEvent(self.window.table, QKeyEvent(kind, key, none))
 
     def tap(self, key: Qt.Key) -> None:
+        """Press and release a key."""
         self.key(key)
         self.key(key, down=False)
 
@@ -111,7 +117,7 @@ class Player:
 Shot = Callable[..., None]
 
 
-def play(window: Window, out: Path, said: Callable[[str], Any] = print) -> list[Path]:
+def play(window: Window, out: Path, said: Callable[[str], object] = print) -> list[Path]:
     """The session, scene by scene; returns the pictures it took."""
     hand = Player(window)
     shots: list[Path] = []

@@ -71,9 +71,11 @@ class Session(Context):
         if name not in rooms or rooms.peek(name) is not None:
             return True
         if self.aside is not None:
-            return self.aside(f"Opening {name}", lambda step: rooms[name]) is not None
+            return (
+                self.aside(f"Opening {name}", lambda step: self.handle.ready_room(name)) is not None
+            )
         try:
-            return rooms[name] is not None
+            return self.handle.ready_room(name) is not None
         except TopionError as problem:
             self.said.emit(str(problem))
             return False
@@ -148,10 +150,12 @@ class Session(Context):
     # --- the playhead ---------------------------------------------------------------------
 
     def undo(self) -> None:
+        """Take the last stroke back; says so if there is none."""
         if not self.jump(self.handle.history.at - 1):
             self.said.emit("Nothing to undo")
 
     def redo(self) -> None:
+        """Lay the stroke again that was taken back."""
         if not self.jump(self.handle.history.at + 1):
             self.said.emit("Nothing to redo")
 

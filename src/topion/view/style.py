@@ -23,11 +23,13 @@ _names = _PAPER
 
 
 def use_dark(dark: bool) -> None:
+    """Use the dark counterpart of the paper colours, or paper."""
     global _names
     _names = _DARK if dark else _PAPER
 
 
 def is_dark() -> bool:
+    """Whether the dark colours are in use."""
     return _names is _DARK
 
 
@@ -37,6 +39,7 @@ def name(colour: str) -> str:
 
 
 def ink(colour: str, alpha: int = 255) -> QColor:
+    """A colour by its name in the design."""
     found = QColor(_names[colour])
     found.setAlpha(alpha)
     return found
@@ -49,12 +52,14 @@ def rgb(colour: str) -> tuple[float, float, float]:
 
 
 def load_fonts() -> None:
+    """Make the shipped fonts known to Qt."""
     folder = resources.files("topion.view").joinpath("fonts")
     for face in ("Regular", "Bold", "Italic", "Medium"):
         QFontDatabase.addApplicationFontFromData(folder.joinpath(f"Lato-{face}.ttf").read_bytes())
 
 
 def font(size_px: int = 13, *, bold: bool = False, medium: bool = False) -> QFont:
+    """Lato in that size."""
     found = QFont("Lato")
     found.setPixelSize(size_px)
     if bold:

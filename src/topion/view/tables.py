@@ -22,13 +22,17 @@ class RoomView(Protocol):
     def drop_stroke(self) -> bool:
         """Forget the stroke in progress; False if there is none."""
 
-    def hold_space(self, held: bool) -> None: ...
+    def hold_space(self, held: bool) -> None:
+        """While it is held, a drag moves the view."""
 
-    def zoom(self, steps: int, at: QPointF | None = None) -> None: ...
+    def zoom(self, steps: int, at: QPointF | None = None) -> None:
+        """Zoom by steps, at a point or the middle."""
 
-    def fit(self) -> None: ...
+    def fit(self) -> None:
+        """Show all of the room."""
 
-    def centre_on(self, cell: tuple[int, ...]) -> None: ...
+    def centre_on(self, cell: tuple[int, ...]) -> None:
+        """Bring a cell to the middle of the view."""
 
     def close_room(self) -> None:
         """Let go of what is held of the room."""
@@ -40,17 +44,23 @@ class SpaceView(Protocol):
 
     eye: Eye
 
-    def look_from(self, view: View) -> None: ...
+    def look_from(self, view: View) -> None:
+        """From one of the fixed views."""
 
-    def next_corner(self) -> None: ...
+    def next_corner(self) -> None:
+        """From the next corner."""
 
-    def toggle_perspective(self) -> None: ...
+    def toggle_perspective(self) -> None:
+        """Perspective, or parallel."""
 
-    def toggle_seats(self) -> None: ...
+    def toggle_seats(self) -> None:
+        """Show where things are seated and how high they reach."""
 
-    def set_plane_here(self) -> None: ...
+    def set_plane_here(self) -> None:
+        """Lay the work plane where the pointer is."""
 
-    def fit_selection(self) -> None: ...
+    def fit_selection(self) -> None:
+        """Show what is picked close by."""
 
 
 class NoTable(QLabel):
@@ -67,6 +77,7 @@ class NoTable(QLabel):
         """There is nothing to show of any session."""
 
     def drop_stroke(self) -> bool:
+        """Forget the stroke in progress; False if there is none."""
         return False
 
     def hold_space(self, held: bool) -> None:
@@ -149,6 +160,7 @@ class Tables(QStackedWidget):
         self._room_view.hold_space(held)
 
     def zoom(self, steps: int) -> None:
+        """Zoom by steps, at a point or the middle."""
         self._room_view.zoom(steps)
 
     def fit(self) -> None:
@@ -156,23 +168,28 @@ class Tables(QStackedWidget):
         self._room_view.fit()
 
     def centre_on(self, cell: tuple[int, ...]) -> None:
+        """Bring a cell to the middle of the view."""
         self._room_view.centre_on(cell)
 
     def close_rooms(self) -> None:
+        """Let go of what is held of rooms."""
         if self.voxel is not None:
             self.voxel.close_room()
 
     # --- the table of voxel rooms ---------------------------------------------------------
 
     def look_from(self, view: View) -> None:
+        """From one of the fixed views."""
         if self.space is not None:
             self.space.look_from(view)
 
     def next_corner(self) -> None:
+        """From the next corner."""
         if self.space is not None:
             self.space.next_corner()
 
     def toggle_perspective(self) -> None:
+        """Perspective, or parallel."""
         if self.space is not None:
             self.space.toggle_perspective()
 

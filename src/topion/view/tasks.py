@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBo
 from topion.errors import Stopped, TopionError
 from topion.view import style
 
-Task = Callable[[Callable[[str], None]], Any]
+Step = Callable[[str], None]  # says what is being done; raises Stopped after a press on Stop
+Task = Callable[[Step], Any]
 _SHOW_AFTER_MS = 250
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QEvent, Qt, QTimer
@@ -38,7 +37,7 @@ from topion.view.panels.top_bar import TopBar
 from topion.view.session import Session
 from topion.view.surveying import Surveying
 from topion.view.tables import Tables
-from topion.view.tasks import run_task
+from topion.view.tasks import Task, run_task
 from topion.view.window_commands import window_commands
 
 _SAID_MS = 4200
@@ -146,9 +145,9 @@ class Window(QMainWindow):
         self._left.setCurrentWidget(self.levels if axes == 3 else self.stack)
         self.tables.show_for(axes)
 
-    def _aside(self, title: str, work: Callable[[Callable[[str], None]], Any]) -> Any:
+    def _aside(self, title: str, work: Task) -> object:
         """Run long work of the session on a thread; what fails is said."""
-        found: list[Any] = []
+        found: list[object] = []
         run_task(self, title, work, found.append, self.say)
         return found[0] if found else None
 
@@ -245,7 +244,7 @@ class Window(QMainWindow):
 
     def show_keys(self) -> None:
         """The keys of all commands, over the table."""
-        self._key_help.show_over(self.tables)
+        self._key_help.show_over(self)
 
     def show_survey(self) -> None:
         """The list of findings."""

@@ -9,6 +9,7 @@ from topion.brushes.gestures import GESTURES, GestureKind
 from topion.render.eye import VIEWS
 from topion.view.commands import Command
 from topion.view.files import Files
+from topion.view.hands import Hand
 from topion.view.menus import Menus
 from topion.view.panels.rack import Rack
 from topion.view.session import Session
@@ -64,20 +65,20 @@ def _of_projects(window: Commanded) -> Iterator[Command]:
 
 def _of_strokes(window: Commanded) -> Iterator[Command]:
     for kind in GESTURES:
-        yield Command(f"gesture {kind}", f"{kind.capitalize()}: tap to switch, hold to borrow",
+        yield Command(f"gesture {kind}", f"{kind.capitalize()}, or hold for one stroke",
                       _borrow(window, kind), (GESTURE_KEYS[kind],), "Strokes",
                       let_go=lambda: window.session.gestures.give_back())  # fmt: skip
     yield Command("gesture option", "The gesture's option",
                   lambda: window.session.gestures.next_option(), ("V",), "Strokes")  # fmt: skip
     yield Command("flood corners", "Flood over corners too",
                   lambda: window.session.gestures.toggle_corners(), ("C",), "Strokes")  # fmt: skip
-    yield Command("cell parts", "Whole, half, third or quarter cells",
+    yield Command("cell parts", "Whole or parts of cells",
                   lambda: window.session.hands.next_parts(), (".",), "Strokes")  # fmt: skip
-    for mode, key, text in (("lifting", "E", "Lift instead, while held"),
-                            ("overriding", "O", "Lay against rules, while held")):  # fmt: skip
+    for mode, key, text in (("lifting", "E", "Hold: lift instead"),
+                            ("overriding", "O", "Hold: lay against rules")):  # fmt: skip
         yield Command(f"hold {mode}", text, _hold(window, mode, True), (key,), "Strokes",
                       let_go=_hold(window, mode, False))  # fmt: skip
-    yield Command("pan", "Move the view, while held", lambda: window.tables.hold_space(True),
+    yield Command("pan", "Hold: a drag moves the view", lambda: window.tables.hold_space(True),
                   ("Space",), "Strokes",
                   let_go=lambda: window.tables.hold_space(False))  # fmt: skip
 
@@ -98,12 +99,13 @@ def _of_brushes(window: Commanded) -> Iterator[Command]:
         ("turn", "Turn", "T", lambda: window.session.hands.turn()),
         ("tip", "Tip over", "Shift+T", lambda: window.session.hands.tip()),
         ("flip", "Mirror", "M", lambda: window.session.hands.flip()),
-        ("straighten", "Turn, mirror and scale back", "Backspace",
+        ("straighten", "As it was: turn, mirror, scale", "Backspace",
          lambda: window.session.hands.straighten()),
     ):  # fmt: skip
         yield Command(name, text, act, (key,), "Brush in hand")
     for digit in "1234567890":
-        for hand, key in (("left", digit), ("right", f"Shift+{digit}")):
+        keys: tuple[tuple[Hand, str], ...] = (("left", digit), ("right", f"Shift+{digit}"))
+        for hand, key in keys:
             yield Command(f"card {digit} {hand}", f"Take card {digit} in the {hand} hand",
                           _take(window, digit, hand), (key,), "Cards")  # fmt: skip
     yield Command("find brush", "Find a brush", lambda: window.rack.search.setFocus(), ("/",),
@@ -111,16 +113,16 @@ def _of_brushes(window: Commanded) -> Iterator[Command]:
     yield Command("new brush", "New brush", window.menus.show_new_brush, ("Ctrl+B",), "Cards")
 
 
-def _take(window: Commanded, digit: str, hand: str) -> Callable[[], object]:
+def _take(window: Commanded, digit: str, hand: Hand) -> Callable[[], object]:
     return lambda: window.rack.take_digit(digit, hand)
 
 
 def _of_picked(window: Commanded) -> Iterator[Command]:
-    yield Command("escape", "Drop the stroke, pick nothing", window.escape, ("Esc",), "Picked")
-    yield Command("remove", "Remove what is picked", lambda: window.session.picked.remove(),
+    yield Command("escape", "Drop the stroke, or pick nothing", window.escape, ("Esc",), "Picked")
+    yield Command("remove", "Remove it", lambda: window.session.picked.remove(),
                   ("Del",), "Picked")  # fmt: skip
     for key, (dy, dx) in _NUDGES.items():
-        yield Command(f"nudge {key.lower()}", f"Move what is picked {key.lower()}",
+        yield Command(f"nudge {key.lower()}", f"Move it {key.lower()}",
                       _nudge(window, dy, dx), (key,), "Picked", repeats=True)  # fmt: skip
 
 
@@ -131,16 +133,16 @@ def _nudge(window: Commanded, dy: int, dx: int) -> Callable[[], object]:
 def _of_planes(window: Commanded) -> Iterator[Command]:
     planes = lambda: window.session.planes  # noqa: E731
     for name, text, key, act in (
-        ("turn plane", "Work plane across the next axis", "X", lambda: planes().turn()),
-        ("plane here", "Work plane to what is pointed at", "G",
+        ("turn plane", "Across the next axis", "X", lambda: planes().turn()),
+        ("plane here", "To what is pointed at", "G",
          lambda: window.tables.set_plane_here()),
-        ("next aim", "Lay on plane, surface or cell", "A", lambda: planes().next_aim()),
-        ("above", "Show, ghost or hide what is above the plane", "N",
+        ("next aim", "Lay on plane, surface, cell", "A", lambda: planes().next_aim()),
+        ("above", "Above it: shown, ghosted, hidden", "N",
          lambda: planes().next_above()),
         ("mirror", "Next mirror", "I", lambda: planes().next_mirror()),
         ("mirror here", "Stand the mirror here", "Shift+I", lambda: planes().stand_mirror_here()),
-        ("plane up", "Plane, or what is picked, up a level", "PgUp", lambda: _raise(window, 1)),
-        ("plane down", "Plane, or what is picked, down a level", "PgDown",
+        ("plane up", "Up a level, or what is picked", "PgUp", lambda: _raise(window, 1)),
+        ("plane down", "Down a level, or what is picked", "PgDown",
          lambda: _raise(window, -1)),
     ):  # fmt: skip
         yield Command(name, text, act, (key,), "Work plane and mirrors")
@@ -181,8 +183,8 @@ def _of_window(window: Commanded) -> Iterator[Command]:
     yield Command("sheets", "Take slots from a sheet…", window.show_sheets, ("F6",))
     yield Command("survey", "What the checks found", window.show_survey, ("F7",))
     yield Command("dark", "Paper or dark", window.toggle_dark, ("F8",))
-    yield Command("room menu", "Room: switch, or make a new one", menus.show_room, ("F9",))
-    yield Command("project menu", "Project: new, open, save, bring in", menus.show_project,
+    yield Command("room menu", "Rooms: switch, make one", menus.show_room, ("F9",))
+    yield Command("project menu", "Project: open, save, bring in", menus.show_project,
                   ("F10",))  # fmt: skip
-    yield Command("export", "Write PNG, CSV, glTF or a JSON bundle", menus.show_export, ("Ctrl+E",))
-    yield Command("add layer", "New layer above this one", window.add_layer, ("Ctrl+L",))
+    yield Command("export", "Export pictures and data", menus.show_export, ("Ctrl+E",))
+    yield Command("add layer", "New layer above", window.add_layer, ("Ctrl+L",))

@@ -19,7 +19,7 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.solid import TURN_BITS, TURN_MASK
 from topion.model.tileset import TileRef
-from topion.weaving.looms import AnyLoom, loom_for, made_of
+from topion.weaving.looms import AnyLoom, MadeOf, loom_for, made_of
 
 _MOSTLY = 0.5  # a share of stale blocks from which all of a box is woven at once
 
@@ -59,11 +59,22 @@ def shown_tiles(project: Project, layer: Layer, box: Box | None = None) -> TileI
     made = made_of(project, layer.info.kind)
     shown = layer.shown
     if shown is None or not made.weaves_like(shown.by):
-        shown = layer.shown = Shown.nothing(layer.size, made)
+        shown = layer.shown = _settled_elsewhere(layer, made) or Shown.nothing(layer.size, made)
     if shown.pending or shown.stale.any():
         shown = layer.own_shown() or shown
         _settle(loom_for(project, layer), layer, shown, box)
     return shown.tile[box.slices]
+
+
+def _settled_elsewhere(layer: Layer, made: MadeOf) -> Shown | None:
+    """What a frozen copy of the layer shows, if a thread settled all of that meanwhile."""
+    for other in layer.readers():
+        shown = other.shown
+        if shown is None or other.revision != layer.revision:
+            continue
+        if made.weaves_like(shown.by) and not shown.pending and not shown.stale.any():
+            return shown
+    return None
 
 
 def _settle(loom: AnyLoom, layer: Layer, shown: Shown, box: Box) -> None:

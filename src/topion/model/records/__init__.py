@@ -5,10 +5,8 @@ To add one, write its module after `size.py` and name it in RECORDS.
 
 from __future__ import annotations
 
-from typing import Any
-
 from topion.model.edit import Record
-from topion.model.plain import BadPlain
+from topion.model.plain import BadPlain, JsonRecord
 from topion.model.records.cells import CellsRecord, cells_changed
 from topion.model.records.entries import EntriesRecord, entries_changed
 from topion.model.records.item import ItemRecord
@@ -20,7 +18,7 @@ RECORDS: dict[str, type[Record]] = {
 }
 
 
-def record_from_plain(plain: dict[str, Any]) -> Record:
+def record_from_plain(plain: JsonRecord) -> Record:
     """Raises BadPlain, KeyError, TypeError or ValueError for what is no record."""
     kind = plain["record"]
     if not isinstance(kind, str) or kind not in RECORDS:

@@ -7,7 +7,7 @@ import binascii
 import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from typing import Any, ClassVar
+from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from topion.grid.boxes import Box
 from topion.model.edit import Dirty, EntryChange
 from topion.model.layer import KINDS_OF_LAYERS
-from topion.model.plain import BadPlain, from_plain, to_plain
+from topion.model.plain import BadPlain, JsonRecord, from_plain, to_plain
 from topion.model.project import Project
 
 _DTYPES = {plane: np.dtype(kind) for k in KINDS_OF_LAYERS.values()
@@ -106,7 +106,7 @@ class CellsRecord:
         after = {p: last.over(first, cells, p, old=False) for p in self.planes}
         return cells_changed(self.room, self.layer, self.shape, cells, before, after)
 
-    def plain(self) -> dict[str, Any]:
+    def plain(self) -> JsonRecord:
         sealed = self.sealed()
         return {
             "record": self.kind,
@@ -121,7 +121,7 @@ class CellsRecord:
         }
 
     @classmethod
-    def from_plain(cls, plain: dict[str, Any]) -> CellsRecord:
+    def from_plain(cls, plain: JsonRecord) -> CellsRecord:
         try:
             packed = base64.b64decode(plain["packed"], validate=True)
         except binascii.Error:

@@ -10,8 +10,8 @@ import numpy as np
 
 from topion.grid.boxes import Box
 from topion.model.edit import Dirty, EntryChange
-from topion.model.layer import KINDS_OF_LAYERS
-from topion.model.plain import BadPlain, from_plain, to_plain
+from topion.model.layer import KINDS_OF_LAYERS, Entry
+from topion.model.plain import BadPlain, JsonRecord, from_plain, to_plain
 from topion.model.project import Project
 from topion.model.room import Room
 
@@ -78,11 +78,11 @@ class EntriesRecord:
             return ()
         return (replace(self, before=before, after=after, raised=raised),)
 
-    def plain(self) -> dict[str, Any]:
+    def plain(self) -> JsonRecord:
         return {"record": self.kind, **to_plain(self)}
 
     @classmethod
-    def from_plain(cls, plain: dict[str, Any]) -> EntriesRecord:
+    def from_plain(cls, plain: JsonRecord) -> EntriesRecord:
         table = str(plain["table"])
         if table not in _TYPES:
             raise BadPlain(("table",), f"{table!r} is not known")
@@ -95,7 +95,7 @@ class EntriesRecord:
 
 
 def entries_changed(
-    room: Room, layer_id: str, table: str, after: Mapping[int, Any]
+    room: Room, layer_id: str, table: str, after: Mapping[int, Entry]
 ) -> tuple[EntriesRecord, ...]:
     """A record of the entries that really change, or none.
 

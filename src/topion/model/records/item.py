@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 from topion.errors import UnknownName
 from topion.model.edit import Dirty, EntryChange, Record
 from topion.model.layer import LayerInfo
-from topion.model.plain import from_plain, to_plain
+from topion.model.plain import JsonRecord, TypeForm, from_plain, to_plain
 from topion.model.project import Address, Project
 from topion.model.room import RoomInfo
 from topion.model.shelves import SHELVES, TABLES
@@ -69,7 +69,7 @@ class ItemRecord:
             return ()
         return (replace(self, after=later.after),)
 
-    def plain(self) -> dict[str, Any]:
+    def plain(self) -> JsonRecord:
         return {
             "record": self.kind,
             "address": list(self.address),
@@ -78,7 +78,7 @@ class ItemRecord:
         }
 
     @classmethod
-    def from_plain(cls, plain: dict[str, Any]) -> ItemRecord:
+    def from_plain(cls, plain: JsonRecord) -> ItemRecord:
         address = tuple(str(step) for step in plain["address"])
         wanted = kind_at(address)
         before, after = (
@@ -88,7 +88,7 @@ class ItemRecord:
         return cls(address, before, after)
 
 
-def kind_at(address: Address) -> Any:
+def kind_at(address: Address) -> TypeForm:
     """The type of what stands at an address.  Raises UnknownName for no address."""
     match address:
         case ("rooms" | "order" | "numbers", _) | ("layers", _, _):

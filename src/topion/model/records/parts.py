@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 from topion.model.edit import Dirty, EntryChange, Record
-from topion.model.plain import KINDS, BadPlain, from_plain, hints_of, to_plain
+from topion.model.plain import KINDS, BadPlain, JsonRecord, Unread, from_plain, hints_of, to_plain
 from topion.model.project import Address, Project
 from topion.model.records.item import ItemRecord, kind_at
+from topion.model.shelves import Item
 
 
 @dataclass(frozen=True)
@@ -69,12 +70,12 @@ class PartsRecord:
         return (replace(self, before={n: before[n] for n in changed},
                         after={n: after[n] for n in changed}),)  # fmt: skip
 
-    def plain(self) -> dict[str, Any]:
+    def plain(self) -> JsonRecord:
         sides = {side: to_plain(getattr(self, side)) for side in ("before", "after")}
         return {"record": self.kind, "address": list(self.address), "of": self.of, **sides}
 
     @classmethod
-    def from_plain(cls, plain: dict[str, Any]) -> PartsRecord:
+    def from_plain(cls, plain: JsonRecord) -> PartsRecord:
         address, of = tuple(str(step) for step in plain["address"]), str(plain["of"])
         wanted = kind_at(address)
         kinds = KINDS.get(wanted, {})
@@ -91,10 +92,10 @@ class PartsRecord:
         return cls(address, of, before, after)
 
 
-def item_changed(address: Address, before: Any, after: Any) -> Record:
+def item_changed(address: Address, before: Item, after: Item) -> Record:
     """The smallest record of an item that comes, goes or changes."""
     kind = type(after)
-    if before is None or after is None or type(before) is not kind or hasattr(after, "unread"):
+    if before is None or after is None or type(before) is not kind or isinstance(after, Unread):
         return ItemRecord(address, before, after)
     if not dataclasses.is_dataclass(kind):
         return ItemRecord(address, before, after)

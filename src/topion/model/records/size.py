@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from topion.model.edit import Dirty, EntryChange
-from topion.model.plain import from_plain
+from topion.model.plain import JsonRecord, from_plain
 from topion.model.project import Project
 
 
@@ -66,12 +66,12 @@ class SizeRecord:
             return ()
         return (replace(self, after=later.after, shift=shift),)
 
-    def plain(self) -> dict[str, Any]:
+    def plain(self) -> JsonRecord:
         sides = {side: list(getattr(self, side)) for side in ("before", "after", "shift")}
         return {"record": self.kind, "room": self.room, **sides}
 
     @classmethod
-    def from_plain(cls, plain: dict[str, Any]) -> SizeRecord:
+    def from_plain(cls, plain: JsonRecord) -> SizeRecord:
         sides = (
             from_plain(tuple[int, ...], plain[side], (side,))
             for side in ("before", "after", "shift")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Iterable
-from typing import Any, ClassVar, Protocol
+from typing import ClassVar, Protocol
 
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
@@ -62,11 +62,11 @@ class RuleKind(ABC):
         return None
 
 
-def known_rules(rules: Iterable[Any]) -> tuple[RuleKind, ...]:
+def known_rules(rules: Iterable[object]) -> tuple[RuleKind, ...]:
     """Those of kinds that are known here; the others refuse nothing."""
     return tuple(rule for rule in rules if isinstance(rule, RuleKind))
 
 
-def has_keeper(rules: Iterable[Any]) -> bool:
+def has_keeper(rules: Iterable[object]) -> bool:
     """Whether one of the rules keeps the cells of a body."""
     return any(rule.keeps for rule in known_rules(rules))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
 
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -69,6 +68,7 @@ class MeshDialog(QDialog):
         layout.addWidget(buttons)
 
     def bring_in(self) -> None:
+        """Do what the dialog asks; a refusal is shown in it."""
         size, up = self.size_voxels.value(), _UP[self.up.currentText()]
         run_task(
             self.parentWidget() or self,
@@ -95,7 +95,7 @@ class MeshDialog(QDialog):
             session.hands.take("left", name)
             self.host.show_bay("Things" if into == "prefab" else "Built")
 
-    def _place(self, model: VoxelModel, into: str) -> tuple[Any, ...]:
+    def _place(self, model: VoxelModel, into: str) -> tuple[object, ...]:
         """In the middle of the room, on the work plane."""
         if into != "room":
             return ()

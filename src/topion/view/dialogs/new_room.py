@@ -82,6 +82,7 @@ class NewRoom(QDialog):
         return spin
 
     def make(self) -> None:
+        """Make the room; a refusal is shown in the dialog."""
         size: tuple[int, ...] = (self.height_cells.value(), self.width_cells.value())
         if self.kind.currentIndex() == 1:
             size = (self.levels.value(), *size)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import (
@@ -21,13 +20,14 @@ from PyQt6.QtWidgets import (
 from topion.edit.library import put_tileset
 from topion.errors import TopionError
 from topion.formats.sheet import SlotCount, count_slots, propose_cut, tileset_from
+from topion.grid.arrays import CellMask
 from topion.model.picture import Picture
 from topion.model.tileset import Cut
 from topion.pictures.png import read_png_file
 from topion.view import style
 from topion.view.dialogs.sheet_view import SheetView
 from topion.view.host import Host
-from topion.view.tasks import Worker
+from topion.view.tasks import Step, Worker
 
 
 class SheetDialog(QDialog):
@@ -137,10 +137,12 @@ class SheetDialog(QDialog):
         whole.addLayout(side)
 
     def cut(self) -> Cut:
+        """The cut as it is typed."""
         tile = (self.tile_h.value(), self.tile_w.value())
         return Cut(tile, self.margin.value(), self.spacing.value())
 
     def propose(self) -> None:
+        """Take the proposed cut."""
         if self.proposed is not None:
             self.tile_h.setValue(self.proposed.tile[0])
             self.tile_w.setValue(self.proposed.tile[1])
@@ -163,7 +165,7 @@ class SheetDialog(QDialog):
             self._old.append(self._counting)
         sheet, name = self.sheet, self.path.name
 
-        def count(step: Any) -> tuple[SlotCount, Any]:
+        def count(step: Step) -> tuple[SlotCount, CellMask]:
             return count_slots(sheet.rgba, cut), tileset_from(sheet, "sheet", cut, name).filled
 
         self._counting = Worker(count, "Counting")
@@ -193,6 +195,7 @@ class SheetDialog(QDialog):
         super().done(code)
 
     def bring_in(self) -> None:
+        """Do what the dialog asks; a refusal is shown in it."""
         name = self.name.text().strip() or self.path.stem
         try:
             tileset = tileset_from(self.sheet, name, self.cut(), self.path.name)

@@ -43,12 +43,14 @@ class SheetView(QWidget):
         return QSize(640, 520)
 
     def show_sheet(self, sheet: Picture) -> None:
+        """Show a sheet without a cut."""
         self.image = image_of(sheet.rgba)
         self._zoom = 0.0
         self.selection = None
         self.update()
 
     def show_cut(self, cut: Cut | None, filled: np.ndarray | None) -> None:
+        """Show a cut over the sheet."""
         self.cut, self.filled = cut, filled
         if cut is not None and self.image is not None:
             self.grid = cut.grid_of((self.image.height(), self.image.width()))

@@ -85,6 +85,7 @@ class SlotsDialog(QDialog):
         layout.addLayout(foot)
 
     def refresh(self) -> None:
+        """Show anew what the session says."""
         names = list(self.host.session.project.tilesets)
         if names != [self.sheets.itemText(i) for i in range(self.sheets.count())]:
             self.sheets.clear()
@@ -94,6 +95,7 @@ class SlotsDialog(QDialog):
         self._tell()
 
     def tileset(self) -> TileSet:
+        """The tile set whose sheet is shown."""
         found: TileSet = self.host.session.project.tileset(self.sheets.currentText())
         return found
 

@@ -40,6 +40,7 @@ class SurveyDialog(QDialog):
         layout.addWidget(self.list, 1)
 
     def refresh(self) -> None:
+        """Show anew what the session says."""
         findings = self._surveying.findings
         self.list.clear()
         for finding in findings:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from topion.render.portraits import ref_picture
@@ -39,6 +39,7 @@ class AtCursor(QWidget):
         self.use(session)
 
     def use(self, session: Session) -> None:
+        """Work on another session."""
         self.session = session
         self._cell = None
         session.moved.connect(self._soon)
@@ -156,7 +157,7 @@ class AtCursor(QWidget):
                 self.setToolTip(f"{self.items[self._hover].name}: {self.items[self._hover].why}")
             self.update()
 
-    def leaveEvent(self, event: Any) -> None:
+    def leaveEvent(self, event: QEvent | None) -> None:
         self._hover = -1
         self.update()
 
@@ -169,7 +170,9 @@ class AtCursor(QWidget):
     def _at(self, y: float) -> int:
         return int((y - 28) // _ROW) if y >= 28 else -1
 
-    def keyPressEvent(self, event: Any) -> None:
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
         if step is None or not self.items:
             event.ignore()

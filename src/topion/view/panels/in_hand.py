@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import dataclasses
-from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QRect, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from topion.brushes.kind import BrushKind, Setting, brush_or_none
+from topion.brushes.kind import BrushKind, Setting, Value, brush_or_none
 from topion.things.field import Sows
 from topion.things.sowing import Tally, sow
 from topion.things.sowings import ready_sowing, sowing_of
@@ -21,7 +20,7 @@ from topion.view.panels.swatches import Swatches
 from topion.view.planes import WorkPlane
 from topion.view.session import Session
 from topion.view.table.overlay import hand_colour
-from topion.view.tasks import Worker
+from topion.view.tasks import Step, Worker
 
 _COUNTED_AT_ONCE = 8_000  # painted cells; larger fields are counted on a thread
 
@@ -72,6 +71,7 @@ class InHand(QWidget):
         self.use(session)
 
     def use(self, session: Session) -> None:
+        """Work on another session."""
         self.session = session
         session.hands.changed.connect(self.refresh)
         session.room_changed.connect(self.refresh)
@@ -93,7 +93,7 @@ class InHand(QWidget):
             row.show_value(getattr(work, field))
 
     def _work_row(self, setting: Setting) -> SettingRow:
-        def put(value: Any) -> None:
+        def put(value: Value) -> None:
             self.session.planes.set(**vars(self.session.planes.here.changed(setting.name, value)))
 
         value = getattr(self.session.planes.here, setting.name)
@@ -169,7 +169,7 @@ class InHand(QWidget):
         self.rows[setting.name] = row
         self._body.addWidget(row)
 
-    def _set(self, field: str, value: Any) -> None:
+    def _set(self, field: str, value: Value) -> None:
         brush = brush_or_none(self.session.project, self._brush_name)
         if brush is not None:
             self.session.hands.set_field(brush, field, value)
@@ -199,7 +199,7 @@ class InHand(QWidget):
             return
         snapshot, room_name = self.session.project.frozen(), self.session.room_name
 
-        def work(step: Any) -> Tally:
+        def work(step: Step) -> Tally:
             return sow(snapshot, snapshot.room(room_name), layer_id).tally
 
         self.counting = Worker(work, "Counting")
@@ -220,7 +220,7 @@ def _empty(layout: QVBoxLayout) -> None:
             widget.deleteLater()
 
 
-def _default(brush: BrushKind, field: str) -> Any:
+def _default(brush: BrushKind, field: str) -> Value:
     for f in dataclasses.fields(brush):  # type: ignore[arg-type]
         if f.name == field:
             return f.default if f.default is not dataclasses.MISSING else getattr(brush, field)
@@ -256,6 +256,7 @@ class TallyBar(QWidget):
         return QSize(240, 76)
 
     def show_tally(self, tally: Tally) -> None:
+        """Show these counts."""
         self._tally = tally
         lines = QFontMetrics(style.font(12)).boundingRect(
             QRect(0, 0, max(200, self.width()), 400), _WRAPPED, self._refused()
@@ -266,6 +267,7 @@ class TallyBar(QWidget):
         self.update()
 
     def text(self) -> str:
+        """The counts in words."""
         tally = self._tally
         parts = [f"{count} {reason}" for reason, count in tally.refused]
         return f"{tally.placed} of {tally.wanted} placed" + (

@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QWidget
 from topion.view import style
 from topion.view.commands import Command, Commands
 
-_ROW, _HEAD, _COLUMN, _KEY = 19, 30, 356, 88
+_ROW, _HEAD, _COLUMN, _KEY = 19, 30, 284, 82
+_HIGH = 560
 
 
 class KeyHelp(QWidget):
@@ -30,18 +31,15 @@ class KeyHelp(QWidget):
         self.hide()
 
     def show_over(self, area: QWidget) -> None:
-        """Show it in the middle of that part of the window."""
-        parent = self.parentWidget()
-        assert parent is not None
-        corner = area.mapTo(parent, area.rect().topLeft())
-        self.setGeometry(corner.x(), corner.y(), area.width(), area.height())
+        """Show it in the middle of the window."""
+        self.setGeometry(area.rect())
         self.show()
         self.raise_()
         self.setFocus()
 
     def _columns(self) -> list[list[str]]:
         """Groups by column, each filled as far as it is high."""
-        room = self.height() - 84
+        room = min(self.height() - 20, _HIGH) - 64
         columns: list[list[str]] = [[]]
         high = 0
         for group, commands in self._groups.items():
@@ -59,7 +57,8 @@ class KeyHelp(QWidget):
         painter.fillRect(self.rect(), style.ink("ink", 90))
         columns = self._columns()
         wide = min(self.width() - 20.0, len(columns) * _COLUMN + 28.0)
-        sheet = QRectF((self.width() - wide) / 2, 10, wide, self.height() - 20)
+        high = min(self.height() - 20.0, _HIGH)
+        sheet = QRectF((self.width() - wide) / 2, (self.height() - high) / 2, wide, high)
         painter.setPen(QPen(style.ink("ink", 190)))
         painter.setBrush(style.ink("card"))
         painter.drawRoundedRect(sheet, 6, 6)

@@ -9,6 +9,7 @@ from topion.view import style
 
 
 def paint_eye(painter: QPainter, rect: QRectF, shown: bool) -> None:
+    """An open eye, or a shut one."""
     colour = style.ink("ink" if shown else "soft", 200 if shown else 130)
     painter.setPen(QPen(colour, 1.2))
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -22,6 +23,7 @@ def paint_eye(painter: QPainter, rect: QRectF, shown: bool) -> None:
 
 
 def paint_lock(painter: QPainter, rect: QRectF, locked: bool) -> None:
+    """A shut lock, or an open one."""
     colour = style.ink("ochre" if locked else "soft", 255 if locked else 120)
     painter.setPen(QPen(colour, 1.2))
     painter.setBrush(colour if locked else Qt.BrushStyle.NoBrush)

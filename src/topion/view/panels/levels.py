@@ -5,8 +5,17 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QAction, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import (
+    QAction,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QMenu, QPushButton, QWidget
 
 from topion.edit.library import free_name
@@ -58,6 +67,7 @@ class Levels(QWidget):
         return made
 
     def use(self, session: Session) -> None:
+        """Work on another session."""
         self.session = session
         self._words = None
         session.changed.connect(lambda _: self._soon.start())
@@ -66,6 +76,7 @@ class Levels(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
+        """Show anew what the session says."""
         self.turn.setText(f"from the {self.side}")
         self.above.setText(f"above it: {self.session.planes.here.above}")
         self.update()
@@ -98,6 +109,7 @@ class Levels(QWidget):
         return QRectF(28, top + (self._depth - 1 - level) * pitch, 100, pitch - gap)
 
     def layer_rect(self, layer_id: str) -> QRectF:
+        """Where the row of a layer is seen."""
         ids = [known for known, _ in self._layers()]
         return QRectF(0, self._foot() + 30 + ids.index(layer_id) * _LAYER_PX, 140, _LAYER_PX)
 
@@ -169,7 +181,7 @@ class Levels(QWidget):
         painter.setPen(QPen(style.ink("buoy"), 2.2))
         painter.drawLine(int(x), int(top.top()), int(x), int(low.bottom()))
 
-    def _section(self) -> Any:
+    def _section(self) -> QImage:
         session = self.session
         layers = session.room.cell_layers()
         project = session.project
@@ -190,10 +202,12 @@ class Levels(QWidget):
         paint_lock(painter, self.lock_rect(layer_id), info.locked)
 
     def eye_rect(self, layer_id: str) -> QRectF:
+        """Where the eye of a layer is seen."""
         row = self.layer_rect(layer_id)
         return QRectF(98, row.top() + 3, 18, 16)
 
     def lock_rect(self, layer_id: str) -> QRectF:
+        """Where the lock of a layer is seen."""
         row = self.layer_rect(layer_id)
         return QRectF(118, row.top() + 3, 18, 16)
 
@@ -215,7 +229,7 @@ class Levels(QWidget):
             self._pressed = True
             self.session.planes.set(axis=0, level=self._level_at(point.y()))
 
-    def _press_layer(self, layer_id: str, layer: Layer, point: Any) -> None:
+    def _press_layer(self, layer_id: str, layer: Layer, point: QPointF) -> None:
         room, info = self.session.room_name, layer.info
         if self.eye_rect(layer_id).contains(point):
             self.session.try_(set_layer, room, layer_id, shown=not info.shown)
@@ -248,7 +262,9 @@ class Levels(QWidget):
         self._scroll = min(most, max(0.0, self._scroll))
         self.update()
 
-    def keyPressEvent(self, event: Any) -> None:
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
         step = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}.get(Qt.Key(event.key()))
         if step is None:
             event.ignore()
@@ -257,10 +273,12 @@ class Levels(QWidget):
         self._scroll_to_plane()
 
     def turn_section(self) -> None:
+        """See the section from the other side."""
         self.side = "east" if self.side == "south" else "south"
         self.refresh()
 
     def show_add_menu(self) -> None:
+        """Ask which kind of layer to add."""
         menu = QMenu(self)
         action = QAction("Layer of things", menu)
         action.triggered.connect(self.add_things)
@@ -268,6 +286,7 @@ class Levels(QWidget):
         menu.exec(self.mapToGlobal(self.rect().bottomLeft()))
 
     def add_things(self) -> None:
+        """Add a layer of things on top."""
         if self.session.has_room:
             names = {layer.info.name for _, layer in self._layers()}
             name = free_name("Things", names)

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import time
-from typing import Any
 
 from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QDrag,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -27,8 +29,10 @@ from PyQt6.QtWidgets import (
 
 from topion.brushes.kind import BrushKind, brush_named, brush_or_none, lays_here
 from topion.edit.library import moved_card
+from topion.model.edit import Dirty
 from topion.render.cards import card_picture
 from topion.view import style
+from topion.view.hands import Hand
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 
@@ -124,17 +128,25 @@ class Card(QWidget):
         drag.setPixmap(self.grab())
         drag.exec(Qt.DropAction.MoveAction)
 
-    def dragEnterEvent(self, event: Any) -> None:
-        if event.mimeData().hasFormat(_MIME):
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is None:
+            return
+        data = event.mimeData()
+        if data is not None and data.hasFormat(_MIME):
             event.acceptProposedAction()
 
-    def dropEvent(self, event: Any) -> None:
-        moved = bytes(event.mimeData().data(_MIME)).decode()
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event is None:
+            return
+        data = event.mimeData()
+        moved = data.data(_MIME).data().decode() if data is not None else ""
         self.rack.move_card(moved, self.name)
         event.acceptProposedAction()
 
-    def keyPressEvent(self, event: Any) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if Qt.Key(event.key()) in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
             self.rack.session.hands.take("right" if shifted else "left", self.name)
         else:
@@ -212,6 +224,7 @@ class Rack(QWidget):
         self.use(session)
 
     def use(self, session: Session) -> None:
+        """Work on another session."""
         self.session = session
         self._pictures.clear()
         session.hands.changed.connect(self._follow_hand)
@@ -239,7 +252,7 @@ class Rack(QWidget):
         for card in self.cards:
             card.update()
 
-    def _on_changed(self, dirty: Any) -> None:
+    def _on_changed(self, dirty: tuple[Dirty, ...]) -> None:
         if any(not part.room for part in dirty):
             self._soon.start()
 
@@ -293,6 +306,7 @@ class Rack(QWidget):
         return brush is not None and (not session.has_room or lays_here(brush, session.room))
 
     def rebuild(self) -> None:
+        """Lay out all cards anew."""
         project = self.session.project
         if self.bay not in [bay.name for bay in project.bays] and project.bays:
             self.bay = project.bays[0].name
@@ -334,10 +348,12 @@ class Rack(QWidget):
             self._bays.addWidget(button)
 
     def show_bay(self, name: str) -> None:
+        """Put a bay in front."""
         self.bay = name
         self.rebuild()
 
-    def take_digit(self, digit: str, hand: Any) -> None:
+    def take_digit(self, digit: str, hand: Hand) -> None:
+        """Take the card with that digit."""
         for card in self.cards:
             if card.digit == digit:
                 self.session.hands.take(hand, card.name)

@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtGui import (
+    QColor,
+    QFontMetrics,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QWidget
 
+from topion.model.edit import Edit
 from topion.view import style
 from topion.view.session import Session
 
@@ -30,6 +39,7 @@ class Ribbon(QWidget):
         self.use(session)
 
     def use(self, session: Session) -> None:
+        """Work on another session."""
         self.session = session
         session.changed.connect(lambda _: self._follow())
         self._follow()
@@ -77,7 +87,7 @@ class Ribbon(QWidget):
                 return rect.right() + 4
         return _LEFT + 2 - self._scroll
 
-    def resizeEvent(self, event: Any) -> None:
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self._follow()
 
@@ -99,7 +109,7 @@ class Ribbon(QWidget):
         painter.setFont(style.heading())
         painter.drawText(QRectF(10, 0, _LEFT, _HEIGHT), Qt.AlignmentFlag.AlignVCenter, "Strokes")
 
-    def _paint_chip(self, painter: QPainter, rect: QRectF, edit: Any, on: bool) -> None:
+    def _paint_chip(self, painter: QPainter, rect: QRectF, edit: Edit, on: bool) -> None:
         pen = QPen(style.ink("line"), 1, Qt.PenStyle.SolidLine if on else Qt.PenStyle.DashLine)
         painter.setPen(pen)
         painter.setBrush(style.ink("card") if on else Qt.BrushStyle.NoBrush)
@@ -140,7 +150,9 @@ class Ribbon(QWidget):
             self._scroll = min(most, max(0.0, self._scroll - steps))
             self.update()
 
-    def keyPressEvent(self, event: Any) -> None:
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
         if step is None:
             event.ignore()

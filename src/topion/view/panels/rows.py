@@ -10,7 +10,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QWidget
 
-from topion.brushes.kind import Setting
+from topion.brushes.kind import Setting, Value
 from topion.view import style
 
 LABEL_WIDTH, VALUE_WIDTH = 66, 62
@@ -121,8 +121,8 @@ class SettingRow(QWidget):
     def __init__(
         self,
         setting: Setting,
-        value: Any,
-        default: Any,
+        value: Value,
+        default: Value,
         choices: tuple[str, ...],
         changed: Callable[[Any], None],
         done: Callable[[], None],
@@ -149,14 +149,15 @@ class SettingRow(QWidget):
         }[setting.form](choices)
         self.setToolTip(tip)
 
-    def show_value(self, value: Any) -> None:
+    def show_value(self, value: Value) -> None:
+        """Show a value that was set elsewhere."""
         self.value = value
         self._shown(value)
 
-    def _number(self, _: Any) -> None:
+    def _number(self, _: object) -> None:
         many = self.setting.form == "range"
 
-        def listed(value: Any) -> list[float]:
+        def listed(value: Value) -> list[float]:
             return [float(v) for v in value] if many else [float(value)]
 
         track = Track(self.setting, listed(self.value))
@@ -180,7 +181,7 @@ class SettingRow(QWidget):
                 self.done()
                 edit.setText(_said(self.value, self.setting.unit))
 
-        def shown(value: Any) -> None:
+        def shown(value: Value) -> None:
             track.values = listed(value)
             track.update()
             if not edit.hasFocus():
@@ -198,12 +199,12 @@ class SettingRow(QWidget):
         self.line.addWidget(track, 1)
         self.line.addWidget(edit)
 
-    def _switch(self, _: Any) -> None:
+    def _switch(self, _: object) -> None:
         button = QPushButton()
         button.setObjectName("plain")
         button.setAccessibleName(self.setting.label)
 
-        def shown(value: Any) -> None:
+        def shown(value: Value) -> None:
             button.setText("yes" if value else "no")
             button.setFont(style.font(13, bold=bool(value)))
 
@@ -235,7 +236,7 @@ class SettingRow(QWidget):
             button.clicked.connect(lambda _, c=choice: pick(c))
             self.line.addWidget(button)
 
-        def shown(value: Any) -> None:
+        def shown(value: Value) -> None:
             for choice, button in buttons.items():
                 button.setFont(style.font(13, bold=choice == value))
                 colour = style.name("ink" if choice == value else "soft")
@@ -254,14 +255,14 @@ class SettingRow(QWidget):
             menu.addAction(choice or "everything", lambda c=choice: pick(c))
         button.setMenu(menu)
 
-        def shown(value: Any) -> None:
+        def shown(value: Value) -> None:
             button.setText(f"{value or 'everything'} ▾")
 
         shown(self.value)
         self._shown = shown
         self.line.addWidget(button)
 
-    def _seed(self, _: Any) -> None:
+    def _seed(self, _: object) -> None:
         edit = QLineEdit(str(self.value))
         edit.setObjectName("number")
         edit.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -287,7 +288,7 @@ class SettingRow(QWidget):
         self.line.addWidget(edit)
         self.line.addWidget(dice)
 
-    def _text(self, _: Any) -> None:
+    def _text(self, _: object) -> None:
         edit = QLineEdit(str(self.value))
         edit.setAccessibleName(self.setting.label)
         edit.editingFinished.connect(lambda: (self.changed(edit.text()), self.done()))
@@ -317,7 +318,7 @@ class Dice(QPushButton):
             painter.drawEllipse(QRectF(3.5 + x * 15 - 1.4, 3.5 + y * 15 - 1.4, 2.8, 2.8))
 
 
-def _said(value: Any, unit: str) -> str:
+def _said(value: Value, unit: str) -> str:
     if isinstance(value, tuple):
         return "–".join(f"{v:g}" for v in value)
     text = f"{value:g}"

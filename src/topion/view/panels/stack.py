@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QAction,
     QContextMenuEvent,
     QImage,
+    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -21,7 +20,7 @@ from PyQt6.QtWidgets import QInputDialog, QMenu, QPushButton, QWidget
 
 from topion.edit.library import free_name
 from topion.edit.rooms import add_layer, move_layer, remove_layer, set_layer
-from topion.model.layer import Layer, LayerInfo
+from topion.model.layer import Layer, LayerInfo, LayerKind
 from topion.render.cards import thumbnail
 from topion.view import style
 from topion.view.panels.layer_marks import paint_eye, paint_lock
@@ -60,6 +59,7 @@ class Stack(QWidget):
         self.use(session)
 
     def use(self, session: Session) -> None:
+        """Work on another session."""
         self.session = session
         self._thumbs.clear()
         session.changed.connect(lambda _: self._soon.start())
@@ -84,10 +84,12 @@ class Stack(QWidget):
         return QRectF(0, _TOP + ids.index(layer_id) * pitch - self._scroll, self.width(), pitch)
 
     def eye_rect(self, layer_id: str) -> QRectF:
+        """Where the eye of a layer is seen."""
         row = self.row_rect(layer_id)
         return QRectF(self.width() - 42, row.top(), 18, 16)
 
     def lock_rect(self, layer_id: str) -> QRectF:
+        """Where the lock of a layer is seen."""
         row = self.row_rect(layer_id)
         return QRectF(self.width() - 22, row.top(), 18, 16)
 
@@ -198,7 +200,7 @@ class Stack(QWidget):
                 return layer_id
         return None
 
-    def _set(self, layer_id: str, **changes: Any) -> None:
+    def _set(self, layer_id: str, **changes: object) -> None:
         self.session.try_(set_layer, self.session.room_name, layer_id, **changes)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -246,7 +248,9 @@ class Stack(QWidget):
             self._scroll = min(most, max(0.0, self._scroll - event.angleDelta().y() / 2))
             self.update()
 
-    def keyPressEvent(self, event: Any) -> None:
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
         ids = [known for known, _ in self._top_down()]
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
         if not ids or step is None:
@@ -262,12 +266,14 @@ class Stack(QWidget):
             self.session.picked.work_on(ids[max(0, min(len(ids) - 1, at + step))])
 
     def rename(self, layer_id: str) -> None:
+        """Ask for another name of a layer."""
         old = self.session.room.layer(layer_id).info.name
         name, ok = QInputDialog.getText(self, "Rename layer", "Name", text=old)
         if ok and name.strip():
             self._set(layer_id, name=name.strip())
 
     def show_add_menu(self) -> None:
+        """Ask which kind of layer to add."""
         menu = QMenu(self)
         for kind, text in (("tiles", "Layer of tiles"), ("things", "Layer of things")):
             action = QAction(text, menu)
@@ -275,7 +281,8 @@ class Stack(QWidget):
             menu.addAction(action)
         menu.exec(self.add.mapToGlobal(self.add.rect().bottomLeft()))
 
-    def add_new(self, kind: Any) -> None:
+    def add_new(self, kind: LayerKind) -> None:
+        """Add a layer above the one worked on."""
         if self.session.has_room:
             names = {layer.info.name for _, layer in self._top_down()}
             info = LayerInfo(free_name(kind.capitalize(), names), kind)

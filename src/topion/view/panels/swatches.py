@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
-from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtCore import QEvent, QRectF, QSize, Qt
 from PyQt6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QToolTip, QWidget
 
@@ -23,6 +22,8 @@ _MOST = 40
 
 @dataclass(frozen=True)
 class Swatch:
+    """One picture, and what is told of it."""
+
     picture: QPixmap
     tip: str
 
@@ -58,6 +59,7 @@ class Swatches(QWidget):
         self.setAccessibleName("What it lays")
 
     def show_brush(self, project: Project, brush: BrushKind) -> None:
+        """Show what a brush lays."""
         self._shown = swatches_of(project, brush)
         self.setVisible(bool(self._shown))
         self.setFixedHeight(_TOP + _PITCH * -(-len(self._shown) // self._columns()) + 6)
@@ -89,7 +91,7 @@ class Swatches(QWidget):
             painter.setPen(QPen(style.ink("line")))
             painter.drawRect(rect)
 
-    def event(self, event: Any) -> bool:
+    def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent):
             for number, swatch in enumerate(self._shown):
                 if self._rect(number).contains(event.pos().toPointF()):

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from topion.brushes.gestures import GESTURES
+from topion.brushes.gestures import GESTURES, Gesture
 from topion.view import style
 from topion.view.session import Session
 
@@ -136,6 +134,7 @@ class TopBar(QWidget):
         self.use(session)
 
     def use(self, session: Session) -> None:
+        """Work on another session."""
         self.session = session
         session.gestures.changed.connect(self.refresh)
         session.hands.mode_changed.connect(self.refresh)
@@ -160,6 +159,7 @@ class TopBar(QWidget):
         painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
 
     def refresh(self) -> None:
+        """Show anew what the session says."""
         session = self.session
         handle = session.handle
         self.project.setText(handle.name + (" •" if handle.history.changed else ""))
@@ -179,7 +179,7 @@ class TopBar(QWidget):
             segment.setChecked(kind == gesture.kind)
         self._refresh_options(gesture)
 
-    def _refresh_options(self, gesture: Any) -> None:
+    def _refresh_options(self, gesture: Gesture) -> None:
         self.option.setVisible(gesture.kind in ("box", "flood"))
         self.corners.setVisible(gesture.kind == "flood")
         if gesture.kind == "box":

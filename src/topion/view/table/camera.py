@@ -21,6 +21,7 @@ class Camera:
 
     @property
     def zoom(self) -> float:
+        """Zoom by steps, at a point or the middle."""
         return STEPS[self.step]
 
     @property
@@ -64,5 +65,6 @@ class Camera:
         self.centre(size, width, height)
 
     def centre(self, size: tuple[int, ...], width: float, height: float) -> None:
+        """Bring the middle of a room to the middle of the view."""
         self.left = round((width - size[1] * self.px) / 2)
         self.top = round((height - size[0] * self.px) / 2)

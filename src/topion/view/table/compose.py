@@ -50,6 +50,7 @@ def image_of(rgba: Rgba) -> QImage:
 
 
 def pixmap_of(rgba: Rgba) -> QPixmap:
+    """A QPixmap of (h, w, 4) straight RGBA."""
     return QPixmap.fromImage(image_of(rgba))
 
 

@@ -68,6 +68,7 @@ class Ghost(PlannedGhost):
         self.clear()
 
     def clear(self) -> None:
+        """Show nothing, hold nothing."""
         self.edit: Edit | None = None
         self.image: QImage | None = None
         self.box: Box | None = None

@@ -20,6 +20,7 @@ _TICKS = (1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1024, 2048)
 
 
 def hand_colour(hand: Hand) -> str:
+    """The name of the colour of a hand."""
     return "buoy" if hand == "left" else "tidal"
 
 
@@ -57,6 +58,7 @@ def _lines(painter: QPainter, camera: Camera, room: Room, view: QRectF, every: i
 
 
 def draw_room_edge(painter: QPainter, camera: Camera, room: Room) -> None:
+    """The edge of the room, with a soft shadow."""
     height, width = room.info.size
     rect = camera.rect_of(0, 0, height, width)
     painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -43,6 +43,7 @@ class Strokes(_Widget):
     space = False
 
     def start_strokes(self) -> None:
+        """No stroke is in progress."""
         self.points: list[Position] = []
         self.dragging: tuple[QPointF, bool] | None = None  # last point, and whether it turns
 
@@ -67,6 +68,7 @@ class Strokes(_Widget):
         raise NotImplementedError
 
     def stale_ghost(self) -> None:
+        """Plan and draw the ghost anew at the next frame."""
         raise NotImplementedError
 
     def begin_stroke(self, point: QPointF) -> None:
@@ -174,11 +176,13 @@ class Strokes(_Widget):
         self.update()
 
     def hold_space(self, held: bool) -> None:
+        """While it is held, a drag moves the view."""
         self.space = held
         self.show_cursor()
         self.update()
 
     def show_cursor(self) -> None:
+        """A hand while the view can be moved, else a cross."""
         shape = Qt.CursorShape.OpenHandCursor if self.space else Qt.CursorShape.CrossCursor
         self.setCursor(QCursor(shape))
 

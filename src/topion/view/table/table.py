@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
@@ -12,6 +11,7 @@ from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
     QResizeEvent,
+    QShowEvent,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import QWidget
@@ -74,6 +74,7 @@ class Table(Strokes, QWidget):
     # --- room and camera ------------------------------------------------------------------
 
     def open_room(self) -> None:
+        """Show the room of the session from the start."""
         self.drop_stroke()
         self.ghost.forget()
         self._fitted = False
@@ -108,6 +109,7 @@ class Table(Strokes, QWidget):
         self.stale_ghost()
 
     def zoom(self, steps: int, at: QPointF | None = None) -> None:
+        """Zoom by steps, at a point or the middle."""
         self.camera.zoom_at(at or self.view_rect().center(), steps)
         self.stale_ghost()
 
@@ -141,7 +143,7 @@ class Table(Strokes, QWidget):
 
     # --- what changed ---------------------------------------------------------------------
 
-    def _on_changed(self, dirty: Any) -> None:
+    def _on_changed(self, dirty: tuple[Dirty, ...]) -> None:
         if self.chunks is None:
             return
         if self._weaves_otherwise():
@@ -177,6 +179,7 @@ class Table(Strokes, QWidget):
         return part.shelf in ("tilesets", "prefabs")
 
     def stale_ghost(self) -> None:
+        """Plan and draw the ghost anew at the next frame."""
         self._ghost_key = None
         self.update()
 
@@ -260,12 +263,15 @@ class Table(Strokes, QWidget):
 
     @property
     def ready(self) -> bool:
+        """Whether a room is open."""
         return self.chunks is not None
 
     def position_at(self, point: QPointF) -> Position | None:
+        """Where in the room, in cells, a point of the screen lies; None off it."""
         return self.camera.to_cells(point)
 
     def drag_view(self, by: QPointF, turning: bool) -> None:
+        """Move the camera by px, or turn it."""
         self.camera.left += round(by.x())
         self.camera.top += round(by.y())
 
@@ -289,6 +295,6 @@ class Table(Strokes, QWidget):
         self._fit_once()
         self.stale_ghost()
 
-    def showEvent(self, event: Any) -> None:
+    def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self._fit_once()

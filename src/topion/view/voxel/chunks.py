@@ -78,6 +78,7 @@ class Chunks(QObject):
         self.forget(None)
 
     def box_of(self, key: ChunkKey) -> Box:
+        """The cells of a chunk."""
         lo = tuple(v * CHUNK for v in key)
         return Box(lo, tuple(v + CHUNK for v in lo)).clipped(self.room.box)
 
@@ -104,6 +105,7 @@ class Chunks(QObject):
 
     @property
     def busy(self) -> bool:
+        """Whether something is still to come."""
         return bool(self._dirty or self._tickets)
 
     def work(self) -> None:

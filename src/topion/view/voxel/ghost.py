@@ -32,6 +32,7 @@ class Ghost(PlannedGhost):
         self.clear()
 
     def clear(self) -> None:
+        """Show nothing, hold nothing."""
         self.edit: Edit | None = None
         self.verdict: Verdict | None = None
         self.too_large = False

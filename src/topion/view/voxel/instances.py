@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -15,6 +13,7 @@ from topion.render.faces import face_book
 from topion.render.sprites import things_in
 from topion.render.volume import Shaped, block_matrix, shape_of, thing_matrix
 from topion.things.verdict import Verdict
+from topion.view.voxel.ghost import Ghost
 
 Rgb = tuple[float, float, float]
 Places = dict[int, tuple[VoxelModel, NDArray[np.float32]]]
@@ -44,7 +43,7 @@ def instances(
     project: Project,
     room: Room,
     shaped: list[Shaped],
-    ghost: Any,
+    ghost: Ghost,
     refused: Verdict | None,
     colour: Rgb,
 ) -> Places:

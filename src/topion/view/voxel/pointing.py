@@ -38,6 +38,7 @@ class Pointing(Strokes):
         return self.full
 
     def ray_at(self, point: QPointF) -> Ray:
+        """The ray from the eye through a point of the screen."""
         return self.eye.ray(point.y(), point.x())
 
     def hit_at(self, point: QPointF) -> Hit | None:
@@ -63,6 +64,7 @@ class Pointing(Strokes):
         return work.axis == 0 or bool(self.eye.forward[work.axis] < 0)
 
     def position_at(self, point: QPointF) -> Position | None:
+        """Where in the room, in cells, a point of the screen lies; None off it."""
         if self.stage == RAISING:
             return self._raised(point)
         hand = self.hand or "left"
@@ -125,6 +127,7 @@ class Pointing(Strokes):
     # --- strokes: see Strokes -------------------------------------------------------------
 
     def begin_stroke(self, point: QPointF) -> None:
+        """A button went down."""
         self.stage = ""
         straight = self.session.gestures.now.kind in ("line", "box")
         plane = self.session.planes.aim(self.hand or "left") == "plane"
@@ -162,10 +165,12 @@ class Pointing(Strokes):
         return True
 
     def drop_stroke(self) -> bool:
+        """Forget the stroke in progress; False if there is none."""
         self.stage, self._base = "", None
         return super().drop_stroke()
 
     def picked_cell(self, point: QPointF) -> tuple[int, ...] | None:
+        """The cell whose contents are meant by pointing there."""
         hit = self.hit_at(point)
         return None if hit is None else hit.before if self._thing_before(hit) else hit.cell
 

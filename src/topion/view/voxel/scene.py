@@ -58,6 +58,7 @@ class Mesh:
     box: Box
 
     def release(self) -> None:
+        """Give it back to the graphics card."""
         for part in (*self.drawn.values(), self.washed, self.buffer):
             part.release()
 
@@ -73,6 +74,7 @@ class Shape:
     count: int = 0
 
     def release(self) -> None:
+        """Give it back to the graphics card."""
         for part in (*self.drawn.values(), self.instances, self.vertices):
             if part is not None:
                 part.release()
@@ -153,6 +155,7 @@ class Scene:
                 shelf[key] = new
 
     def clear(self) -> None:
+        """Show nothing, hold nothing."""
         for key in list(self.chunks):
             self.put(key, None)
         for _, shape in self._shapes.values():
@@ -196,6 +199,7 @@ class Scene:
     # --- a frame --------------------------------------------------------------------------
 
     def draw_sky(self, top: tuple[float, ...], foot: tuple[float, ...]) -> None:
+        """Fill the frame from top to foot."""
         context = self.context
         rest = moderngl.ONE_MINUS_SRC_ALPHA  # the picture stays opaque, whatever lies over it
         context.blend_func = (moderngl.SRC_ALPHA, rest, moderngl.ONE, rest)

@@ -11,6 +11,7 @@ _WITHOUT_OPENGL = ("offscreen", "minimal", "linuxfb", "vnc")  # Qt shows no Open
 
 
 def surface_format() -> QSurfaceFormat:
+    """The OpenGL that the voxel table asks for."""
     wanted = QSurfaceFormat()
     wanted.setVersion(*WANTED)
     wanted.setProfile(QSurfaceFormat.OpenGLContextProfile.CoreProfile)

@@ -8,8 +8,8 @@ from typing import Any
 
 import moderngl
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QCursor, QPainter, QPen
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QCursor, QPainter, QPaintEvent, QPen, QShowEvent
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from PyQt6.QtWidgets import QWidget
 
@@ -48,7 +48,7 @@ class _Over(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.resize(table.size())
 
-    def paintEvent(self, event: Any) -> None:
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         self._table.draw_over(QPainter(self))
 
 
@@ -100,9 +100,11 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
 
     @property
     def ready(self) -> bool:
+        """Whether a room is open."""
         return self.chunks is not None
 
     def open_room(self) -> None:
+        """Show the room of the session from the start."""
         self.drop_stroke()
         self.ghost.forget()
         self.close_room()
@@ -128,7 +130,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
             self._drop_ghost_meshes()
             self.doneCurrent()
 
-    def _on_changed(self, dirty: Any) -> None:
+    def _on_changed(self, dirty: tuple[Dirty, ...]) -> None:
         if self.chunks is None or not self.session.has_room:
             return
         if self.chunks.room is not self.session.room:
@@ -168,16 +170,19 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         self.stale_ghost()
 
     def stale_ghost(self) -> None:
+        """Plan and draw the ghost anew at the next frame."""
         self._ghost_key = None
         self.update()
 
-    def update(self, *area: Any) -> None:
+    def update(self, *area: QRect) -> None:  # type: ignore[override]
+        """Paint the view and the marks over it anew."""
         super().update(*area)
         self._over.update()
 
     # --- camera: see Views ----------------------------------------------------------------
 
     def picture_size(self) -> tuple[int, int]:
+        """(height, width) of the view in px."""
         return self.height(), self.width()
 
     def resizeGL(self, width: int, height: int) -> None:
@@ -448,7 +453,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         """Whether all of the room is on the card."""
         return self.chunks is not None and not self.chunks.busy
 
-    def showEvent(self, event: Any) -> None:
+    def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self._fit_once()
         QTimer.singleShot(0, self.update)

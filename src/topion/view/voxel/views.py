@@ -26,11 +26,17 @@ class Views:
 
     if TYPE_CHECKING:  # given by the table
 
-        def picture_size(self) -> tuple[int, int]: ...
-        def full_cells(self) -> np.ndarray: ...
-        def stale_ghost(self) -> None: ...
+        def picture_size(self) -> tuple[int, int]:
+            """(height, width) of the view in px."""
+
+        def full_cells(self) -> np.ndarray:
+            """(d, h, w) bool: cells that stop a ray."""
+
+        def stale_ghost(self) -> None:
+            """Plan and draw the ghost anew at the next frame."""
 
     def set_eye(self, eye: Eye) -> None:
+        """Look through that eye."""
         self.eye = eye
         self.stale_ghost()
 
@@ -67,18 +73,22 @@ class Views:
         self.set_eye(replace(self.eye.turned(yaw - self.eye.yaw, 0.0), pitch=30.0))
 
     def toggle_perspective(self) -> None:
+        """Perspective, or parallel."""
         self.set_eye(replace(self.eye, perspective=not self.eye.perspective))
 
     def centre_on(self, cell: tuple[int, ...]) -> None:
+        """Bring a cell to the middle of the view."""
         target = tuple(v + 0.5 for v in cell)
         self.set_eye(replace(self.eye, target=target if len(target) == 3 else self.eye.target))
 
     def zoom(self, steps: int) -> None:
+        """Zoom by steps, at a point or the middle."""
         height, width = self.picture_size()
         middle = (height / 2, width / 2)
         self.set_eye(self.eye.zoomed(_ZOOM_A_STEP**steps, *middle))
 
     def drag_view(self, by: QPointF, turning: bool) -> None:
+        """Move the camera by px, or turn it."""
         if turning:
             degrees = _ORBIT_DEG_PER_PX
             self.set_eye(self.eye.turned(-by.x() * degrees, by.y() * degrees))
