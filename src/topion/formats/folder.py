@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Generator, Iterable, Iterator
 from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
@@ -47,20 +47,23 @@ _MOST_TEXT = 1 << 28
 Step = Callable[[str], None]
 
 
+_Key = tuple[str, ...]
+_Kept = tuple[object, tuple[str, ...]]  # the token of a part as it was written, and its files
+
+
 @dataclass
 class _Written:
-    """What a folder holds as far as we know: by part of the project, a token of its contents
-    and the files it is kept in.  source : of rooms that were not read yet."""
+    """What a folder holds as far as we know, by owner: an item, a room, the project itself."""
 
     folder: Path
-    parts: dict[tuple[str, ...], tuple[object, tuple[str, ...]]] = field(default_factory=dict)
+    owners: dict[_Key, dict[_Key, _Kept]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
 class _Part:
     """A part of the project that has files of its own.  token : equal as long as they are."""
 
-    key: tuple[str, ...]
+    key: _Key
     token: object
     files: Callable[[], Iterable[tuple[str, bytes]]]
 
@@ -76,67 +79,79 @@ def write_project(project: Project, folder: Path, each: Step | None = None) -> N
 
     Raises CannotSave with the old state whole.
     """
-    known = _WRITTEN.ready(project, str(folder.resolve()))
-    before = known.parts if known is not None else {}
-    after: dict[tuple[str, ...], tuple[object, tuple[str, ...]]] = {}
+    place = str(folder.resolve())
+    known = _WRITTEN.ready(project, place)
+    before = dict(known.owners) if known is not None else {}
+    after: dict[_Key, dict[_Key, _Kept]] = {}
 
     def files() -> Iterator[tuple[str, bytes]]:
-        after.update(_unread_parts(project, before))
-        for part in _parts(project, known is not None):
-            old = before.get(part.key)
-            if old is not None and old[0] == part.token:
-                after[part.key] = old
-                continue
-            names = []
-            for name, data in part.files():
-                names.append(name)
-                yield name, data
-            after[part.key] = (part.token, tuple(names))
+        for owner, parts in _owners(project, known is not None):
+            after[owner] = yield from _changed(parts, before.get(owner, {}))
+
+    left = before.keys() - _all_owners(project)
 
     def gone() -> set[str]:
-        kept = {name for _, names in after.values() for name in names}
         if known is None:
-            return {name for name in _owned_files(folder) if name not in kept}
-        return {name for _, names in before.values() for name in names} - kept
+            return set(_owned_files(folder)) - _names(after)
+        old = _names({owner: before[owner] for owner in (*left, *after) if owner in before})
+        old -= _names(after)  # mostly nothing is left here
+        others = before.keys() - left - after.keys()
+        return old and old - _names({owner: before[owner] for owner in others})
 
     write_folder(folder, files(), gone, each)
-    written = _WRITTEN.of(project, str(folder.resolve()), lambda: _Written(folder))
-    written.parts = after
+    written = _WRITTEN.of(project, place, lambda: _Written(folder))
+    written.owners.update(after)
+    for owner in left:
+        del written.owners[owner]
     source = project.rooms.source
     if isinstance(source, _FolderRooms):
         source.move(written)
 
 
-def _unread_parts(
-    project: Project, known: dict[tuple[str, ...], tuple[object, tuple[str, ...]]]
-) -> Iterator[tuple[tuple[str, ...], tuple[object, tuple[str, ...]]]]:
-    """What is known of rooms that lie in the folder but are not in use: they stay as they are,
-    also where somebody read them in passing."""
-    for key, part in known.items():
-        if key[0] == "rooms" and key[1] in project.rooms and project.rooms.peek(key[1]) is None:
-            yield key, part
+def _changed(
+    parts: Iterable[_Part], before: dict[_Key, _Kept]
+) -> Generator[tuple[str, bytes], None, dict[_Key, _Kept]]:
+    """The files of those parts that are not as they were; returns what then is kept."""
+    after = {}
+    for part in parts:
+        old = before.get(part.key)
+        if old is None or old[0] != part.token:
+            names = []
+            for name, data in part.files():
+                names.append(name)
+                yield name, data
+            old = (part.token, tuple(names))
+        after[part.key] = old
+    return after
 
 
-def _parts(project: Project, same_folder: bool) -> Iterator[_Part]:
-    """All parts; rooms that were not read need no writing in the folder they lie in."""
+def _names(owners: dict[_Key, dict[_Key, _Kept]]) -> set[str]:
+    return {name for parts in owners.values() for _, names in parts.values() for name in names}
+
+
+def _all_owners(project: Project) -> set[_Key]:
+    owners = {(shelf.name, name) for shelf in shelves() for name in project.shelf(shelf.name)}
+    return {("project",), *owners, *(("rooms", name) for name in project.rooms)}
+
+
+def _owners(project: Project, same_folder: bool) -> Iterator[tuple[_Key, Iterable[_Part]]]:
+    """What may need writing: rooms that were not read stay as they are in their own folder."""
     for shelf in shelves():
         for name, item in project.shelf(shelf.name).items():
-            yield _Part((shelf.name, name), _Same(item),
-                        partial(item_files, shelf, item))  # fmt: skip
-    old_format = True
+            key = (shelf.name, name)
+            yield key, (_Part(key, _Same(item), partial(item_files, shelf, item)),)
+    source = project.rooms.source
+    version = FORMAT if isinstance(source, _FolderRooms) and source.is_newer else 1
     for name in project.rooms:
-        room = project.rooms.peek(name)
-        source = project.rooms.source
+        room, key = project.rooms.peek(name), ("rooms", name)
         if room is not None:
-            old_format &= not needs_numbers(room)
-            yield from _room_parts(room)
-        elif isinstance(source, _FolderRooms):
-            old_format &= not source.is_newer
-            if not same_folder:
-                yield _Part(("rooms", name), object(), partial(source.raw, name))
-    index = _index(project, 1 if old_format else FORMAT)
-    yield _Part(("project",), index,
-                lambda: [("project.json", json_text(index).encode())])  # fmt: skip
+            version = FORMAT if needs_numbers(room) else version
+            yield key, _room_parts(room)
+        elif isinstance(source, _FolderRooms) and not same_folder:
+            yield key, (_Part(key, object(), partial(source.raw, name)),)
+    index = _index(project, version)
+    yield ("project",), (_Part(("project",), index,
+                               lambda: [("project.json", json_text(index).encode())]),)  # fmt: skip
 
 
 def _room_parts(room: Room) -> Iterator[_Part]:
@@ -243,12 +258,14 @@ class _Reader:
             for name in values[shelf.numbers or shelf.name]:
                 item = read_item(shelf, name, self.files.read, self.files.picture)
                 project.shelf(shelf.name)[name] = item
-                written.parts[shelf.name, name] = (_Same(item), item_names(shelf, name))
+                written.owners[shelf.name, name] = {
+                    (shelf.name, name): (_Same(item), item_names(shelf, name))
+                }
         check_library(project, "project.json")
         source = _FolderRooms(project, written, self.files.each, newer)
         project.rooms = Rooms(unread=source.checked(values["rooms"]), source=source)
         version = index["format"]
-        written.parts["project",] = (_index(project, version), ("project.json",))
+        written.owners["project",] = {("project",): (_index(project, version), ("project.json",))}
         return project
 
     def _index(self, index: Json, data: bytes) -> JsonRecord:
@@ -315,9 +332,10 @@ class _FolderRooms:
     def read(self, name: str) -> Room:
         files = _Files(self._written.folder, self._each)
         room = read_room(self._project, name, files.read, files.there, self._each)
-        for part in _room_parts(room):
-            names = tuple(file for file in _names_of(room, part.key) if files.there(file))
-            self._written.parts[part.key] = (part.token, names)
+        self._written.owners["rooms", name] = {
+            part.key: (part.token, tuple(filter(files.there, _names_of(room, part.key))))
+            for part in _room_parts(room)
+        }
         return room
 
     def raw(self, name: str) -> Iterator[tuple[str, bytes]]:
