@@ -106,7 +106,7 @@ class CompiledBook:
 
         around : (n, 9) or (n, 25) materials, or (n, 27) round blocks.
         """
-        return first_fits_plainly(self._patterns, self._classes_around(around))
+        return self._first(self._classes_around(around))
 
     def rule_for(self, around: MaterialIds) -> OrientedRule | None:
         first = int(self.first_rules(around)[0])
@@ -125,16 +125,14 @@ class CompiledBook:
         """
         classes = self._class_of.take(window)
         if here.mean() > _DENSE and self._automaton and len(self._automaton.rows):
-            try:
-                codes = row_codes(classes, self._automaton.classes)
-                height = here.shape[0]
-                rows = [codes[row : row + height].reshape(-1) for row in self._automaton.rows]
-                first = self._automaton.first_fits(rows).reshape(here.shape)
-                woven = self.laid(first, variant_bytes(at[0][:, None], at[1]))
+            codes = row_codes(classes, self._automaton.classes)
+            height = here.shape[0]
+            rows = [codes[row : row + height].reshape(-1) for row in self._automaton.rows]
+            first = self._first_of_codes(rows, here.size)
+            if first is not None:
+                woven = self.laid(first.reshape(here.shape), variant_bytes(at[0][:, None], at[1]))
                 np.copyto(tiles, woven, where=here)
                 return
-            except TooManyStates:
-                self._automaton = None  # noise: from here on pattern by pattern
         ys, xs = np.nonzero(here)
         around = np.stack(
             [classes[ys + r, xs + c] for r in range(SIDE) for c in range(SIDE)], axis=1
@@ -152,12 +150,16 @@ class CompiledBook:
     ) -> TileIds | None:
         """(n,) tiles from the codes of the rows its cards ask for; None where tables would
         not pay and the neighbours themselves are wanted."""
+        first = self._first_of_codes(rows, len(variants))
+        return None if first is None else self.laid(first, variants)
+
+    def _first_of_codes(self, rows: list[NDArray[np.intp]], count: int) -> NDArray[np.int32] | None:
         if self._automaton is None:
             return None
         if not len(self._automaton.rows):
-            return self.laid(np.full(len(variants), 0 if len(self.rules) else -1), variants)
+            return np.full(count, 0 if len(self.rules) else -1, np.int32)
         try:
-            return self.laid(self._automaton.first_fits(rows), variants)
+            return self._automaton.first_fits(rows)
         except TooManyStates:  # noise: from here on pattern by pattern
             self._automaton = None
             return None
@@ -177,15 +179,19 @@ class CompiledBook:
 
     def _woven(self, classes: NDArray[np.uint8], variants: NDArray[np.uint8]) -> TileIds:
         """(n,) tiles from (n, rows, width) classes."""
-        rows, width = classes.shape[1:]
+        return self.laid(self._first(classes), variants)
+
+    def _first(self, classes: NDArray[np.uint8]) -> NDArray[np.int32]:
+        """(n,) place of the first card that fits (n, rows, width) classes, or -1."""
         if self._automaton:
+            rows, width = classes.shape[1:]
             codes = row_codes(classes.reshape(-1, width), self._automaton.classes, width)
             per_row = codes.reshape(-1, rows)
             asked = [np.ascontiguousarray(per_row[:, row]) for row in self._automaton.rows]
-            woven = self.weave_codes(asked, variants)
-            if woven is not None:
-                return woven
-        return self.laid(first_fits_plainly(self._patterns, classes), variants)
+            first = self._first_of_codes(asked, len(classes))
+            if first is not None:
+                return first
+        return first_fits_plainly(self._patterns, classes)
 
     def _classes_around(self, around: MaterialIds) -> NDArray[np.uint8]:
         """(n, rows, width) classes; what 3×3 neighbours do not show of 5×5 counts as open."""

@@ -265,7 +265,7 @@ class Loom:
         for number, book in self._compiled.items():
             cells = np.argwhere(material == number) if not book.always_fits else parts[0]
             if len(cells):
-                around = neighbours(material, cells, window_offsets(2))
+                around = neighbours(material, cells, window_offsets(book.reach))
                 parts.append(cells[book.first_rules(around) < 0])
         return np.concatenate(parts)
 
