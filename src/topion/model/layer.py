@@ -88,13 +88,14 @@ class Shown:
 
     tile : the shape of the room; of blocks a number with its turn (see TURN_BITS).
     stale : by blocks of BLOCK_SIDES cells.  pending : boxes in which cells were written since.
-    by : what they were woven by, as the weaver knows it.
+    by : what they were woven by, as the weaver knows it.  settled : whether none of it is stale.
     """
 
     tile: TileIds
     stale: NDArray[np.bool_]
     by: Any
     pending: list[Box] = field(default_factory=list)
+    settled: bool = False
 
     @classmethod
     def nothing(cls, size: tuple[int, ...], by: object) -> Shown:
@@ -104,10 +105,16 @@ class Shown:
         return cls(np.zeros(size, np.uint16), np.ones(blocks, bool), by)
 
     def copy(self) -> Shown:
-        return Shown(self.tile.copy(), self.stale.copy(), self.by, list(self.pending))
+        pending = list(self.pending)
+        return Shown(self.tile.copy(), self.stale.copy(), self.by, pending, self.settled)
+
+    def settle(self) -> None:
+        """To be called when parts of it were woven."""
+        self.settled = not self.pending and not self.stale.any()
 
     def touch(self, flat: NDArray[np.intp], box: Box) -> None:
         """What shows near these flat cells, all within `box`, is to be woven anew."""
+        self.settled = False
         if box.size <= _LARGEST_PENDING and len(self.pending) < _MOST_PENDING:
             self.pending.append(box)
         elif box.size <= _DENSE * len(flat):
@@ -123,6 +130,7 @@ class Shown:
 
     def touch_box(self, box: Box) -> None:
         """The same for all cells of a box."""
+        self.settled = False
         side = BLOCK_SIDES[len(box.lo)]
         near = box.grown(FARTHEST_REACH)
         lo = tuple(max(0, a // side) for a in near.lo)

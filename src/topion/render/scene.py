@@ -98,22 +98,24 @@ def tiles_in_box(
             (box.hi[0] - dy // side + 1, box.hi[1] - dx // side + 1),
         )
         words = _window(project, layer, wide, side)
+        if words is None:
+            return None
         top = (box.lo[0] - wide.lo[0]) * side - dy
         left = (box.lo[1] - wide.lo[1]) * side - dx
         return words[top : top + box.shape[0] * side, left : left + box.shape[1] * side]
-    if not shown_tiles(project, layer, box).any():
-        return None
     return _window(project, layer, box, side, scratch)
 
 
 def _window(
     project: Project, layer: Layer, box: Box, side: int, scratch: Words | None = None
-) -> Words:
+) -> Words | None:
+    inside = box.clipped(Box.of_shape(layer.size)) == box
+    tiles = shown_tiles(project, layer, box) if inside else tiles_in(project, layer, box)
+    if not tiles.any():
+        return None
     out = scratch
     if out is None:
         out = np.empty((box.shape[0] * side, box.shape[1] * side), np.uint32)
-    inside = box.clipped(Box.of_shape(layer.size)) == box
-    tiles = shown_tiles(project, layer, box) if inside else tiles_in(project, layer, box)
     atlas_of(project, side).into(out, tiles)
     return out
 

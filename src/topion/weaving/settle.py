@@ -60,7 +60,7 @@ def shown_tiles(project: Project, layer: Layer, box: Box | None = None) -> TileI
     shown = layer.shown
     if shown is None or not made.weaves_like(shown.by):
         shown = layer.shown = _settled_elsewhere(layer, made) or Shown.nothing(layer.size, made)
-    if shown.pending or shown.stale.any():
+    if not shown.settled:
         shown = layer.own_shown() or shown
         _settle(loom_for(project, layer), layer, shown, box)
     return shown.tile[box.slices]
@@ -72,7 +72,7 @@ def _settled_elsewhere(layer: Layer, made: MadeOf) -> Shown | None:
         shown = other.shown
         if shown is None or other.revision != layer.revision:
             continue
-        if made.weaves_like(shown.by) and not shown.pending and not shown.stale.any():
+        if shown.settled and made.weaves_like(shown.by):
             return shown
     return None
 
@@ -90,6 +90,7 @@ def _settle(loom: AnyLoom, layer: Layer, shown: Shown, box: Box) -> None:
     shown.pending = left
     for part in _stale_parts(shown, box):
         shown.tile[part.slices] = settled(loom, layer, part)
+    shown.settle()
 
 
 def _stale_parts(shown: Shown, box: Box) -> Iterator[Box]:
