@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import sys
-from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QPointF, Qt, QThread, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QApplication, QMainWindow, QWidget
+
+if TYPE_CHECKING:
+    from pathlib import Path  # not loaded before something is seen
 
 _PAPER, _INK, _BUOY, _CARD = (QColor(name) for name in ("#f1ede4", "#22303a", "#cf4a25", "#fbfaf5"))
 
@@ -61,6 +63,8 @@ class _Loader(QThread):
         self.source = source
 
     def run(self) -> None:
+        from pathlib import Path
+
         from topion import scripting
         from topion.errors import TopionError
         from topion.view.files import opened
