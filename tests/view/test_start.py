@@ -4,6 +4,7 @@ import os
 import subprocess
 import sys
 
+from topion import scripting
 from topion.view.app import Start, application
 
 
@@ -24,6 +25,21 @@ def test_a_folder_that_is_no_project_is_said_in_the_window(qtbot, tmp_path):
     qtbot.waitUntil(lambda: start.window is not None, timeout=20_000)
     qtbot.addWidget(start.window)
     assert "holds no project.json" in start.window._said.text()
+    start.loader.wait()
+
+
+def test_a_damaged_first_room_is_said_and_the_next_one_shown(qtbot, tmp_path):
+    handle = scripting.new(tmp_path / "Two", "Two")
+    handle.add_room("Bad")
+    handle.add_room("Good")
+    handle.save()
+    (tmp_path / "Two/rooms/Bad/room.json").write_text("[")
+    start = Start(tmp_path / "Two")
+    qtbot.addWidget(start.shell)
+    qtbot.waitUntil(lambda: start.window is not None, timeout=20_000)
+    qtbot.addWidget(start.window)
+    assert start.window.session.room_name == "Good"
+    assert "rooms/Bad/room.json" in start.window._said.text()
     start.loader.wait()
 
 

@@ -77,7 +77,7 @@ class _Loader(QThread):
 
                 handle = brinehollow()
             elif self.source is not None:
-                handle = opened(Path(self.source), lambda _: None)
+                handle, problem = opened(Path(self.source), lambda _: None)
         except TopionError as found:
             problem = str(found)
         if handle is None:

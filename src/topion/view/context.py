@@ -31,7 +31,8 @@ class Context(QObject):
     def __init__(self, handle: ProjectHandle) -> None:
         super().__init__()
         self.handle = handle
-        self.room_name = next(iter(handle.data.rooms), "")
+        rooms = handle.data.rooms  # the first one that was read, which then is sound
+        self.room_name = next((n for n in rooms if rooms.peek(n)), next(iter(rooms), ""))
         self.layer_id = ""
         self.cursor: tuple[int, ...] | None = None
         self.aside: Aside | None = None  # runs long work on a thread, with progress and Stop

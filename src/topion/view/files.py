@@ -9,7 +9,7 @@ from typing import Any
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 
 from topion import scripting
-from topion.errors import TopionError
+from topion.errors import BadFile, TopionError
 from topion.formats.exports import export_files
 from topion.formats.folder import SUFFIX
 from topion.formats.items import stem
@@ -48,11 +48,18 @@ class Files:
 
     def open(self, folder: Path) -> None:
         """Open a project off the GUI thread; a folder that is not sound is said."""
+
+        def done(found: tuple[scripting.ProjectHandle, str]) -> None:
+            handle, wrong = found
+            self.host.use(handle)
+            if wrong:
+                self.host.fail(wrong)
+
         run_task(
             self.window,
             f"Opening {folder.name}",
             lambda step: opened(folder, step),
-            self.host.use,
+            done,
             self.host.fail,
         )
 
@@ -210,9 +217,20 @@ class Files:
         return bool(answer == QMessageBox.StandardButton.Discard)
 
 
-def opened(folder: Path, step: Callable[[str], None]) -> scripting.ProjectHandle:
-    """Open a project and read its first room; slow for large rooms.  Raises BadFile."""
+def opened(folder: Path, step: Callable[[str], None]) -> tuple[scripting.ProjectHandle, str]:
+    """Open a project and read the first of its rooms that is sound; slow for large rooms.
+
+    Also returns what is wrong with a room before it, or "".  Raises BadFile where none is sound.
+    """
     handle = scripting.open(folder, step)
-    for name in handle.rooms()[:1]:
-        handle.ready_room(name)
-    return handle
+    wrong: BadFile | None = None
+    for name in handle.rooms():
+        try:
+            handle.ready_room(name)
+        except BadFile as problem:
+            wrong = wrong or problem
+        else:
+            return handle, str(wrong or "")
+    if wrong:
+        raise wrong
+    return handle, ""
