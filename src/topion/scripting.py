@@ -84,8 +84,9 @@ class ProjectHandle:
         Slow for large rooms, so windows call it on a thread.  Raises UnknownName and BadFile.
         """
         room = self.data.room(name)
-        if room.info.axes == 3:  # rays ask for all cells of it
-            for _, layer in woven_layers(room):
+        for _, layer in woven_layers(room):
+            loom_for(self.data, layer)  # compiled by whoever asks first
+            if room.info.axes == 3:  # rays ask for all cells of it
                 shown_tiles(self.data, layer)
         return room
 

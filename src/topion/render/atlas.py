@@ -23,13 +23,14 @@ class Atlas:
         self.side = side
         pictures = np.zeros((len(project.tiles) + 1, side, side), np.uint32)
         self._frames: dict[int, tuple[int, Words]] = {}  # id -> (ms a frame, (n, side, side))
-        for number, ref in enumerate(project.tiles, 1):
-            frames, frame_ms = tile_frames(project, ref)
-            if frames:
-                scaled = np.stack([resized(as_words(f), side, side) for f in frames])
-                pictures[number] = scaled[0]
-                if len(scaled) > 1:
-                    self._frames[number] = (frame_ms, scaled)
+        tiles = [tile_frames(project, ref) for ref in project.tiles]
+        scaled = iter(_scaled([frame for frames, _ in tiles for frame in frames], side))
+        for number, (frames, frame_ms) in enumerate(tiles, 1):
+            words = [next(scaled) for _ in frames]
+            if words:
+                pictures[number] = words[0]
+            if len(words) > 1:
+                self._frames[number] = (frame_ms, np.stack(words))
         self.opaque = (pictures >> 24 == 255).all(axis=(1, 2))  # (tiles + 1,)
         self.opaque[list(self._frames)] = False  # further frames may be clear
         # Row k of every tile side by side, so that a row of cells is one take; the wider the
@@ -84,6 +85,18 @@ def tile_picture(project: Project, ref: TileRef) -> Rgba:
     """(h, w, 4) the tile as it is laid; one clear pixel if it is missing."""
     frames, _ = tile_frames(project, ref)
     return frames[0] if frames else np.zeros((1, 1, 4), np.uint8)
+
+
+def _scaled(pictures: list[Rgba], side: int) -> list[Words]:
+    """All pictures at `side` × `side` px; those of one size go through together."""
+    sizes: dict[tuple[int, ...], list[int]] = {}
+    for number, picture in enumerate(pictures):
+        sizes.setdefault(picture.shape, []).append(number)
+    found: dict[int, Words] = {}
+    for numbers in sizes.values():
+        stack = as_words(np.stack([pictures[number] for number in numbers]))
+        found.update(zip(numbers, resized(stack, side, side), strict=True))
+    return [found[number] for number in range(len(pictures))]
 
 
 def atlas_of(project: Project, side: int) -> Atlas:

@@ -26,7 +26,6 @@ from topion.weaving.rules import (
     OPEN,
     SAME,
     Orientation,
-    Rule,
     RuleBook,
     orientations,
     oriented_levels,
@@ -239,8 +238,11 @@ def _oriented_rules(
     name: str, book: RuleBook, seed: int, tile_ids: Mapping[TileRef, int], deep: bool
 ) -> Iterator[OrientedRule]:
     order = np.argsort(hashed(seed, np.arange(256)), kind="stable")
+    spreads: dict[tuple[float, ...], NDArray[np.uint8]] = {}
     for number, rule in enumerate(book.rules, 1):
-        spread = _spread(rule, order)
+        weights = tuple(variant.weight for variant in rule.variants)
+        if weights not in spreads:
+            spreads[weights] = _spread(weights, order)
         for orientation in orientations(rule):
             marks = (
                 oriented_levels(rule, orientation)
@@ -256,14 +258,13 @@ def _oriented_rules(
                 tuple(tuple(row) for row in marks),
                 refs,
                 np.array([tile_ids.get(ref, 0) for ref in refs], np.uint16),
-                spread,
+                spreads[weights],
             )
 
 
-def _spread(rule: Rule, order: NDArray[np.intp]) -> NDArray[np.uint8]:
+def _spread(weights: tuple[float, ...], order: NDArray[np.intp]) -> NDArray[np.uint8]:
     """(256,) which variant each byte stands for: shares by weight, shuffled by the seed."""
-    weights = np.array([variant.weight for variant in rule.variants])
-    edges = np.cumsum(weights) / weights.sum() * 256
+    edges = np.cumsum(weights) / np.sum(weights) * 256
     shares = np.searchsorted(edges, np.arange(256) + 0.5).clip(0, len(weights) - 1)
     return shares.astype(np.uint8)[order]
 
