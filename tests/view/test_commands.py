@@ -4,6 +4,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QMenu
 
+from topion.things.sowings import ready_sowing
 from topion.view.commands import Command, Commands
 
 
@@ -102,8 +103,6 @@ def test_another_radius_of_a_field_sows_nothing_anew(designer):
     session, data = designer.session, designer.handle.data
     designer.room.lay("Reeds", box=((2, 2), (12, 12)))
     designer.settle(300)
-    from topion.things.sowings import ready_sowing
-
     sown = ready_sowing(data, designer.room.data, "reeds")
     assert sown is not None
     kept = dict(designer.table.chunks._kept)

@@ -38,10 +38,12 @@ def ready_sowing(project: Project, room: Room, layer_id: str) -> Sowing | None:
 
 def sown_in(project: Project, room: Room, layer_id: str, box: Box | None) -> Sowing:
     """What the field sows at least in `box`; a window is enough unless things are counted."""
-    if box is None or is_counted(project, field_of(project, room.layers[layer_id])):
+    window = room.plan_box
+    if box is not None and not is_counted(project, field_of(project, room.layers[layer_id])):
+        window = Box(box.lo[-2:], box.hi[-2:]).grown(1).clipped(room.plan_box)
+    if window == room.plan_box:
         return sowing_of(project, room, layer_id)
-    columns = Box(box.lo[-2:], box.hi[-2:])
-    return sow(project, room, layer_id, columns.grown(1).clipped(room.plan_box))
+    return sow(project, room, layer_id, window)
 
 
 def _stamp(project: Project, room: Room, layer_id: str) -> object:
