@@ -7,6 +7,7 @@ from tests.rooms import SHEET, drawn, planes, slots, small_project, small_room, 
 from topion.brushes import Lift, Mosaic, Stamp, ThingsBrush
 from topion.brushes.gestures import Gesture
 from topion.brushes.slots import mosaic_of, stamp_of, weave_of
+from topion.demo.brinehollow import brinehollow
 from topion.errors import BadValue
 from topion.grid.boxes import Box
 from topion.weaving.rules import Variant
@@ -80,6 +81,20 @@ def test_a_stamp_lays_whole_blocks_that_join_and_stay_pinned(room):
     )
     room.lay("Water", box=((1, 1), (1, 8)))
     assert slots(room)[2][2] == "0,0"
+
+
+@pytest.mark.parametrize("room_name", ["Sluice Yard", "Lamp Island"])
+def test_no_brush_of_any_kind_lays_on_a_locked_layer(room_name):
+    demo = brinehollow()
+    room = demo.room(room_name)
+    locked = dict(room.data.layers)
+    for layer in locked.values():
+        room.set_layer(layer.info.name, locked=True)
+    before = {layer_id: layer.revision for layer_id, layer in locked.items()}
+    middle = tuple(n // 2 for n in room.data.info.size)
+    for brush in demo.data.brushes.values():  # a field may make itself a layer of its own
+        room.lay(brush, cells=[middle], override=True)
+    assert {i: room.data.layers[i].revision for i in locked} == before
 
 
 def test_a_locked_layer_takes_nothing_and_says_so(room):

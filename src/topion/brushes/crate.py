@@ -14,8 +14,8 @@ from typing import ClassVar, Self
 import numpy as np
 from numpy.typing import NDArray
 
-from topion.brushes.kind import DEEP_SCRAP, BrushKind, Sample, Setting, lays_here
-from topion.brushes.laying import Laid, lay, locked_edit, misfit_edit
+from topion.brushes.kind import DEEP_SCRAP, BrushKind, Sample, Setting
+from topion.brushes.laying import Laid, lay, refusal
 from topion.brushes.marks import Marks, Place
 from topion.brushes.mosaic import block_turns
 from topion.errors import BadValue
@@ -86,24 +86,23 @@ class Crate(BrushKind):
         return next(iter(self.parts.values()))
 
     def plan(self, place: Place, marks: Marks) -> Edit:
-        if not lays_here(self, place.room):
-            return misfit_edit(self, place.room)
         layer_id, layer = place.cells_layer(self.layer)
-        if layer.info.locked:
-            return locked_edit(self, layer)
+        refused = refusal(self, place, layer)
+        if refused is not None:
+            return refused
         if not len(marks.cells):
             return Edit(self.name)
         parts = [self._box(place, Box.of_cells(cells)) for cells in marks.copies()]
-        flat, looks = np.concatenate([p[0] for p in parts]), np.concatenate([p[1] for p in parts])
+        flat, tiles = np.concatenate([p[0] for p in parts]), np.concatenate([p[1] for p in parts])
         flat, last = np.unique(flat[::-1], return_index=True)
         if not len(flat):
             return Edit(self.name)
         material = np.full(len(flat), place.project.material_id(self.material), np.uint16)
-        records = lay(place, layer_id, Laid(flat, material, looks[::-1][last]))
+        records = lay(place, layer_id, Laid(flat, material, tiles[::-1][last]))
         return Edit(self.name, records, self.colour)
 
     def _box(self, place: Place, drawn: Box) -> tuple[NDArray[np.intp], NDArray[np.uint16]]:
-        """Flat cells of one box inside the room, and their looks."""
+        """Flat cells of one box inside the room, and their tiles."""
         top = max(drawn.hi[0], drawn.lo[0] + self.height)
         box = Box(drawn.lo, (top, *drawn.hi[1:]))
         cells = box.cells()

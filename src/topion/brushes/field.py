@@ -18,7 +18,7 @@ from topion.brushes.kind import (
     Sample,
     Setting,
 )
-from topion.brushes.laying import locked_edit
+from topion.brushes.laying import refusal
 from topion.brushes.marks import Marks, Place
 from topion.brushes.soft import soft_columns
 from topion.errors import BadValue
@@ -84,8 +84,8 @@ class FieldBrush(BrushKind):
                 ),
             )
             density = np.zeros(place.room.info.plan, np.uint8)
-        elif layer.info.locked:
-            return locked_edit(self, layer)
+        elif (refused := refusal(self, place, layer)) is not None:
+            return refused
         else:
             density = layer.plane("density")
         painted = self._painted(place, layer_id, density, marks)

@@ -19,7 +19,6 @@ from topion.grid.orient import composed_turns
 from topion.model.edit import Edit, Record
 from topion.model.layer import Layer
 from topion.model.records import cells_changed
-from topion.model.room import Room
 from topion.model.solid import TURN_MASK
 from topion.weaving.looms import AnyLoom, loom_for
 
@@ -74,10 +73,9 @@ def plan_material(brush: BrushKind, place: Place, marks: Marks, turn: int = 0) -
     turn : of 24; blocks that are laid turned are pinned, so that their cells keep it.
     """
     layer_id, layer = place.cells_layer(brush.layer)
-    if layer.info.locked:
-        return locked_edit(brush, layer)
-    if not lays_here(brush, place.room):
-        return misfit_edit(brush, place.room)
+    refused = refusal(brush, place, layer)
+    if refused is not None:
+        return refused
     cells = marked_cells(place, marks, brush.nib if isinstance(brush, Nibbed) else 1)
     material = place.project.material_id(brush.material)
     laid = Laid.of_cells(cells, place.room.info.size, material)
@@ -95,14 +93,12 @@ def turned_tiles(loom: AnyLoom, cells: CellList, material: int, turn: int) -> Ti
     return np.asarray(tiles & ~np.uint16(TURN_MASK) | turns)
 
 
-def locked_edit(brush: BrushKind, layer: Layer) -> Edit:
-    """What a brush plans on a locked layer: nothing, and it says so."""
-    return Edit(brush.name, (), brush.colour, (f"layer {layer.info.name} is locked",))
-
-
-def misfit_edit(brush: BrushKind, room: Room) -> Edit:
-    """What a brush plans in a room of the other kind: nothing, and it says so."""
-    made = room.info.cells_kind
-    other = "tiles" if made == "blocks" else "blocks"
-    reason = f"it works with {other}, and {room.info.name} is made of {made}"
-    return Edit(brush.name, (), brush.colour, (reason,))
+def refusal(brush: BrushKind, place: Place, layer: Layer) -> Edit | None:
+    """What a brush plans where it may not lay: nothing, and it says so; None where it may."""
+    reason, made = "", place.room.info.cells_kind
+    if not lays_here(brush, place.room):
+        other = "tiles" if made == "blocks" else "blocks"
+        reason = f"it works with {other}, and {place.room_name} is made of {made}"
+    elif layer.info.locked:
+        reason = f"layer {layer.info.name} is locked"
+    return Edit(brush.name, (), brush.colour, (reason,)) if reason else None

@@ -15,9 +15,8 @@ from topion.brushes.kind import (
     Sample,
     Setting,
     all_brushes,
-    lays_here,
 )
-from topion.brushes.laying import Laid, lay, locked_edit, misfit_edit
+from topion.brushes.laying import Laid, lay, refusal
 from topion.brushes.marks import Marks, Place
 from topion.brushes.soft import soft_columns
 from topion.errors import BadValue
@@ -63,11 +62,10 @@ class Sculpt(BrushKind):
                 raise BadValue(f"the {field}", getattr(self, field), f"{lo} to {hi}")
 
     def plan(self, place: Place, marks: Marks) -> Edit:
-        if not lays_here(self, place.room):
-            return misfit_edit(self, place.room)
         layer_id, layer = place.cells_layer(self.layer)
-        if layer.info.locked:
-            return locked_edit(self, layer)
+        refused = refusal(self, place, layer)
+        if refused is not None:
+            return refused
         columns, share = soft_columns(place.room.plan_box, marks, self.radius, self.soft)
         if not len(columns):
             return Edit(self.name)

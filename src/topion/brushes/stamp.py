@@ -7,8 +7,8 @@ from typing import ClassVar
 
 import numpy as np
 
-from topion.brushes.kind import FLAT_SCRAP, BrushKind, Outline, Sample, lays_here
-from topion.brushes.laying import Laid, lay, locked_edit, marked_cells, misfit_edit
+from topion.brushes.kind import FLAT_SCRAP, BrushKind, Outline, Sample
+from topion.brushes.laying import Laid, lay, marked_cells, refusal
 from topion.brushes.marks import Marks, Place
 from topion.errors import BadValue
 from topion.grid.lines import first_of_each
@@ -43,10 +43,9 @@ class Stamp(BrushKind):
 
     def plan(self, place: Place, marks: Marks) -> Edit:
         layer_id, layer = place.cells_layer(self.layer)
-        if layer.info.locked:
-            return locked_edit(self, layer)
-        if not lays_here(self, place.room):
-            return misfit_edit(self, place.room)
+        refused = refusal(self, place, layer)
+        if refused is not None:
+            return refused
         ids = np.array([[tile_id(place.project, t) if t else 0 for t in row] for row in self.block])
         pitch, start = np.array(ids.shape), np.array(marks.start)
         corners = first_of_each((marks.cells - start) // pitch) * pitch + start

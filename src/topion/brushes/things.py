@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar, Literal, Self
 import numpy as np
 
 from topion.brushes.kind import DEEP_SCRAP, FLAT_SCRAP, BrushKind, CannotTurn, Sample, Setting
-from topion.brushes.laying import locked_edit
+from topion.brushes.laying import refusal
 from topion.brushes.marks import Marks, Place
 from topion.errors import BadValue
 from topion.grid.arrays import Positions
@@ -58,8 +58,9 @@ class ThingsBrush(BrushKind):
 
     def plan(self, place: Place, marks: Marks) -> Edit:
         layer_id, layer = place.layer_for("things", self.layer)
-        if layer.info.locked:
-            return locked_edit(self, layer)
+        refused = refusal(self, place, layer)
+        if refused is not None:
+            return refused
         prefab = place.project.prefab(self.prefab)
         ground = Ground(place.project, place.room)
         spots = self.spots(place, marks)
@@ -79,8 +80,8 @@ class ThingsBrush(BrushKind):
                 for rule in own:
                     rule.add(row)
                 laid[number + len(laid)] = self._thing(prefab, at, not ok[row])
-        refused = len(ok) - len(laid)
-        reasons = (f"{refused} refused",) if refused else ()
+        left = len(ok) - len(laid)
+        reasons = (f"{left} refused",) if left else ()
         if not laid:
             return Edit(self.name, (), self.colour, reasons)
         label = self.name if len(laid) == 1 else f"{self.name} ×{len(laid)}"

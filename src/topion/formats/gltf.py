@@ -267,10 +267,10 @@ def faces_by_material(project: Project, room: Room) -> dict[int, Faces]:
     if layer is None:
         return {}
     for box in boxes_of(room.box, _LARGEST_BOX):
-        looks = cubes_only(book, tiles_in(project, layer, box.grown(1)))
-        material = np.zeros(looks.shape, np.uint32)
+        tiles = cubes_only(book, tiles_in(project, layer, box.grown(1)))
+        material = np.zeros(tiles.shape, np.uint32)
         material[1:-1, 1:-1, 1:-1] = shown_materials(layer, box)
-        pairs, number = np.unique(material << 16 | looks, return_inverse=True)
+        pairs, number = np.unique(material << 16 | tiles, return_inverse=True)
         solid = (pairs & 0xFFFF) > 0
         ids = np.zeros(len(pairs), np.uint16)
         ids[solid] = np.arange(1, int(solid.sum()) + 1)
@@ -280,7 +280,7 @@ def faces_by_material(project: Project, room: Room) -> dict[int, Faces]:
         kinds, table = np.unique(keys, return_inverse=True)
         face_looks = np.zeros((len(own) + 1, 6), np.uint16)
         face_looks[1:] = table.reshape(-1, 6)
-        full = ids[number.reshape(looks.shape)]
+        full = ids[number.reshape(tiles.shape)]
         quads = mesh(full, face_looks, shaded=False).moved((box.lo[0], box.lo[1], box.lo[2]))
         look = (kinds & np.uint64(0xFFFF)).astype(np.intp)
         faces = faces_of_quads(quads, book.rgb[look], book.layers[look], book.quarters[look])

@@ -38,10 +38,10 @@ FACE_LIGHT = light(NORMALS.astype(float))
 class FaceBook:
     """What every block shows on each of its sides.
 
-    faces : (blocks · 32, 6) uint16, the face look of a look (see BlockLoom) on each side.
-    cubes : (blocks · 32,) bool, looks that fill their cell.
-    layers, quarters : by face look, a picture (0: none) and its quarter turns clockwise.
-    rgb : (face looks, 3) uint8, the colour of a plain face, or the mean of the picture.
+    faces : (blocks · 32, 6) uint16, the look of each side of a tile (see TURN_BITS).
+    cubes : (blocks · 32,) bool, tiles that fill their cell.
+    layers, quarters : by look, a picture (0: none) and its quarter turns clockwise.
+    rgb : (looks, 3) uint8, the colour of a plain face, or the mean of the picture.
     pictures : (layers, SIDE_PX, SIDE_PX, 4) uint8; 0 is clear.
     models : by block number, the shape of those that have one.
     far : as `faces`, with looks of about the same colour as one, for what is seen from afar.

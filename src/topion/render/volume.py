@@ -34,9 +34,9 @@ def block_layer(room: Room) -> Layer | None:
     return layers[-1] if layers else None
 
 
-def cubes_only(book: FaceBook, looks: NDArray[np.uint16]) -> NDArray[np.uint16]:
-    """The same looks with 0 where a block does not fill its cell."""
-    return np.where(book.cubes.take(looks), looks, 0).astype(np.uint16)
+def cubes_only(book: FaceBook, tiles: NDArray[np.uint16]) -> NDArray[np.uint16]:
+    """The same tiles with 0 where a block does not fill its cell."""
+    return np.where(book.cubes.take(tiles), tiles, 0).astype(np.uint16)
 
 
 def mesh_box(
@@ -46,10 +46,10 @@ def mesh_box(
 
     far : for small cells on the screen: what looks about alike is joined, corners do not count.
     """
-    book, looks = face_book(project), tiles_in(project, layer, box.grown(1))
-    if not looks[1:-1, 1:-1, 1:-1].any():
+    book, tiles = face_book(project), tiles_in(project, layer, box.grown(1))
+    if not tiles[1:-1, 1:-1, 1:-1].any():
         return Quads.joined([])
-    cubes = cubes_only(book, looks)
+    cubes = cubes_only(book, tiles)
     return mesh(cubes, book.far, shaded=False) if far else mesh(cubes, book.faces, shaded=shaded)
 
 
@@ -70,12 +70,12 @@ def shaped_blocks(project: Project, layer: Layer, box: Box) -> list[Shaped]:
     book = face_book(project)
     if not book.models:
         return []
-    looks = tiles_in(project, layer, box)
+    tiles = tiles_in(project, layer, box)
     found = []
     for number in book.models:
-        cells = np.argwhere(looks >> TURN_BITS == number)
+        cells = np.argwhere(tiles >> TURN_BITS == number)
         if len(cells):
-            turns = (looks[tuple(cells.T)] & TURN_MASK).astype(np.uint8)
+            turns = (tiles[tuple(cells.T)] & TURN_MASK).astype(np.uint8)
             found.append(Shaped(number, cells + np.array(box.lo), turns))
     return found
 
