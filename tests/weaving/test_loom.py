@@ -1,5 +1,9 @@
 """However a room is woven, each cell shows the tile of the first rule that fits."""
 
+import sys
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -132,6 +136,32 @@ def test_variants_come_as_often_as_their_weights_say_and_a_dice_changes_them():
     again = Loom(("Mud",), book, {"Mud": 2}, ids).whole(cells)
     assert 0.23 < (first == 2).mean() < 0.27
     assert (first != again).mean() > 0.2
+
+
+def test_a_loom_that_takes_over_books_weaves_like_a_fresh_one():
+    cells = np.random.default_rng(8).integers(0, 4, (40, 40)).astype(np.uint16)
+    old, refs = loom_of(books())
+    ids = {ref: n for n, ref in enumerate(refs, 1)}
+    changed = {**books(), "Stone": replace(books()["Stone"], beyond="open")}
+    seeds = {"Mud": 5, "Water": 3}
+    taken = Loom(NAMES, changed, seeds, ids, older=old).whole(cells)
+    assert np.array_equal(taken, Loom(NAMES, changed, seeds, ids).whole(cells))
+    assert not np.array_equal(taken, old.whole(cells))
+
+
+def test_threads_that_share_a_loom_weave_what_one_would():
+    cells = np.random.default_rng(9).integers(0, 4, (120, 90)).astype(np.uint16)
+    alone = loom_of(books())[0].whole(cells)
+    often = sys.getswitchinterval()
+    sys.setswitchinterval(1e-6)
+    try:
+        for _ in range(12):
+            loom, _ = loom_of(books())
+            with ThreadPoolExecutor(4) as threads:
+                woven = list(threads.map(loom.whole, [cells] * 4))
+            assert all(np.array_equal(one, alone) for one in woven)
+    finally:
+        sys.setswitchinterval(often)
 
 
 def test_the_ready_rules_cover_all_47_cases():

@@ -15,7 +15,7 @@ from topion.grid.boxes import Box
 from topion.model.layer import BLOCK_SIDES
 from topion.weaving.looms import loom_of
 from topion.weaving.rules import RuleBook, plain_rule
-from topion.weaving.settle import settled, shown_tiles
+from topion.weaving.settle import settled, shown_at, shown_tiles
 
 boxes = st.tuples(
     st.integers(0, SIZE[0] - 1), st.integers(0, SIZE[1] - 1), st.integers(1, 9), st.integers(1, 9)
@@ -35,7 +35,9 @@ def test_any_window_at_any_time_shows_what_the_whole_would(some):
     for (brush, way), box in some:
         room.lay(brush, **way)
         box = box.clipped(room.data.box)
+        alone = shown_at(room.project.data, layer, box.cells())
         seen = shown_tiles(room.project.data, layer, box)
+        assert np.array_equal(alone, seen.reshape(-1))
         assert np.array_equal(seen, plainly(room, layer)[box.slices])
     room.project.history.jump(2)
     assert np.array_equal(shown_tiles(room.project.data, layer), plainly(room, layer))

@@ -33,6 +33,11 @@ class Kept(Generic[T]):
         value: T = found[1]
         return value
 
+    def latest(self, holder: Holder) -> T | None:
+        """The value made last, whatever became of the holder since."""
+        found = holder.derived.get(self)
+        return found[1] if found is not None else None
+
     def ready(self, holder: Holder, stamp: object) -> T | None:
         """The value, if it is there and as fresh as `stamp`."""
         found = holder.derived.get(self)

@@ -18,7 +18,7 @@ from topion.render.samples import ground_for, is_solid, lay_sample
 from topion.render.scene import render_room
 from topion.render.solid_cards import solid_card
 from topion.render.sprites import mean_colour
-from topion.weaving.settle import shown_tiles
+from topion.weaving.settle import shown_at
 
 
 def card_picture(project: Project, brush: BrushKind) -> Rgba:
@@ -57,7 +57,9 @@ def thumbnail(project: Project, room: Room, layer_id: str, most_px: int) -> np.n
     step = max(1, -(-max(room.info.size) // most_px))
     height, width = (-(-side // step) for side in room.info.size)
     if layer.info.kind == "tiles":
-        return np.asarray(mean_colours(project)[shown_tiles(project, layer)[::step, ::step]])
+        cells = np.indices((height, width)).reshape(2, -1).T * step
+        tiles = shown_at(project, layer, cells)
+        return np.asarray(mean_colours(project)[tiles.reshape(height, width)])
     out = np.zeros((height, width), np.uint32)
     if layer.info.kind == "field":
         density = layer.plane("density")[::step, ::step] / 255.0

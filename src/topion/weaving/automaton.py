@@ -11,6 +11,7 @@ filled as the data asks for it.
 
 from __future__ import annotations
 
+import threading
 from dataclasses import dataclass
 
 import numpy as np
@@ -40,6 +41,7 @@ class Automaton:
     """Compiled patterns over cells that were sorted into a few classes.
 
     patterns : (n, rows, width, classes) bool, whether a class may stand there; earlier ones win.
+    Threads may share it: one at a time fills the tables, and what is new is linked to last.
     """
 
     def __init__(self, patterns: NDArray[np.bool_]) -> None:
@@ -51,6 +53,7 @@ class Automaton:
         everything = (1 << len(patterns)) - 1
         self._states: list[list[int]] = [[everything]] + [[] for _ in self.rows]
         self._numbers: list[dict[int, int]] = [{everything: 0}] + [{} for _ in self.rows]
+        self._filling = threading.Lock()
 
     def _step(self, row: int) -> _Step:
         digits = np.indices((self.classes,) * self.width).reshape(self.width, -1)
@@ -86,7 +89,8 @@ class Automaton:
                 pair += state
             following = step.next_state.reshape(-1).take(pair)
             if following.min(initial=0) < 0:
-                self._fill(number, np.unique(pair[following < 0]))
+                with self._filling:
+                    self._fill(number, np.unique(pair[following < 0]))
                 following = step.next_state.reshape(-1).take(pair)
             state = following
         return self._winners().take(state)
@@ -94,6 +98,7 @@ class Automaton:
     def _fill(self, number: int, pairs: NDArray[np.intp]) -> None:
         step, width = self._steps[number], len(self._steps[number].sets)
         states, numbers = self._states[number + 1], self._numbers[number + 1]
+        found = []
         for pair in pairs:
             before, cls = divmod(int(pair), width)
             left = self._states[number][before] & step.sets[cls]
@@ -103,11 +108,13 @@ class Automaton:
             if left not in numbers:
                 numbers[left] = len(states)
                 states.append(left)
-            step.next_state[before, cls] = numbers[left]
+            found.append((before, cls, numbers[left]))
         if len(states) > _MOST_STATES:
             raise TooManyStates
         if number + 1 < len(self._steps):
             self._grow(self._steps[number + 1], len(states))
+        for before, cls, following in found:
+            step.next_state[before, cls] = following
 
     @staticmethod
     def _grow(step: _Step, states: int) -> None:

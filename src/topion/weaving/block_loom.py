@@ -16,7 +16,7 @@ from topion.grid.arrays import BEYOND, CellList, MaterialIds, TileIds
 from topion.grid.hashing import variant_bytes
 from topion.model.solid import TURN_BITS
 from topion.model.tileset import TileRef
-from topion.weaving.compiled import CompiledBook, compile_book
+from topion.weaving.compiled import CompiledBook, compile_books
 from topion.weaving.loom import neighbours
 from topion.weaving.rules import RuleBook
 from topion.weaving.why import Why, answer
@@ -41,16 +41,13 @@ class BlockLoom:
         books: Mapping[str, RuleBook],
         seeds: Mapping[str, int],
         block_names: tuple[str, ...],
+        older: BlockLoom | None = None,
     ) -> None:
         self.materials = materials
-        numbers = _Numbers(block_names)
-        self._compiled: dict[int, CompiledBook] = {}
-        for number, name in enumerate(materials, 1):
-            if name in books:
-                seed = seeds.get(name, 0)
-                self._compiled[number] = compile_book(
-                    name, materials, books, seed, numbers, deep=True
-                )
+        numbers, known = _Numbers(block_names), older._compiled if older else {}
+        self._compiled: dict[int, CompiledBook] = compile_books(
+            materials, books, seeds, numbers, known, deep=True
+        )
 
     # --- whole arrays ---------------------------------------------------------------------
 
@@ -145,6 +142,12 @@ class _Numbers(Mapping[TileRef, int]):
 
     def __len__(self) -> int:
         return len(self._numbers)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Numbers) and other._numbers == self._numbers
+
+    def __hash__(self) -> int:
+        return hash(tuple(self._numbers))
 
 
 def block_tile(number: int, turn: int) -> int:

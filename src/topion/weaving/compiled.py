@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -64,7 +65,9 @@ class CompiledBook:
         materials: tuple[str, ...],
         tile_ids: Mapping[TileRef, int],
         deep: bool = False,
+        source: object = None,
     ) -> None:
+        self.source = source  # equal for books that are the same
         self.rules = rules
         self.last_resort = book.last_resort
         self._last_id = tile_ids.get(book.last_resort, 0) if book.last_resort else 0
@@ -91,6 +94,7 @@ class CompiledBook:
         """Whether the neighbours do not matter."""
         return bool(self._patterns[:1].all()) and len(self.rules) > 0
 
+    @cached_property
     def mask_table(self) -> NDArray[np.uint16]:
         """(256, 256) tile ids by mask of same neighbours and variant byte."""
         masks = np.arange(256)
@@ -123,10 +127,11 @@ class CompiledBook:
         at : the rows and the columns of the window in the room.
         """
         classes = self._class_of.take(window)
-        if here.mean() > _DENSE and self._automaton and len(self._automaton.rows):
-            codes = row_codes(classes, self._automaton.classes)
+        automaton = self._automaton
+        if here.mean() > _DENSE and automaton and len(automaton.rows):
+            codes = row_codes(classes, automaton.classes)
             height = here.shape[0]
-            rows = [codes[row : row + height].reshape(-1) for row in self._automaton.rows]
+            rows = [codes[row : row + height].reshape(-1) for row in automaton.rows]
             first = self._first_of_codes(rows, here.size)
             if first is not None:
                 woven = self.laid(first.reshape(here.shape), variant_bytes(at[0][:, None], at[1]))
@@ -153,19 +158,21 @@ class CompiledBook:
         return None if first is None else self.laid(first, variants)
 
     def _first_of_codes(self, rows: list[NDArray[np.intp]], count: int) -> NDArray[np.int32] | None:
-        if self._automaton is None:
+        automaton = self._automaton
+        if automaton is None:
             return None
-        if not len(self._automaton.rows):
+        if not len(automaton.rows):
             return np.full(count, 0 if len(self.rules) else -1, np.int32)
         try:
-            return self._automaton.first_fits(rows)
+            return automaton.first_fits(rows)
         except TooManyStates:  # noise: from here on pattern by pattern
             self._automaton = None
             return None
 
     @property
     def rows_asked(self) -> list[int]:
-        return self._automaton.rows.tolist() if self._automaton else []
+        automaton = self._automaton
+        return automaton.rows.tolist() if automaton else []
 
     def classes_of(self, materials: MaterialIds) -> NDArray[np.uint8]:
         """What each material is to the cards: same or open, and which of the named ones."""
@@ -182,11 +189,12 @@ class CompiledBook:
 
     def _first(self, classes: NDArray[np.uint8]) -> NDArray[np.int32]:
         """(n,) place of the first card that fits (n, rows, width) classes, or -1."""
-        if self._automaton:
+        automaton = self._automaton
+        if automaton:
             rows, width = classes.shape[1:]
-            codes = row_codes(classes.reshape(-1, width), self._automaton.classes, width)
+            codes = row_codes(classes.reshape(-1, width), automaton.classes, width)
             per_row = codes.reshape(-1, rows)
-            asked = [np.ascontiguousarray(per_row[:, row]) for row in self._automaton.rows]
+            asked = [np.ascontiguousarray(per_row[:, row]) for row in automaton.rows]
             first = self._first_of_codes(asked, len(classes))
             if first is not None:
                 return first
@@ -204,34 +212,53 @@ class CompiledBook:
 
     def laid(self, first: NDArray[np.integer], variants: NDArray[np.uint8]) -> TileIds:
         """The tiles that cards, by place or -1 for none, give for variant bytes."""
-        if not hasattr(self, "_tile_table"):
-            rows = [rule.tiles[rule.variant_of_byte] for rule in self.rules]
-            rows.append(np.full(256, self._last_id, np.uint16))  # -1 reads the last row
-            self._tile_table = np.stack(rows)
         return np.asarray(self._tile_table[first, variants])
 
+    @cached_property
+    def _tile_table(self) -> NDArray[np.uint16]:
+        """(rules + 1, 256) tile ids by variant byte; -1 reads the last row."""
+        rows = [rule.tiles[rule.variant_of_byte] for rule in self.rules]
+        return np.stack([*rows, np.full(256, self._last_id, np.uint16)])
 
-def compile_book(
-    material: str,
+
+def compile_books(
     materials: tuple[str, ...],
     books: Mapping[str, RuleBook],
-    seed: int,
+    seeds: Mapping[str, int],
     tile_ids: Mapping[TileRef, int],
+    older: Mapping[int, CompiledBook],
     *,
     deep: bool = False,
-) -> CompiledBook:
-    """Compile the book of `material`, and behind it those it falls back to.
+) -> dict[int, CompiledBook]:
+    """The books of all materials by number, each with those behind it that it falls back to.
 
+    older : of these, what was compiled of the same is taken over.
     deep : for blocks, whose cards have three levels.
     """
-    rules: list[OrientedRule] = []
-    tried: list[str] = []
-    name = material
-    while name in books and name not in tried:
-        tried.append(name)
-        rules += _oriented_rules(name, books[name], seed, tile_ids, deep)
-        name = books[name].falls_back_to
-    return CompiledBook(material, rules, books[material], materials, tile_ids, deep)
+    compiled = {}
+    for number, material in enumerate(materials, 1):
+        chain = tuple(_chain(material, books))
+        if not chain:
+            continue
+        seed = seeds.get(material, 0)
+        source = (materials, tile_ids, chain, seed)
+        book = older.get(number)
+        if book is None or book.source != source:
+            rules: list[OrientedRule] = []
+            for name, rule_book in chain:
+                rules += _oriented_rules(name, rule_book, seed, tile_ids, deep)
+            book = CompiledBook(material, rules, chain[0][1], materials, tile_ids, deep, source)
+        compiled[number] = book
+    return compiled
+
+
+def _chain(material: str, books: Mapping[str, RuleBook]) -> Iterator[tuple[str, RuleBook]]:
+    """The book of a material, and behind it those it falls back to, each once."""
+    tried: set[str] = set()
+    while material in books and material not in tried:
+        tried.add(material)
+        yield material, books[material]
+        material = books[material].falls_back_to
 
 
 def _oriented_rules(

@@ -17,7 +17,7 @@ from topion.grid.arrays import BEYOND, CellList, MaterialIds, TileIds
 from topion.grid.hashing import variant_bytes, variant_row, variant_starts, variant_window
 from topion.grid.neighbours import OFFSETS_8, window_offsets
 from topion.model.tileset import TileRef
-from topion.weaving.compiled import CompiledBook, compile_book
+from topion.weaving.compiled import CompiledBook, compile_books
 from topion.weaving.rules import RuleBook
 from topion.weaving.why import Why, answer
 
@@ -64,6 +64,7 @@ class Loom:
     """Weaves cells of material ids into tile ids.  Stateless but for lazily filled tables.
 
     rim : cells of surroundings that `padded` wants on each side.
+    older : another loom, whose books are taken over where they are the same.
     """
 
     rim = 2
@@ -74,21 +75,21 @@ class Loom:
         books: Mapping[str, RuleBook],
         seeds: Mapping[str, int],
         tile_ids: Mapping[TileRef, int],
+        older: Loom | None = None,
     ) -> None:
         count = len(materials) + 1
         self.materials = materials
         self._table = np.zeros((count, 256, 256), np.uint16)  # material, mask, variant byte
         self._beyond_same = np.zeros(count, bool)
         self._general: dict[int, CompiledBook] = {}
-        self._compiled: dict[int, CompiledBook] = {}
-        for material, name in enumerate(materials, 1):
-            if name not in books:
-                continue
-            book = compile_book(name, materials, books, seeds.get(name, 0), tile_ids)
-            self._compiled[material] = book
-            self._beyond_same[material] = books[name].beyond == "same"
+        known = older._compiled if older else {}
+        self._compiled: dict[int, CompiledBook] = compile_books(
+            materials, books, seeds, tile_ids, known
+        )
+        for material, book in self._compiled.items():
+            self._beyond_same[material] = books[materials[material - 1]].beyond == "same"
             if book.only_same_or_open:
-                self._table[material] = book.mask_table()
+                self._table[material] = book.mask_table
             else:
                 self._general[material] = book
         self._flat_table = self._table.reshape(-1)

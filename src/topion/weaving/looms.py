@@ -74,7 +74,8 @@ class MadeOf:
 
 _BOOKS: Kept[tuple[dict[str, RuleBook], dict[str, int]]] = Kept()
 _MADE_OF: dict[str, Kept[MadeOf]] = {"tiles": Kept(), "blocks": Kept()}
-_LOOMS: dict[str, Kept[AnyLoom]] = {"tiles": Kept(), "blocks": Kept()}
+_FLAT: Kept[Loom] = Kept()
+_DEEP: Kept[BlockLoom] = Kept()
 _TILE_IDS: Kept[Mapping[TileRef, int]] = Kept()
 _NAMES = {"tiles": "tiles", "blocks": "block_names"}
 
@@ -93,18 +94,24 @@ def made_of(project: Project, kind: LayerKind = "tiles") -> MadeOf:
 def loom_of(project: Project, kind: LayerKind = "tiles") -> AnyLoom:
     """The loom for layers of that kind: the same one as long as it would weave the same."""
     made = made_of(project, kind)
-    return _LOOMS[kind].of(project, made, lambda: _loom(project, kind, made))
+    if kind == "tiles":
+        return _FLAT.of(project, made, lambda: _flat(project, made))
+    return _DEEP.of(project, made, lambda: _deep(project, made))
+
+
+def _flat(project: Project, made: MadeOf) -> Loom:
+    older = _FLAT.latest(project)
+    return Loom(made.materials, made.books, made.seeds, tile_ids(project), older)
+
+
+def _deep(project: Project, made: MadeOf) -> BlockLoom:
+    older = _DEEP.latest(project)
+    return BlockLoom(made.materials, made.books, made.seeds, made.names, older)
 
 
 def _books(project: Project) -> tuple[dict[str, RuleBook], dict[str, int]]:
     weaves = [b for b in project.brushes.values() if b.material and isinstance(b, Weaves)]
     return {b.material: b.book() for b in weaves}, {b.material: b.seed for b in weaves}
-
-
-def _loom(project: Project, kind: LayerKind, made: MadeOf) -> AnyLoom:
-    if kind == "tiles":
-        return Loom(made.materials, made.books, made.seeds, tile_ids(project))
-    return BlockLoom(made.materials, made.books, made.seeds, made.names)
 
 
 def loom_for(project: Project, layer: Layer) -> AnyLoom:

@@ -12,13 +12,14 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from topion.grid.arrays import BEYOND, MaterialIds, TileIds
+from topion.grid.arrays import BEYOND, CellList, MaterialIds, TileIds
 from topion.grid.boxes import Box
 from topion.model.layer import BLOCK_SIDES, Layer, Shown
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.solid import TURN_BITS, TURN_MASK
 from topion.model.tileset import TileRef
+from topion.weaving.loom import neighbours
 from topion.weaving.looms import AnyLoom, MadeOf, loom_for, made_of
 
 _MOSTLY = 0.5  # a share of stale blocks from which all of a box is woven at once
@@ -64,6 +65,20 @@ def shown_tiles(project: Project, layer: Layer, box: Box | None = None) -> TileI
         shown = layer.own_shown() or shown
         _settle(loom_for(project, layer), layer, shown, box)
     return shown.tile[box.slices]
+
+
+def shown_at(project: Project, layer: Layer, cells: CellList) -> TileIds:
+    """(n,) what shows in (n, axes) single cells; what lies between them is not settled."""
+    shown, made = layer.shown, made_of(project, layer.info.kind)
+    if shown is not None and shown.settled and made.weaves_like(shown.by):
+        return np.asarray(shown.tile[tuple(cells.T)])
+    loom = loom_for(project, layer)
+    woven = loom.around(neighbours(layer.plane("material"), cells, loom.offsets), cells)
+    pinned = layer.planes.get("pinned")
+    if pinned is None:
+        return woven
+    fixed = pinned[tuple(cells.T)]
+    return np.where(fixed, fixed, woven)
 
 
 def _settled_elsewhere(layer: Layer, made: MadeOf) -> Shown | None:
