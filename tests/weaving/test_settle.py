@@ -15,7 +15,7 @@ from topion.grid.boxes import Box
 from topion.model.layer import BLOCK_SIDES
 from topion.weaving.looms import loom_of
 from topion.weaving.rules import RuleBook, plain_rule
-from topion.weaving.settle import settled, shown_at, shown_tiles
+from topion.weaving.settle import filled, settled, shown_at, shown_tiles
 
 boxes = st.tuples(
     st.integers(0, SIZE[0] - 1), st.integers(0, SIZE[1] - 1), st.integers(1, 9), st.integers(1, 9)
@@ -41,6 +41,19 @@ def test_any_window_at_any_time_shows_what_the_whole_would(some):
         assert np.array_equal(seen, plainly(room, layer)[box.slices])
     room.project.history.jump(2)
     assert np.array_equal(shown_tiles(room.project.data, layer), plainly(room, layer))
+
+
+@given(st.lists(strokes(), min_size=1, max_size=5), st.sampled_from(["none", "some", "all"]))
+def test_cells_count_as_filled_where_something_shows(some, fits):
+    room = fresh_room()
+    if fits != "all":
+        lone = rule("lone", card("...", "o.o" if fits == "some" else "#..", "..."), (0, 1))
+        room.project.add_brush(Weave("Water", RuleBook((lone,))))
+    for brush, way in some:
+        room.lay(brush, **way)
+    layer = room.data.layers["ground"]
+    shows = filled(room.project.data, layer)
+    assert np.array_equal(shows, shown_tiles(room.project.data, layer) > 0)
 
 
 @given(st.integers(0, 2**32 - 1), st.integers(1, 40))

@@ -12,7 +12,7 @@ from topion.model.room import Room
 from topion.model.solid import TURN_BITS
 from topion.render.faces import face_book
 from topion.render.volume import block_layer
-from topion.weaving.settle import shown_tiles
+from topion.weaving.settle import filled, shown_at
 
 Side = Literal["south", "east"]
 _FARTHEST = 0.55  # how much of its colour the farthest cell keeps
@@ -28,18 +28,23 @@ def section(project: Project, room: Room, side: Side) -> NDArray[np.uint32]:
     across = width if side == "south" else height
     if layer is None:
         return np.zeros((depth, across), np.uint32)
-    block = shown_tiles(project, layer) >> TURN_BITS
-    seen = block[:, ::-1, :] if side == "south" else block.transpose(0, 2, 1)[:, ::-1, ::-1]
-    filled = seen > 0
-    nearest = filled.argmax(axis=1)
-    number = np.take_along_axis(seen, nearest[:, None, :], axis=1)[:, 0]
+    full = filled(project, layer)
+    seen = full[:, ::-1, :] if side == "south" else full.transpose(0, 2, 1)[:, ::-1, ::-1]
+    nearest = seen.argmax(axis=1)
+    levels, columns = np.indices(nearest.shape)
+    if side == "south":
+        cells = np.stack([levels, height - 1 - nearest, columns], axis=-1)
+    else:
+        cells = np.stack([levels, height - 1 - columns, width - 1 - nearest], axis=-1)
+    tiles = shown_at(project, layer, cells.reshape(-1, 3)).reshape(nearest.shape)
+    number = tiles >> TURN_BITS
     colours = block_colours(project)
     far = nearest / max(1, seen.shape[1] - 1)
     share = (1 - far * (1 - _FARTHEST))[..., None]
     rgb = colours[number] * share + np.array([251, 250, 245]) * (1 - share)
     wide = rgb.astype(np.uint32)
     words = np.uint32(0xFF000000) | wide[..., 0] << 16 | wide[..., 1] << 8 | wide[..., 2]
-    return np.where(filled.any(axis=1), words, 0).astype(np.uint32)
+    return np.where(seen.any(axis=1), words, 0).astype(np.uint32)
 
 
 def block_colours(project: Project) -> NDArray[np.float64]:

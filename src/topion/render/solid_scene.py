@@ -16,7 +16,7 @@ from topion.render.eye import VIEWS, Eye, View
 from topion.render.faces import face_book
 from topion.render.raster import MOST_PX, draw, sky
 from topion.render.volume import block_layer, outline_points, room_faces
-from topion.weaving.settle import shown_tiles
+from topion.weaving.settle import filled
 
 
 def render_solid(
@@ -36,7 +36,7 @@ def render_solid(
     if view not in VIEWS:
         raise UnknownName("view", view, VIEWS)
     layer = block_layer(room)
-    full = shown_tiles(project, layer) > 0 if layer else np.zeros(room.info.size, bool)
+    full = filled(project, layer) if layer else np.zeros(room.info.size, bool)
     points = outline_points(full)
     eye = Eye(height=100, width=100, perspective=perspective).looking(view)
     if size is None:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,7 @@ from topion.grid.arrays import BEYOND, CellList, MaterialIds, TileIds
 from topion.grid.hashing import variant_bytes
 from topion.model.solid import TURN_BITS
 from topion.model.tileset import TileRef
-from topion.weaving.compiled import CompiledBook, compile_books
+from topion.weaving.compiled import CompiledBook, compile_books, sure_materials
 from topion.weaving.loom import neighbours
 from topion.weaving.rules import RuleBook
 from topion.weaving.why import Why, answer
@@ -48,6 +49,11 @@ class BlockLoom:
         self._compiled: dict[int, CompiledBook] = compile_books(
             materials, books, seeds, numbers, known, deep=True
         )
+
+    @cached_property
+    def sure(self) -> NDArray[np.bool_]:
+        """(materials + 1,) which ones show something in each of their cells."""
+        return sure_materials(len(self.materials) + 1, self._compiled)
 
     # --- whole arrays ---------------------------------------------------------------------
 

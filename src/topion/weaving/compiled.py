@@ -89,6 +89,12 @@ class CompiledBook:
         self.always_fits = bool(len(rules)) and any(p.all() for p in self._patterns)
         self._automaton = Automaton(self._patterns) if len(kinds) <= MOST_CLASSES else None
 
+    @cached_property
+    def lays_always(self) -> bool:
+        """Whether a cell of its material shows something, whatever lies around it."""
+        empty = np.argwhere(self._tile_table == 0)[:, 0]
+        return not (empty < len(self.rules)).any() and (self.always_fits or not len(empty))
+
     @property
     def asks_nothing(self) -> bool:
         """Whether the neighbours do not matter."""
@@ -250,6 +256,13 @@ def compile_books(
             book = CompiledBook(material, rules, chain[0][1], materials, tile_ids, deep, source)
         compiled[number] = book
     return compiled
+
+
+def sure_materials(count: int, compiled: Mapping[int, CompiledBook]) -> NDArray[np.bool_]:
+    """(count,) which materials show something in each of their cells."""
+    sure = np.zeros(count, bool)
+    sure[[number for number, book in compiled.items() if book.lays_always]] = True
+    return sure
 
 
 def _chain(material: str, books: Mapping[str, RuleBook]) -> Iterator[tuple[str, RuleBook]]:

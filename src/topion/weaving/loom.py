@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +17,7 @@ from topion.grid.arrays import BEYOND, CellList, MaterialIds, TileIds
 from topion.grid.hashing import variant_bytes, variant_row, variant_starts, variant_window
 from topion.grid.neighbours import OFFSETS_8, window_offsets
 from topion.model.tileset import TileRef
-from topion.weaving.compiled import CompiledBook, compile_books
+from topion.weaving.compiled import CompiledBook, compile_books, sure_materials
 from topion.weaving.rules import RuleBook
 from topion.weaving.why import Why, answer
 
@@ -219,6 +219,11 @@ class Loom:
             tiles[ys, xs] = self._around(around, ys + origin[0], xs + origin[1])
 
     # --- single cells ---------------------------------------------------------------------
+
+    @cached_property
+    def sure(self) -> NDArray[np.bool_]:
+        """(materials + 1,) which ones show something in each of their cells."""
+        return sure_materials(len(self.materials) + 1, self._compiled)
 
     @property
     def offsets(self) -> NDArray[np.intp]:

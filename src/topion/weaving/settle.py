@@ -81,6 +81,21 @@ def shown_at(project: Project, layer: Layer, cells: CellList) -> TileIds:
     return np.where(fixed, fixed, woven)
 
 
+def filled(project: Project, layer: Layer) -> NDArray[np.bool_]:
+    """The cells of all the layer in which something shows.
+
+    Nothing is settled for that where rule books lay something whatever lies around.
+    """
+    sure, material = loom_for(project, layer).sure, layer.plane("material")
+    pinned = layer.planes.get("pinned")
+    known = sure.copy()
+    known[0] = True  # of no material: nothing shows
+    if not known.take(material).all():
+        return np.asarray(shown_tiles(project, layer) > 0)
+    shows = sure.take(material)
+    return shows if pinned is None else shows | (pinned > 0)
+
+
 def _settled_elsewhere(layer: Layer, made: MadeOf) -> Shown | None:
     """What a frozen copy of the layer shows, if a thread settled all of that meanwhile."""
     for other in layer.readers():

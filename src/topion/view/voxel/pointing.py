@@ -12,7 +12,7 @@ from topion.model.prefab import standing_cell
 from topion.render.eye import Eye
 from topion.render.volume import block_layer
 from topion.view.table.strokes import BUTTONS, Position, Strokes
-from topion.weaving.settle import shown_tiles
+from topion.weaving.settle import filled
 
 RAISING = "raising"  # the second move of a box: its base is drawn, its height is not
 
@@ -32,9 +32,7 @@ class Pointing(Strokes):
         if self.full is None:
             layer = block_layer(self.session.room)
             size = self.session.room.info.size
-            self.full = (
-                shown_tiles(self.session.project, layer) > 0 if layer else np.zeros(size, bool)
-            )
+            self.full = filled(self.session.project, layer) if layer else np.zeros(size, bool)
         return self.full
 
     def ray_at(self, point: QPointF) -> Ray:
