@@ -144,6 +144,14 @@ def test_a_filled_layer_is_not_taken_away_by_an_item_alone(room, filled):
     assert differences(room.project.data, before) == []
 
 
+def test_a_layer_that_does_not_suit_its_room_is_refused(room):
+    """It would be saved, and then the room could not be read."""
+    before = room.project.data.frozen()
+    with pytest.raises(BadValue, match="must be tiles"):
+        room.add_layer("Walls", "blocks")
+    assert differences(room.project.data, before) == []
+
+
 def test_a_room_with_layers_is_not_taken_away_by_an_item_alone(room):
     with pytest.raises(BadValue, match="the layers of room"):
         room.project.history.apply(

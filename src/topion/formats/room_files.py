@@ -137,7 +137,7 @@ def read_room(
 
 def check_kind(info: RoomInfo, layer: LayerInfo, file: str) -> None:
     """Raises BadFile for tiles in a room of blocks, and the other way round."""
-    if layer.traits.shows and layer.kind != info.cells_kind:
+    if not info.may_hold(layer):
         raise BadFile(file, f"layer {layer.name} is of {layer.kind}, but the room is not")
 
 

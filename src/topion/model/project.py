@@ -199,6 +199,9 @@ class Project:
                 name = room.layers[layer_id].info.name
                 raise BadValue(f"layer {name} of {room.info.name}", "filled", "empty to be removed")
             del room.layers[layer_id]
+        elif not room.info.may_hold(info):
+            kind = room.info.cells_kind
+            raise BadValue(f"the kind of layer {info.name}", info.kind, f"{kind} in this room")
         elif layer_id in room.layers:
             room.layers[layer_id].set_info(info)
         else:

@@ -8,7 +8,7 @@ from typing import Any, Literal
 from topion.errors import BadValue, UnknownName
 from topion.grid.boxes import Box
 from topion.model.derived import fresh_stamp
-from topion.model.layer import Layer, LayerKind
+from topion.model.layer import Layer, LayerInfo, LayerKind
 
 LONGEST_SIDE = 16_384
 LONGEST_VOXEL_SIDE = 512
@@ -74,6 +74,10 @@ class RoomInfo:
     def cells_kind(self) -> LayerKind:
         """The kind of layer that holds its materials."""
         return "blocks" if self.axes == 3 else "tiles"
+
+    def may_hold(self, layer: LayerInfo) -> bool:
+        """Whether a layer suits it: tiles lie in flat rooms, blocks in voxel rooms."""
+        return not layer.traits.shows or layer.kind == self.cells_kind
 
 
 @dataclass(eq=False)
