@@ -52,6 +52,34 @@ def test_undo_reaches_back_past_a_restart(folder, tmp_path):
     assert differences(again.data, handle.data) == []
 
 
+def test_strokes_laid_after_undoing_past_a_save_come_back(folder, tmp_path):
+    handle, journal, _ = opened(folder, tmp_path)
+    room = strokes(handle)
+    handle.save()
+    journal.mark_saved()
+    handle.history.jump(1)
+    room.lay("Mud", cells=[(2, 2)])
+    handle.history.jump(0)
+    room.lay("Water", cells=[(9, 1)])
+    again, _, recovered = opened(folder, tmp_path)
+    assert recovered and again.history.changed
+    assert differences(again.data, handle.data) == []
+    third, _, _ = opened(folder, tmp_path)  # also after a second crash
+    assert differences(third.data, handle.data) == []
+    assert third.undo() and not third.undo()
+
+
+def test_a_journal_that_cannot_be_laid_leaves_the_project_as_it_was_saved(folder, tmp_path):
+    handle, journal, _ = opened(folder, tmp_path)
+    strokes(handle)
+    journal.close()
+    with sqlite3.connect(journal.path) as base:
+        (text,) = base.execute("SELECT edit FROM edits WHERE number = 2").fetchone()
+        base.execute("UPDATE edits SET edit = ? WHERE number = 2", (text.replace("Yard", "Gone"),))
+    again, _, recovered = opened(folder, tmp_path)
+    assert recovered == 0 and differences(again.data, topion.open(folder).data) == []
+
+
 def test_what_was_undone_before_the_crash_stays_undone_and_can_be_redone(folder, tmp_path):
     handle, _, _ = opened(folder, tmp_path)
     strokes(handle)

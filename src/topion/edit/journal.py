@@ -22,6 +22,7 @@ from topion.model.edit import Dirty, Edit
 _MOST_KEPT = 2000
 _TABLES = """
 CREATE TABLE IF NOT EXISTS edits (number INTEGER PRIMARY KEY, edit TEXT NOT NULL);
+CREATE TABLE IF NOT EXISTS gone (number INTEGER PRIMARY KEY, edit TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS state (key TEXT PRIMARY KEY, value TEXT NOT NULL);
 """
 
@@ -43,13 +44,19 @@ def fingerprint(folder: Path) -> str:
 
 
 class Journal:
-    """Follows one history.  A journal that cannot be written is dropped; the work goes on."""
+    """Follows one history.  A journal that cannot be written is dropped; the work goes on.
+
+    The folder holds the first `saved_at` Edits, and then those that are *gone*: they were on
+    when it was saved, and were undone and replaced since.  So the way from it is always known.
+    """
 
     def __init__(self, history: History, folder: Path, place: Path | None = None) -> None:
         self._history, self.folder = history, folder
         key = hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:24]
         self.path = (place or state_folder()) / f"{key}.sqlite"
         self._known: list[Edit] = []
+        self._saved_at = 0
+        self._gone: list[Edit] = []
         self._base: sqlite3.Connection | None = None
 
     def start(self) -> int:
@@ -77,22 +84,39 @@ class Journal:
         state = self._state()
         if not state or state.get("fingerprint") != fingerprint(self.folder):
             return 0
-        history, before = self._history, self._history.at
         try:
-            rows = self._run("SELECT edit FROM edits ORDER BY number")
-            edits = [edit_from_plain(json.loads(text)) for (text,) in rows]
+            edits, gone = self._kept("edits"), self._kept("gone")
             saved_at, at = int(state["saved_at"]), int(state["at"])
             if not 0 <= saved_at <= len(edits) or not 0 <= at <= len(edits):
                 return 0
-            history.edits[:] = edits
-            history.at = history.saved_at = saved_at
-            history.jump(at)
+            self._lay_again(edits, gone, saved_at, at)
         except (TopionError, KeyError, ValueError, TypeError, IndexError):
-            history.edits.clear()
-            history.at = history.saved_at = before
             return 0
-        self._known = list(history.edits)
-        return abs(at - saved_at)
+        self._known, self._saved_at, self._gone = edits, saved_at, gone
+        return abs(at - saved_at) + len(gone)
+
+    def _kept(self, table: str) -> list[Edit]:
+        rows = self._run(f"SELECT edit FROM {table} ORDER BY number")
+        return [edit_from_plain(json.loads(text)) for (text,) in rows]
+
+    def _lay_again(self, edits: list[Edit], gone: list[Edit], saved_at: int, at: int) -> None:
+        """From the state of the folder to that of the journal; after an error all is as before."""
+        history = self._history
+        saved = edits[:saved_at] + gone
+        history.edits[:], history.at, forked = saved, len(saved), False
+        try:
+            history.jump(saved_at)
+            history.edits[:], forked = edits, True
+            history.saved_at = None if gone else saved_at
+            history.jump(at)
+        except Exception:
+            if forked:
+                history.jump(saved_at)
+                history.edits[:] = saved
+            history.jump(len(saved))
+            history.edits.clear()
+            history.at = history.saved_at = 0
+            raise
 
     def mark_saved(self) -> None:
         """The folder now holds what the history shows; older Edits are let go in time."""
@@ -102,8 +126,8 @@ class Journal:
             del history.edits[:spare]
             history.at -= spare
             history.saved_at = history.at
-        self._known = []
-        self._write(self._folder_state())
+        self._known, self._saved_at, self._gone = [], history.at, []
+        self._write({"fingerprint": self._fingerprint()})
 
     def close(self) -> None:
         """Follow no more; what is kept stays for the next run."""
@@ -116,11 +140,11 @@ class Journal:
     def _follow(self, dirty: tuple[Dirty, ...]) -> None:
         self._write({})
 
-    def _folder_state(self) -> dict[str, str]:
+    def _fingerprint(self) -> str:
         try:
-            return {"fingerprint": fingerprint(self.folder), "saved_at": str(self._history.at)}
+            return fingerprint(self.folder)
         except OSError:
-            return {"fingerprint": ""}
+            return ""
 
     def _write(self, state: dict[str, str]) -> None:
         """Bring the file in line with the history, all of it or nothing."""
@@ -130,13 +154,22 @@ class Journal:
         same = min(len(self._known), len(edits))
         while same and self._known[same - 1] is not edits[same - 1]:
             same -= 1
-        fresh = [(n, json.dumps(edit_to_plain(edits[n]))) for n in range(same, len(edits))]
+        forked = same < self._saved_at and bool(self._known)
+        if forked:
+            self._gone[:0] = self._known[same : self._saved_at]
+            self._saved_at = same
+        fresh = [(n, _text(edits[n])) for n in range(same, len(edits))]
         try:
             with closing(self._base.cursor()) as cursor:
                 cursor.execute("BEGIN")
                 cursor.execute("DELETE FROM edits WHERE number >= ?", (same,))
                 cursor.executemany("INSERT INTO edits VALUES (?, ?)", fresh)
-                values = {**state, "at": str(self._history.at)}
+                if forked or state:
+                    gone = [(n, _text(edit)) for n, edit in enumerate(self._gone)]
+                    cursor.execute("DELETE FROM gone")
+                    cursor.executemany("INSERT INTO gone VALUES (?, ?)", gone)
+                places = {"saved_at": str(self._saved_at), "at": str(self._history.at)}
+                values = {**state, **places}
                 cursor.executemany("INSERT OR REPLACE INTO state VALUES (?, ?)", values.items())
                 cursor.execute("COMMIT")
         except sqlite3.Error:
@@ -149,3 +182,7 @@ class Journal:
 
     def _state(self) -> dict[str, str]:
         return {row[0]: row[1] for row in self._run("SELECT key, value FROM state")}
+
+
+def _text(edit: Edit) -> str:
+    return json.dumps(edit_to_plain(edit))
