@@ -15,6 +15,7 @@ from tests.rooms import small_room
 from topion.brushes.kind import BrushKind, Sample, Setting, lays_here
 from topion.brushes.laying import Laid, lay
 from topion.brushes.marks import Marks, Place
+from topion.cli import main
 from topion.edit.library import put_item
 from topion.formats.bundle import bundle_bytes, bundle_plain, read_bundle, schema
 from topion.formats.exports import EXPORTS, ExportKind, export_files
@@ -181,6 +182,15 @@ def test_the_check_and_the_export_are_found_by_name(room):
         "3 things stand here"
     ]
     assert dict(export_files(room.project.data, ("Yard",), "names")) == {"names.txt": b"Yard"}
+
+
+def test_the_command_line_knows_the_export(room, tmp_path, capsys):
+    folder = room.project.save(tmp_path / "P.topion")
+    assert main(["export", str(folder), "--to", "names", "-o", str(tmp_path)]) == 0
+    assert (tmp_path / "names.txt").read_text() == "Yard"
+    with pytest.raises(SystemExit):
+        main(["export", "--help"])
+    assert f"one of {', '.join(EXPORTS)}" in " ".join(capsys.readouterr().out.split())
 
 
 def test_the_shelf_is_saved_read_compared_undone_and_in_the_journal(room, tmp_path):

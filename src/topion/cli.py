@@ -9,8 +9,9 @@ import argparse
 import json
 import os
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
+from typing import TypeAlias
 
 from topion import __version__
 from topion.errors import TopionError
@@ -38,20 +39,42 @@ def main(argv: Sequence[str] | None = None) -> int:
     return 2
 
 
+_Commands: TypeAlias = "argparse._SubParsersAction[argparse.ArgumentParser]"
+_Run: TypeAlias = Callable[[argparse.Namespace], int | None]
+
+
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="topion", description="Paint rooms and maps with tile sets and rule-based brushes."
     )
     parser.add_argument("--version", action="version", version=f"topion {__version__}")
     commands = parser.add_subparsers(title="commands", metavar="COMMAND")
+    _add_new(commands)
+    _add_import(commands)
+    check = _command(commands, "check", _check,
+                     "List the findings of the survey: 0 clean, 1 findings.")  # fmt: skip
+    check.add_argument("project", type=Path)
+    check.add_argument("--json", action="store_true", help="findings as JSON")
+    _add_render(commands)
+    _add_export(commands)
+    _add_window(commands)
+    schema = _command(commands, "schema", _schema, "Print the JSON Schema of a bundle.")
+    schema.add_argument("-o", "--out", type=Path, default=None)
+    return parser
 
-    def command(name: str, run: Callable[[argparse.Namespace], int | None], text: str):  # type: ignore[no-untyped-def]
-        made = commands.add_parser(name, help=text, description=text)
-        made.add_argument("--version", action="version", version=f"topion {__version__}")
-        made.set_defaults(run=run)
-        return made
 
-    new = command("new", _new, "Make a new project folder with one room.")
+def _command(
+    commands: _Commands, name: str, run: _Run, text: str, brief: str = ""
+) -> argparse.ArgumentParser:
+    """A command of its own.  brief : what the list of commands says, where that is shorter."""
+    made = commands.add_parser(name, help=brief or text, description=text)
+    made.add_argument("--version", action="version", version=f"topion {__version__}")
+    made.set_defaults(run=run)
+    return made
+
+
+def _add_new(commands: _Commands) -> None:
+    new = _command(commands, "new", _new, "Make a new project folder with one room.")
     new.add_argument("project", type=Path)
     new.add_argument("--name", default="", help="its name (default: the folder's)")
     new.add_argument("--room", default="Room 1", help="name of the first room")
@@ -62,20 +85,20 @@ def _parser() -> argparse.ArgumentParser:
     )
     new.add_argument("--cell", type=int, default=16, help="cell size in px")
 
-    bring = command("import", _no_kind, "Bring files into a project.")
+
+def _add_import(commands: _Commands) -> None:
+    bring = _command(commands, "import", _no_kind, "Bring files into a project.")
     kinds = bring.add_subparsers(title="kinds", metavar="KIND")
-    sheet = kinds.add_parser("sheet", help="a tile sheet (PNG)", description="Bring in a sheet.")
+    sheet = _command(kinds, "sheet", _import_sheet, "Bring in a sheet.", "a tile sheet (PNG)")
     sheet.add_argument("project", type=Path)
     sheet.add_argument("sheet", type=Path)
     sheet.add_argument("--tile", default="", help="WIDTHxHEIGHT in px (default: found by itself)")
     sheet.add_argument("--margin", type=int, default=0, help="px round the sheet")
     sheet.add_argument("--spacing", type=int, default=0, help="px between tiles")
     sheet.add_argument("--name", default="", help="of the tile set (default: the file's)")
-    sheet.add_argument("--version", action="version", version=f"topion {__version__}")
-    sheet.set_defaults(run=_import_sheet)
 
-    mesh = kinds.add_parser("mesh", help="a mesh (OBJ, PLY, STL, glTF) as voxels",
-                            description="Bring in a mesh as voxels.")  # fmt: skip
+    mesh = _command(kinds, "mesh", _import_mesh, "Bring in a mesh as voxels.",
+                    "a mesh (OBJ, PLY, STL, glTF) as voxels")  # fmt: skip
     mesh.add_argument("project", type=Path)
     mesh.add_argument("mesh", type=Path)
     mesh.add_argument("--name", required=True, help="of the prefab, block or room")
@@ -83,14 +106,10 @@ def _parser() -> argparse.ArgumentParser:
     mesh.add_argument("--into", choices=("prefab", "block", "room"), default="prefab")
     up = "the axis that points up (default: y, but z for PLY and STL)"
     mesh.add_argument("--up", choices=("y", "z"), default=None, help=up)
-    mesh.add_argument("--version", action="version", version=f"topion {__version__}")
-    mesh.set_defaults(run=_import_mesh)
 
-    check = command("check", _check, "List the findings of the survey: 0 clean, 1 findings.")
-    check.add_argument("project", type=Path)
-    check.add_argument("--json", action="store_true", help="findings as JSON")
 
-    render = command("render", _render, "Write a room as a PNG picture.")
+def _add_render(commands: _Commands) -> None:
+    render = _command(commands, "render", _render, "Write a room as a PNG picture.")
     render.add_argument("project", type=Path)
     render.add_argument("room")
     render.add_argument("-o", "--out", type=Path, required=True, metavar="OUT.png")
@@ -101,23 +120,37 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--px", default="", help="of a voxel room: WIDTHxHEIGHT of the picture")
     render.add_argument("--perspective", action="store_true", help="of a voxel room")
 
-    export = command("export", _export, "Export rooms as JSON bundle, CSV, PNG or glTF.")
+
+class _ExportKinds:
+    """The names of all export formats, loaded when somebody asks for them."""
+
+    def __iter__(self) -> Iterator[str]:
+        from topion.formats.exports import EXPORTS
+
+        return iter(EXPORTS)
+
+    def __contains__(self, kind: object) -> bool:
+        return kind in list(self)
+
+
+def _add_export(commands: _Commands) -> None:
+    export = _command(commands, "export", _export, "Write rooms in a format of other programs.")
     export.add_argument("project", type=Path)
     export.add_argument("room", nargs="?", default=None, help="one room (default: all)")
-    export.add_argument("--to", choices=("json", "csv", "png", "gltf"), required=True)
+    export.add_argument("--to", choices=_ExportKinds(), required=True, metavar="FORMAT",
+                        help="one of %(choices)s")  # fmt: skip
     export.add_argument("-o", "--out", type=Path, required=True, metavar="DIR")
     export.add_argument("--scale", type=float, default=1.0, help="of PNG pictures")
 
-    open_ = command("open", _open, "Open a project in the window.")
+
+def _add_window(commands: _Commands) -> None:
+    open_ = _command(commands, "open", _open, "Open a project in the window.")
     open_.add_argument("project", type=Path, nargs="?", default=None)
 
-    demo = command("demo", _demo, "Open the demo; without a display, play it and write pictures.")
+    demo = _command(commands, "demo", _demo,
+                    "Open the demo; without a display, play it and write pictures.")  # fmt: skip
     demo.add_argument("--out", type=Path, default=None, metavar="DIR", help="where to write")
     demo.add_argument("--play", action="store_true", help="play it even if there is a display")
-
-    schema = command("schema", _schema, "Print the JSON Schema of a bundle.")
-    schema.add_argument("-o", "--out", type=Path, default=None)
-    return parser
 
 
 def _new(args: argparse.Namespace) -> None:

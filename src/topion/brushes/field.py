@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from functools import cached_property
 from typing import ClassVar, Literal
 
@@ -28,28 +28,19 @@ from topion.model.layer import FULL_DENSITY, Layer, LayerInfo
 from topion.model.prefab import PlacementRule
 from topion.model.project import Project
 from topion.model.records import ItemRecord, cells_changed
-from topion.things.field import Field, Sown
+from topion.things.field import Field
 
 
 @dataclass(frozen=True)
-class FieldBrush(BrushKind):
+class FieldBrush(Field, BrushKind):
     """What a field sows, and how its density is painted.
 
-    spacing : least distance in cells.  size : range of scales.  turn : range in degrees.
     density : what a stroke leads to, 0 to 1.  radius, soft : of the stroke, in cells; the soft
-    edge lies inside the radius.  wanted : at most so many things in a room, 0 for no bound.
+    edge lies inside the radius.
     """
 
     kind: ClassVar[str] = "field"
     bay: ClassVar[str] = "Fields"
-    name: str
-    sown: tuple[Sown, ...]
-    spacing: float = 1.0
-    size: tuple[float, float] = (1.0, 1.0)
-    turn: tuple[float, float] = (0.0, 0.0)
-    rules: tuple[PlacementRule, ...] = ()
-    seed: int = 1
-    wanted: int = 0
     density: float = 0.7
     radius: float = 4.0
     soft: float = 2.0
@@ -146,8 +137,7 @@ class FieldBrush(BrushKind):
     @cached_property
     def field(self) -> Field:
         """What it sows, whatever paints its density."""
-        return Field(self.name, self.sown, self.spacing, self.size, self.turn, self.rules,
-                     self.seed, self.wanted)  # fmt: skip
+        return Field(**{own.name: getattr(self, own.name) for own in fields(Field)})
 
     def places(self) -> Mapping[str, float]:
         return {sown.prefab: sown.weight for sown in self.sown}

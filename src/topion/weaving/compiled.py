@@ -47,7 +47,7 @@ class OrientedRule:
     orientation: Orientation
     marks: tuple[tuple[str, ...], ...]  # 5 rows of 5, or 9 rows of 3 for blocks
     refs: tuple[TileRef, ...]
-    tiles: NDArray[np.uint16]  # ids, one a variant
+    ids: NDArray[np.uint16]  # of its tiles, one a variant
     variant_of_byte: NDArray[np.uint8]  # (256,)
 
 
@@ -223,7 +223,7 @@ class CompiledBook:
     @cached_property
     def _tile_table(self) -> NDArray[np.uint16]:
         """(rules + 1, 256) tile ids by variant byte; -1 reads the last row."""
-        rows = [rule.tiles[rule.variant_of_byte] for rule in self.rules]
+        rows = [rule.ids[rule.variant_of_byte] for rule in self.rules]
         return np.stack([*rows, np.full(256, self._last_id, np.uint16)])
 
 

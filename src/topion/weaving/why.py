@@ -35,7 +35,7 @@ def answer(material: str, book: CompiledBook, rule: OrientedRule | None, byte: i
         rule.orientation.turn,
         rule.orientation.mirrored,
         variant,
-        len(rule.tiles),
+        len(rule.ids),
         rule.refs[variant],
         rule.book,
     )
