@@ -36,6 +36,10 @@ def main(argv: Sequence[str] | None = None) -> int:
         print("topion: there is not enough memory for this", file=sys.stderr)
     except KeyboardInterrupt:
         print("topion: stopped", file=sys.stderr)
+    except Exception as problem:  # nobody foresaw it: one sentence, and the trace in the log
+        from topion.logbook import noted
+
+        print(f"topion: {noted(problem)}", file=sys.stderr)
     return 2
 
 

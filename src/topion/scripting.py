@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Literal
+from uuid import uuid4
 
 import numpy as np
 
@@ -16,8 +17,10 @@ from topion.brushes import BrushKind, Lift, ThingsBrush
 from topion.brushes.gestures import Gesture, GestureKind
 from topion.brushes.kind import brush_named
 from topion.brushes.marks import Marks, Place
-from topion.edit.history import History
+from topion.edit.history import History as History
+from topion.edit.history import Moment
 from topion.edit.library import BAYS, put_block, put_brush, put_prefab, put_tileset
+from topion.edit.lock import InUse, PathLock
 from topion.edit.models import block_of_model, lay_model
 from topion.edit.names import UsedBy, copy_item, rename_item, used_by
 from topion.edit.rooms import (
@@ -29,9 +32,11 @@ from topion.edit.rooms import (
     set_layer,
 )
 from topion.errors import BadValue, NameTaken, TopionError, UnknownName
-from topion.formats.folder import SUFFIX, read_project, write_project
+from topion.formats.folder import read_project
 from topion.formats.mesh_in import Up, model_from_file
 from topion.formats.sheet import bring_in
+from topion.formats.store import SUFFIX, Store
+from topion.formats.writing import Promise, save_frozen, take_over
 from topion.grid.arrays import Rgba
 from topion.model.edit import Edit, joined, written
 from topion.model.layer import LayerInfo, LayerKind
@@ -65,6 +70,7 @@ class ProjectHandle:
         self.folder = folder
         self.history = History(project)
         self.ledger = Ledger()
+        self.locked: Path | None = None  # the folder that a window holds the lock of
 
     @property
     def name(self) -> str:
@@ -182,16 +188,66 @@ class ProjectHandle:
         return self.ledger.findings(self.data)
 
     def save(
-        self, path: str | Path | None = None, each: Callable[[str], None] | None = None
+        self,
+        path: str | Path | None = None,
+        each: Callable[[str], None] | None = None,
+        *,
+        over: bool = False,
     ) -> Path:
-        """Write the project folder; `path` for a first or another one."""
+        """Write the project folder; `path` for a first or another one.
+
+        over : also over another project, and over what others changed in the folder.
+        Raises InUse if a window has it open, and what `save_frozen` raises.
+        """
+        saving = self.saving(path, over=over)
+        lock = PathLock(saving.folder)
+        if saving.folder.resolve() != self.locked and not lock.take():
+            raise InUse(saving.folder)
+        try:
+            return self.saved(saving.write(each))
+        finally:
+            lock.release()
+
+    def saving(self, path: str | Path | None = None, *, over: bool = False) -> Saving:
+        """A save of what is there now, to be written on a thread while work goes on; to be told
+        to `saved` when it is done."""
         folder = Path(path) if path is not None else self.folder
         if folder is None:
             raise BadValue("the folder to save to", None, "given, as the project has none yet")
-        write_project(self.data, folder, each)
-        self.folder = folder
-        self.history.mark_saved()
-        return folder
+        if not self.data.id and (self.history.changed or self.folder is None):
+            self.data.id = fresh_id()
+        return Saving(self.data.frozen(), self.history.moment(), folder, over)
+
+    def saved(self, saving: Saving) -> Path:
+        """That save is done; the project lies in its folder."""
+        if saving.store is not None:
+            take_over(self.data, saving.store)
+        self.folder = saving.folder
+        self.history.mark_saved(saving.moment)
+        return saving.folder
+
+
+def fresh_id() -> str:
+    """An id that no other project has."""
+    return uuid4().hex[:16]
+
+
+@dataclass
+class Saving:
+    """What a save writes: the project as it was at a moment.  store : once it is written."""
+
+    project: Project
+    moment: Moment
+    folder: Path
+    over: bool = False
+    store: Store | None = None
+
+    def write(
+        self, each: Callable[[str], None] | None = None, promise: Promise | None = None
+    ) -> Saving:
+        """Slow.  Raises what `save_frozen` raises."""
+        self.store = save_frozen(self.project, self.folder, each, over=self.over, promise=promise)
+        return self
 
 
 @dataclass(frozen=True, eq=False)

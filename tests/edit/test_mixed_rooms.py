@@ -15,6 +15,7 @@ from tests.voxel_rooms import isle, library
 from topion.brushes import Sculpt
 from topion.edit.history import History
 from topion.edit.journal import Journal
+from topion.edit.journals import journals_of
 from topion.edit.serial import edit_from_plain, edit_to_plain
 from topion.formats.folder import read_project
 from topion.model.compare import differences
@@ -119,13 +120,15 @@ def test_a_crash_brings_back_strokes_in_both_kinds_of_rooms(tmp_path, monkeypatc
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     project = both_kinds()
     folder = project.save(tmp_path / "Both.topion")
-    journal = Journal(project.history, folder)
-    journal.start()
+    about = {"id": "both", "name": "Both", "folder": str(folder), "base": "", "promised": ""}
+    project.history = History(project.data)
+    Journal(project.history, about).begin("as it is")
     project.room("Isle").lay("Box", box=((3, 2, 2), (5, 4, 4)))
     project.room("Yard").lay("Water", box=((1, 1), (3, 3)))
     project.room("Isle").lay("Post", cells=[(7, 6, 6)])
     again = ProjectHandle(read_project(folder), folder)
-    assert Journal(again.history, folder).start() == 3
+    (kept,) = journals_of("both", folder)
+    assert Journal(again.history, about).resume(kept, kept.saved_at, "as it is").strokes == 3
     assert differences(again.data, project.data) == []
 
 

@@ -83,16 +83,16 @@ def test_a_copy_of_rooms_that_were_read_is_the_same_too(first):
     assert files(elsewhere) == files(first)
 
 
-def test_only_what_the_older_format_cannot_hold_raises_it(first):
+def test_its_first_change_gives_it_an_id_and_the_newer_format(first):
     project = topion.open(first)
-    room = project.room("Yard")
-    room.lay("Water", cells=[(0, 0)])
     project.save()
     assert json.loads((first / "project.json").read_text())["format"] == 1
+    room = project.room("Yard")
     highest = max(number for layer in room.data.layers.values() for number in layer.things)
     thing = room.things()[-1]
     room.lift(cells=[(round(thing.y), round(thing.x))])
     project.save()
-    assert json.loads((first / "project.json").read_text())["format"] == 2
+    index = json.loads((first / "project.json").read_text())
+    assert index["format"] == 2 and index["id"] == project.data.id
     again = topion.open(first).room("Yard")
-    assert again.data.next_number() == highest + 1
+    assert again.data.next_number() == highest + 1 and again.project.data.id == index["id"]

@@ -15,7 +15,8 @@ from tests.strategies import fresh_room, strokes
 from topion.brushes import Stamp
 from topion.errors import BadFile, Stopped, TopionError
 from topion.formats import saving
-from topion.formats.folder import read_project, stem
+from topion.formats.folder import read_project
+from topion.formats.items import stem
 from topion.formats.text import json_text, line_of
 from topion.model.compare import differences
 
@@ -107,7 +108,7 @@ MATERIAL = "rooms/Yard/ground.material.rows"
 @pytest.mark.parametrize(
     ("name", "change", "message"),
     [
-        ("project.json", lambda t: t.replace('"format": 1', '"format": 3'), "project.json: has format 3"),
+        ("project.json", lambda t: t.replace('"format": 2', '"format": 3'), "project.json: has format 3"),
         ("project.json", lambda t: t[:-30], "project.json, line .*not sound JSON"),
         ("project.json", lambda t: t.replace('"name": "Small"', '"name": 4'), "line 3: name: must be text"),
         (MATERIAL, lambda t: t.replace("32*1", "31*1", 1), "material.rows, line 1: has 31 cells, but the room is 32 wide"),
@@ -167,7 +168,7 @@ def test_a_full_disk_leaves_the_old_project_whole(saved, monkeypatch):
     before = files(folder)
     room.lay("Water", box=((0, 0), (20, 20)))
     room.lay("Bush", cells=[(1, 1)])
-    written, write = [], saving._write_aside
+    written, write = [], saving._write_new
 
     def full(path, data):
         if written:
@@ -175,7 +176,7 @@ def test_a_full_disk_leaves_the_old_project_whole(saved, monkeypatch):
         written.append(path)
         write(path, data)
 
-    monkeypatch.setattr(saving, "_write_aside", full)
+    monkeypatch.setattr(saving, "_write_new", full)
     with pytest.raises(
         saving.CannotSave, match=r"No space left on device; what was there is unchanged"
     ):

@@ -86,6 +86,7 @@ class Designer:
 def state_of_its_own(tmp_path, monkeypatch) -> None:
     """Journals of tests stay in the test's folder."""
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
 
 
 @pytest.fixture

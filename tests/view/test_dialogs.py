@@ -184,13 +184,13 @@ def test_file_dialogs_that_are_closed_change_nothing(designer, monkeypatch):
     files.ask_open()
     files.ask_export("png")
     designer.window.new_brush.ask_picture()
-    assert files.save() is False and not designer.handle.history.changed
+    assert designer.window.saves.save() is False and not designer.handle.history.changed
 
 
 def test_saving_where_nothing_can_be_written_is_said(designer, tmp_path):
     (tmp_path / "blocked").write_text("a file")
     designer.handle.folder = tmp_path / "blocked" / "P.topion"
-    assert designer.window.files.save() is False
+    assert designer.window.saves.save() is False
     assert "cannot be saved" in designer.window._said.text()
 
 

@@ -238,7 +238,8 @@ def test_broken_files_are_said_and_change_nothing(designer, tmp_path):
 def test_save_open_and_export_through_the_window(designer, tmp_path):
     designer.stroke((3, 3), (3, 9))
     assert "•" in designer.window.top_bar.project.text()
-    designer.handle.folder = tmp_path / "Small.topion"
+    assert designer.window.saves.save_to(tmp_path / "Small.topion")
+    designer.stroke((4, 3), (4, 9))
     designer.key(Qt.Key.Key_S, CONTROL)
     assert "•" not in designer.window.top_bar.project.text()
     for kind in ("png", "csv", "json"):
@@ -369,7 +370,7 @@ def test_a_second_window_on_a_project_only_looks(designer, qtbot, tmp_path):
     session.hands.take("left", "Water")
     assert session.apply(session.plan("left", np.array([[3.0, 3.0]]))) is False
     session.undo()
-    assert second.files.save() is False and "another name" in second._said.text()
+    assert second.saves.save() is False and "another name" in second._said.text()
     assert session.handle.room("Yard").render(1).tobytes() == before
     designer.window.files.open(folder)
     first = designer.window.session

@@ -220,9 +220,9 @@ def test_leaving_unsaved_work_asks_first(designer, monkeypatch):
         (QMessageBox.StandardButton.Discard, True),
     ):
         monkeypatch.setattr(QMessageBox, "exec", lambda self, a=answer: a)
-        assert designer.window.files.may_leave() is leaves
+        assert designer.window.saves.may_leave() is leaves
     designer.handle.history.mark_saved()
-    assert designer.window.files.may_leave()
+    assert designer.window.saves.may_leave()
 
 
 def test_a_new_project_starts_with_a_room_to_paint_in(designer):

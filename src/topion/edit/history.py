@@ -12,18 +12,29 @@ from topion.model.project import Project
 Listener = Callable[[tuple[Dirty, ...]], None]
 
 
+@dataclass(frozen=True, eq=False)
+class Moment:
+    """A place of the playhead, as long as the Edits before it are the same.  last : the Edit
+    before it; None at the start."""
+
+    at: int
+    last: Edit | None
+
+
 @dataclass
 class History:
     """Edits in order; those before `at` are on, the rest can be redone.
 
-    `saved_at` is the place of the playhead at the last save, None once that state is gone.
+    saved : what the folder holds; None if nobody knows.  unproven : so many of the first Edits
+    come out of a file, and are checked before they are put on or taken off.
     """
 
     project: Project
     edits: list[Edit] = field(default_factory=list)
     at: int = 0
-    saved_at: int | None = 0
+    saved: Moment | None = field(default_factory=lambda: Moment(0, None))
     listeners: list[Listener] = field(default_factory=list)
+    unproven: int = 0
     refusal: TopionError | None = None  # why nothing may be changed, while that is so
     _merge_key: object = None
     _untold: list[tuple[Dirty, ...]] = field(default_factory=list)
@@ -39,19 +50,14 @@ class History:
             return False
         if self.refusal is not None:
             raise self.refusal
-        self._write(edit.records)
         merges = merge_key is not None and merge_key == self._merge_key and self.at > 0
-        del self.edits[self.at :]
-        if self.saved_at is not None and self.saved_at > self.at - merges:
-            self.saved_at = None
-        if merges:
-            edit = self.edits.pop().followed_by(edit)
-            self.at -= 1
-        edit = edit.sealed()
-        self.edits.append(edit)
-        self.at += 1
+        at = self.at - merges
+        kept = (self.edits[at].followed_by(edit) if merges else edit).sealed()
+        self._write(edit.records)
+        self.edits[at:] = [kept]
+        self.at, self.unproven = at + 1, min(self.unproven, at)
         self._merge_key = merge_key
-        self._tell(edit, tell)
+        self._tell(kept, tell)
         return True
 
     def undo(self) -> bool:
@@ -67,15 +73,12 @@ class History:
         if self.refusal is not None:
             raise self.refusal
         self._merge_key = None
-        while self.at > at:
-            edit = self.edits[self.at - 1].inverted()
-            self._write(edit.records)
-            self.at -= 1
-            self._tell(edit, tell)
-        while self.at < at:
-            edit = self.edits[self.at]
-            self._write(edit.records)
-            self.at += 1
+        while self.at != at:
+            back = self.at > at
+            number = self.at - back
+            edit = self.edits[number].inverted() if back else self.edits[number]
+            self._write(edit.records, checked=number < self.unproven)
+            self.at += -1 if back else 1
             self._tell(edit, tell)
         return True
 
@@ -84,24 +87,68 @@ class History:
         lo, hi = sorted((max(0, at), self.at))
         return sum(edit.cells_written for edit in self.edits[lo:hi])
 
+    def moment(self) -> Moment:
+        """Where the playhead is now; `mark_saved` takes it once that was written."""
+        return Moment(self.at, self.edits[self.at - 1] if self.at else None)
+
+    def place_of(self, moment: Moment) -> int | None:
+        """Where that moment is among the Edits; None once it was undone and replaced."""
+        if moment.last is None:
+            return moment.at if moment.at == 0 else None
+        known = self.edits[moment.at - 1 : moment.at]
+        return moment.at if known and known[0] is moment.last else None
+
+    @property
+    def saved_at(self) -> int | None:
+        """The place of the playhead at the last save, None once that state is gone."""
+        return None if self.saved is None else self.place_of(self.saved)
+
     @property
     def changed(self) -> bool:
         """Whether there is anything to save."""
         return self.saved_at != self.at
 
+    def forget(self, count: int) -> None:
+        """Let go of the first `count` Edits, which are on; they can be undone no longer."""
+        del self.edits[:count]
+        self.at -= count
+        self.unproven = max(0, self.unproven - count)
+        if self.saved is not None:
+            at = self.saved.at - count
+            self.saved = Moment(at, self.saved.last if at else None) if at >= 0 else None
+
     def seal(self) -> None:
         """Let the next Edit stand alone, whatever its merge key."""
         self._merge_key = None
 
-    def mark_saved(self) -> None:
-        self.saved_at = self.at
+    def mark_saved(self, moment: Moment | None = None) -> None:
+        """The folder holds what was shown at that moment, or now."""
+        self.saved = moment or self.moment()
         self._merge_key = None
 
-    def _write(self, records: tuple[Record, ...]) -> None:
+    def take_up(self, edit: Edit) -> None:
+        """Put on an Edit that was kept elsewhere, behind the playhead, and tell nobody.
+
+        Raises DoesNotFit, with all as before, if the project does not stand as it did for it.
+        """
+        self._write(edit.records, checked=True)
+        self.edits[self.at :] = [edit]
+        self.at += 1
+
+    def take_back(self) -> None:
+        """The opposite of `take_up`: the Edit before the playhead is off and forgotten."""
+        edit = self.edits[self.at - 1]
+        self._write(edit.inverted().records, checked=True)
+        self.at -= 1
+        del self.edits[self.at :]
+
+    def _write(self, records: tuple[Record, ...], *, checked: bool = False) -> None:
         """All or nothing: after an error the project stands as before."""
         done: list[Record] = []
         try:
             for record in records:
+                if checked:
+                    record.check(self.project)
                 record.write(self.project)
                 done.append(record)
         except BaseException:  # also Ctrl-C: a project is never left half changed
@@ -117,6 +164,12 @@ class History:
     def tell_untold(self) -> None:
         """Let the listeners hear of what was put on or taken off without telling."""
         untold, self._untold = self._untold, []
+        problem: Exception | None = None
         for dirty in untold:
             for listener in list(self.listeners):
-                listener(dirty)
+                try:
+                    listener(dirty)
+                except Exception as found:  # the others, and the journal, still hear of it
+                    problem = problem or found
+        if problem is not None:
+            raise problem

@@ -1,187 +1,228 @@
-"""The journal: every Edit reaches a small SQLite file before the next frame.
+"""The journal: every Edit reaches a small file before the next frame.
 
-After a crash the strokes since the last save are laid again; after a plain restart undo still
-reaches back.  The journal belongs to the folder as it was last saved or opened: if anything
-else has changed that since, the journal is let go rather than laid over the wrong room.
+It is a log of what happened since states of the project's own files that are known by content
+(`topion.edit.log`).  Whatever moment a crash, a cut-off save or a full disk meets, the folder
+holds one of these states, and what was done since is laid again; undo reaches back past it.
 """
 
 from __future__ import annotations
 
-import hashlib
 import json
-import os
 import sqlite3
-from contextlib import closing
+from collections.abc import Callable
+from contextlib import suppress
+from dataclasses import dataclass
 from pathlib import Path
+from uuid import uuid4
 
 from topion.edit.history import History
-from topion.edit.serial import edit_from_plain, edit_to_plain
-from topion.errors import TopionError
+from topion.edit.log import Log, Rows
+from topion.edit.resume import Kept, Resumed, lay_between
+from topion.edit.serial import edit_to_plain
+from topion.logbook import state_home
 from topion.model.edit import Dirty, Edit
 
+SUFFIX = ".sqlite"
 _MOST_KEPT = 2000
-_TABLES = """
-CREATE TABLE IF NOT EXISTS edits (number INTEGER PRIMARY KEY, edit TEXT NOT NULL);
-CREATE TABLE IF NOT EXISTS gone (number INTEGER PRIMARY KEY, edit TEXT NOT NULL);
-CREATE TABLE IF NOT EXISTS state (key TEXT PRIMARY KEY, value TEXT NOT NULL);
-"""
 
 
 def state_folder() -> Path:
     """Where journals lie: `topion/journals` in the XDG state folder."""
-    base = os.environ.get("XDG_STATE_HOME") or Path.home() / ".local" / "state"
-    return Path(base) / "topion" / "journals"
+    return state_home() / "journals"
 
 
-def fingerprint(folder: Path) -> str:
-    """A hash of names, sizes and times of all files of a project folder."""
-    digest = hashlib.sha256()
-    for path in sorted(p for p in folder.rglob("*") if p.is_file()):
-        about = path.stat()
-        name = path.relative_to(folder).as_posix()
-        digest.update(f"{name}\0{about.st_size}\0{about.st_mtime_ns}\n".encode())
-    return digest.hexdigest()
+@dataclass(frozen=True, eq=False)
+class Mark:
+    """Where the history is when a save begins.  seq : of the log; None while it lags behind.
+
+    edits : those that are on.  generation : of the log, which may be written anew meanwhile.
+    """
+
+    seq: int | None
+    edits: list[Edit]
+    generation: int
 
 
 class Journal:
-    """Follows one history.  A journal that cannot be written is dropped; the work goes on.
+    """Follows one history.
 
-    The folder holds the first `saved_at` Edits, and then those that are *gone*: they were on
-    when it was saved, and were undone and replaced since.  So the way from it is always known.
+    about : id, name, folder and base of the project; see `Kept`.
+    problem : why strokes are not kept at the moment; empty while all is well.
+    on_problem : called when that changes.
     """
 
-    def __init__(self, history: History, folder: Path, place: Path | None = None) -> None:
-        self._history, self.folder = history, folder
-        key = hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:24]
-        self.path = (place or state_folder()) / f"{key}.sqlite"
+    def __init__(self, history: History, about: dict[str, str], place: Path | None = None) -> None:
+        self._history, self.about = history, dict(about)
+        self._place = place or state_folder()
+        self.path = self._new_path()
+        self.problem = ""
+        self.on_problem: Callable[[str], None] = lambda _: None
+        self._log: Log | None = None
+        self._generation = 0
         self._known: list[Edit] = []
-        self._saved_at = 0
-        self._gone: list[Edit] = []
-        self._base: sqlite3.Connection | None = None
+        self._known_at = 0
+        self._branch: list[Edit] = []  # the Edits that were on in the state below
+        self._state: str | None = None  # of the folder; None without one
 
-    def start(self) -> int:
-        """Take up what an earlier run left, then follow.  Returns how many strokes that were
-        not saved have been laid again."""
-        recovered = 0
-        try:
-            self.path.parent.mkdir(parents=True, exist_ok=True)
-            self._base = sqlite3.connect(self.path, isolation_level=None)
-            self._base.executescript(
-                f"PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;{_TABLES}"
-            )
-            if not self._history.edits:
-                recovered = self._take_up()
-        except (sqlite3.Error, OSError):
-            self.close()
-            return 0
-        if not self._known:
-            self.mark_saved()
-        self._history.listeners.append(self._follow)
-        return recovered
+    def _new_path(self) -> Path:
+        return self._place / f"{self.about['id'][:32]}-{uuid4().hex[:8]}{SUFFIX}"
 
-    def _take_up(self) -> int:
-        """Put the kept Edits into the history and lay those that were not saved."""
-        state = self._state()
-        if not state or state.get("fingerprint") != fingerprint(self.folder):
-            return 0
-        try:
-            edits, gone = self._kept("edits"), self._kept("gone")
-            saved_at, at = int(state["saved_at"]), int(state["at"])
-            if not 0 <= saved_at <= len(edits) or not 0 <= at <= len(edits):
-                return 0
-            self._lay_again(edits, gone, saved_at, at)
-        except (TopionError, KeyError, ValueError, TypeError, IndexError):
-            return 0
-        self._known, self._saved_at, self._gone = edits, saved_at, gone
-        return abs(at - saved_at) + len(gone)
+    # --- beginning ------------------------------------------------------------------------
 
-    def _kept(self, table: str) -> list[Edit]:
-        rows = self._run(f"SELECT edit FROM {table} ORDER BY number")
-        return [edit_from_plain(json.loads(text)) for (text,) in rows]
-
-    def _lay_again(self, edits: list[Edit], gone: list[Edit], saved_at: int, at: int) -> None:
-        """From the state of the folder to that of the journal; after an error all is as before."""
+    def begin(self, state: str | None) -> None:
+        """Follow from here on: the folder holds `state`, which is what the history shows; without
+        a folder the base of `about` is that."""
         history = self._history
-        saved = edits[:saved_at] + gone
-        history.edits[:], history.at, forked = saved, len(saved), False
-        try:
-            history.jump(saved_at)
-            history.edits[:], forked = edits, True
-            history.saved_at = None if gone else saved_at
-            history.jump(at)
-        except Exception:
-            if forked:
-                history.jump(saved_at)
-                history.edits[:] = saved
-            history.jump(len(saved))
-            history.edits.clear()
-            history.at = history.saved_at = 0
-            raise
+        self._branch, self._state = history.edits[: history.at], state
+        self._renew()
+        history.listeners.insert(0, self._follow)  # before any view, which may fail
 
-    def mark_saved(self) -> None:
-        """The folder now holds what the history shows; older Edits are let go in time."""
+    def resume(self, kept: Kept, after: int, state: str | None) -> Resumed:
+        """Lay what was logged behind a seq, at which the project stood as it does now, and
+        follow that file from here on.  state : of the folder, now as then."""
+        resumed = lay_between(self._history, kept.stack(after), kept.stack())
+        resumed.damaged = not kept.whole
+        if resumed.lost or resumed.damaged:
+            kept.set_aside(copy=True)
+        self.path = kept.path
+        self._branch, self._state = resumed.branch, state
+        self._renew()
+        self._history.listeners.insert(0, self._follow)
+        return resumed
+
+    # --- following ------------------------------------------------------------------------
+
+    def _follow(self, dirty: tuple[Dirty, ...] = ()) -> None:
+        """Bring the file in line with the history, all of it or nothing."""
         history = self._history
-        spare = min(len(history.edits) - _MOST_KEPT, history.at)
-        if spare > 0:
-            del history.edits[:spare]
-            history.at -= spare
-            history.saved_at = history.at
-        self._known, self._saved_at, self._gone = [], history.at, []
-        self._write({"fingerprint": self._fingerprint()})
+        same = _shared(self._known, history.edits)
+        fresh = history.edits[same:]
+        if self._log is None or not self._log.is_there or (same < len(self._known) and not fresh):
+            self._renew()
+            return
+        rows: Rows = [(same + n, _text(edit)) for n, edit in enumerate(fresh)]
+        if history.at != (len(history.edits) if fresh else self._known_at):
+            rows.append((history.at, None))
+        if rows and self._try(lambda log: log.append(rows)):
+            self._known, self._known_at = list(history.edits), history.at
+
+    def _renew(self) -> None:
+        """Write the whole log: the branch that was saved, its state, and from there to now."""
+        if self._log is not None and not self._log.is_there:
+            self._close_log()
+        if not self._try(lambda _: None):
+            return  # before all is made text for nothing
+        history = self._history
+        same = _shared(self._branch, history.edits)
+        before: Rows = [(n, _text(edit)) for n, edit in enumerate(self._branch)]
+        behind: Rows = [(n, _text(edit)) for n, edit in enumerate(history.edits) if n >= same]
+        behind.append((history.at, None))
+        self._generation += 1
+        if self._try(lambda log: log.renew(before, self._state, behind, self.about)):
+            self._known, self._known_at = list(history.edits), history.at
+
+    def _try(self, work: Callable[[Log], None]) -> bool:
+        """Write; what fails is said, stays said, and is tried again with the next stroke."""
+        try:
+            if self._log is None:
+                self._place.mkdir(parents=True, exist_ok=True)
+                self._log = Log(self.path)
+            work(self._log)
+        except (sqlite3.Error, OSError) as problem:
+            reason = getattr(problem, "strerror", None) or str(problem)
+            self._say(f"Strokes are not kept safe: {self._place} cannot be written ({reason})")
+            return False
+        self._say("")
+        return True
+
+    def _say(self, problem: str) -> None:
+        if problem != self.problem:
+            self.problem = problem
+            self.on_problem(problem)
+
+    # --- saving ---------------------------------------------------------------------------
+
+    def mark(self) -> Mark:
+        """Where we are, to be remembered while a save is under way."""
+        history = self._history
+        seq = None
+        if self._log is not None and self._log.is_there and not self.problem:
+            with suppress(sqlite3.Error):
+                seq = self._log.last()
+        return Mark(seq, history.edits[: history.at], self._generation)
+
+    def promise(self, mark: Mark, state: str, folder: str) -> None:
+        """A save is about to put that state in place, or fails to: the folder will tell."""
+        if mark.seq is None or mark.generation != self._generation or self._log is None:
+            return
+        with suppress(sqlite3.Error, OSError):  # it is said with the next stroke
+            if not self.about["folder"]:
+                self._log.tell(promised=folder)
+            self._log.add_state(mark.seq, state)
+
+    def saved(self, mark: Mark, state: str, about: dict[str, str]) -> None:
+        """The folder holds the state; what lies far back is let go."""
+        history = self._history
+        old, same_id = self.path, about["id"] == self.about["id"]
+        self._branch, self._state = mark.edits, state
+        self.about = {**about, "promised": ""}
+        spare = min(len(history.edits) - _MOST_KEPT, history.at, len(mark.edits))
+        forgets = spare > _MOST_KEPT // 4 and _shared(mark.edits, history.edits) >= spare
+        if forgets:
+            history.forget(spare)
+            self._branch = mark.edits[spare:]
+        if not same_id:
+            self._close_log()
+            self.path = self._new_path()
+        seq = mark.seq if mark.generation == self._generation else None
+        if forgets or not same_id or seq is None or self._log is None or self._is_long(seq):
+            self._renew()
+        else:
+            self._try(lambda log: log.confirm(seq, state, self.about))
+        if old != self.path and not self.problem:
+            remove(old)
+
+    def _is_long(self, seq: int) -> bool:
+        """Whether the log holds much that was undone and replaced."""
+        return seq > 2 * len(self._history.edits) + _MOST_KEPT
+
+    def discard(self) -> None:
+        """What was not saved is not wanted: the next opening finds the state of the folder."""
+        if self._state is None:
+            self._close_log()
+            remove(self.path)
+            return
+        rows: Rows = [(n, _text(edit)) for n, edit in enumerate(self._branch)]
+        self._try(lambda log: log.renew(rows, self._state, [], self.about))
 
     def close(self) -> None:
-        """Follow no more; what is kept stays for the next run."""
+        """Follow no more; what is kept stays for the next run, unless there is nothing."""
         if self._follow in self._history.listeners:
             self._history.listeners.remove(self._follow)
-        if self._base is not None:
-            self._base.close()
-        self._base = None
+        self._close_log()
+        if self._state is None and not self._history.edits:
+            remove(self.path)
 
-    def _follow(self, dirty: tuple[Dirty, ...]) -> None:
-        self._write({})
+    def _close_log(self) -> None:
+        if self._log is not None:
+            with suppress(sqlite3.Error):
+                self._log.close()
+        self._log = None
 
-    def _fingerprint(self) -> str:
-        try:
-            return fingerprint(self.folder)
-        except OSError:
-            return ""
 
-    def _write(self, state: dict[str, str]) -> None:
-        """Bring the file in line with the history, all of it or nothing."""
-        if self._base is None:
-            return
-        edits = self._history.edits
-        same = min(len(self._known), len(edits))
-        while same and self._known[same - 1] is not edits[same - 1]:
-            same -= 1
-        forked = same < self._saved_at and bool(self._known)
-        if forked:
-            self._gone[:0] = self._known[same : self._saved_at]
-            self._saved_at = same
-        fresh = [(n, _text(edits[n])) for n in range(same, len(edits))]
-        try:
-            with closing(self._base.cursor()) as cursor:
-                cursor.execute("BEGIN")
-                cursor.execute("DELETE FROM edits WHERE number >= ?", (same,))
-                cursor.executemany("INSERT INTO edits VALUES (?, ?)", fresh)
-                if forked or state:
-                    gone = [(n, _text(edit)) for n, edit in enumerate(self._gone)]
-                    cursor.execute("DELETE FROM gone")
-                    cursor.executemany("INSERT INTO gone VALUES (?, ?)", gone)
-                places = {"saved_at": str(self._saved_at), "at": str(self._history.at)}
-                values = {**state, **places}
-                cursor.executemany("INSERT OR REPLACE INTO state VALUES (?, ?)", values.items())
-                cursor.execute("COMMIT")
-        except sqlite3.Error:
-            self.close()
-            return
-        self._known = list(edits)
+def remove(path: Path) -> None:
+    """Take a journal away with what SQLite keeps beside it."""
+    for suffix in ("", "-wal", "-shm"):
+        with suppress(OSError):
+            path.with_name(path.name + suffix).unlink(missing_ok=True)
 
-    def _run(self, query: str) -> list[tuple[str, ...]]:
-        return [] if self._base is None else self._base.execute(query).fetchall()
 
-    def _state(self) -> dict[str, str]:
-        return {row[0]: row[1] for row in self._run("SELECT key, value FROM state")}
+def _shared(a: list[Edit], b: list[Edit]) -> int:
+    """How many Edits at the start are the very same."""
+    same = min(len(a), len(b))
+    while same and a[same - 1] is not b[same - 1]:
+        same -= 1
+    return same
 
 
 def _text(edit: Edit) -> str:

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import fcntl
-import hashlib
-from io import TextIOWrapper
+import os
 from pathlib import Path
 
-from topion.edit.journal import state_folder
 from topion.errors import TopionError
 
 
@@ -18,33 +16,48 @@ class OnlyLooking(TopionError):
         super().__init__(f"{name} is open in another window, so this one only looks")
 
 
-class ProjectLock:
-    """Held from `take` to `release`, or until the process ends."""
+class InUse(TopionError):
+    """A project is to be written that a window has open."""
 
-    def __init__(self, folder: Path, place: Path | None = None) -> None:
-        key = hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:24]
-        self._path = (place or state_folder()) / f"{key}.lock"
-        self._file: TextIOWrapper | None = None
+    def __init__(self, folder: Path) -> None:
+        super().__init__(f"{folder} is open in a window; close it there first, or do it there")
+
+
+class PathLock:
+    """On a folder or a file, wherever it is moved; held from `take` to `release`, or until the
+    process ends."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._handle = -1
 
     def take(self) -> bool:
-        """False if another window holds it.  Where locks cannot be kept, nobody is kept out."""
+        """False if somebody else holds it.  Where locks cannot be had, nobody is kept out."""
         try:
-            self._path.parent.mkdir(parents=True, exist_ok=True)
-            file = self._path.open("w")
+            self._handle = os.open(self._path, os.O_RDONLY | os.O_CLOEXEC)
         except OSError:
             return True
         try:
-            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            fcntl.flock(self._handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError:
-            file.close()
+            self.release()
             return False
         except OSError:
-            file.close()
-            return True
-        self._file = file
+            pass
         return True
 
+    def place(self) -> Path | None:
+        """Where what is locked is by now; None if it is gone."""
+        if self._handle < 0:
+            return self._path if self._path.exists() else None
+        try:
+            found = Path(os.readlink(f"/proc/self/fd/{self._handle}"))
+            there, here = os.stat(found), os.fstat(self._handle)
+        except OSError:
+            return None
+        return found if (there.st_dev, there.st_ino) == (here.st_dev, here.st_ino) else None
+
     def release(self) -> None:
-        if self._file is not None:
-            self._file.close()
-            self._file = None
+        if self._handle >= 0:
+            os.close(self._handle)
+        self._handle = -1

@@ -15,7 +15,7 @@ from topion.errors import BadValue, NameTaken
 from topion.model.edit import Edit, Record, joined, written
 from topion.model.plain import TypeForm
 from topion.model.project import Project
-from topion.model.records import EntriesRecord, ItemRecord, entries_changed
+from topion.model.records import EntriesRecord, ItemRecord, entries_changed, taken_away
 from topion.model.refs import Kind, renamed, uses
 from topion.model.room import Room
 from topion.model.shelves import SHELVES, TABLES, Item, shelf_named, shelves
@@ -93,8 +93,9 @@ def _renamed_items(
         for name, item in project.shelf(known.name).items():
             changed = _with_names(item, names)
             if (known.name, name) == (shelf, old):
-                yield ItemRecord((shelf, old), item, None)
-                yield ItemRecord((shelf, new), None, replace(changed, name=new))
+                gone = taken_away(project, (shelf, old))
+                yield gone
+                yield ItemRecord((shelf, new), None, replace(changed, name=new), gone.place)
             elif changed != item:
                 yield ItemRecord((known.name, name), item, changed)
 

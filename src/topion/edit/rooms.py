@@ -19,6 +19,7 @@ from topion.model.records import (
     cells_changed,
     entries_changed,
     item_changed,
+    taken_away,
 )
 from topion.model.room import Room, RoomInfo
 
@@ -98,7 +99,7 @@ def remove_room(project: Project, room_name: str) -> Edit:
         records.append(ItemRecord(("layers", room_name, layer_id), layer.info, None))
     if room.numbers:
         records.append(ItemRecord(("numbers", room_name), room.numbers, 0))
-    records.append(ItemRecord(("rooms", room_name), room.info, None))
+    records.append(taken_away(project, ("rooms", room_name)))
     return Edit(f"Remove room {room_name}", tuple(records))
 
 

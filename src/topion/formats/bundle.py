@@ -11,12 +11,10 @@ import numpy as np
 import topion.brushes
 import topion.things.rules  # noqa: F401  (registers the kinds of rules)
 from topion.errors import BadFile
-from topion.formats.folder import check_library
 from topion.formats.room_files import (
     as_rows,
     check_kind,
     check_pinned,
-    highest,
     highest_number,
     read_things,
     things_plain,
@@ -30,6 +28,7 @@ from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import Room, RoomInfo
 from topion.model.shelves import TABLES, shelves
+from topion.model.sound import NotSound, check_library, highest
 from topion.pictures.png import read_bytes
 from topion.things.sowings import sowing_of
 from topion.weaving.settle import shown_tiles, tile_planes
@@ -145,7 +144,10 @@ def read_bundle(path: Path) -> Project:
         raise BadFile(path.name, f"has version {plain.get('version')}; known is {VERSION}")
     try:
         project = _library(plain)
-        check_library(project, path.name)
+        try:
+            check_library(project)
+        except NotSound as problem:
+            raise BadFile(path.name, str(problem)) from None
         for number, entry in enumerate(plain.get("rooms", [])):
             room = _room(project, entry, ("rooms", number), path.name)
             project.rooms[room.info.name] = room

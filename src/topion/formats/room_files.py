@@ -22,14 +22,16 @@ import numpy as np
 from topion.errors import BadFile
 from topion.formats.items import stem
 from topion.formats.text import json_lines, json_text, read_record
-from topion.grid.orient import TURNS
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
-from topion.model.layer import FULL_DENSITY, Layer, LayerInfo
+from topion.model.layer import Layer, LayerInfo
 from topion.model.plain import JsonRecord, to_plain
 from topion.model.prefab import Thing
 from topion.model.project import Project
-from topion.model.room import Room, RoomInfo
-from topion.model.solid import TURN_BITS, TURN_MASK
+from topion.model.room import MOST_BYTES, Room, RoomInfo
+from topion.model.sound import highest, strays
+
+MOST_THINGS = 250_000
+_SMALL = 1 << 24  # bytes that any room may take
 
 
 @dataclass(frozen=True)
@@ -125,6 +127,7 @@ def read_room(
         reason = f"is named “{record.room.name}” inside, but it is listed as “{name}”"
         raise BadFile(f"{path}/room.json", reason)
     room = Room(record.room)
+    _check_memory(project, record, path, there)
     for line in record.layers:
         if line.id in room.layers or not re.fullmatch(r"[\w-]+", line.id):
             raise BadFile(f"{path}/room.json", f"layer id “{line.id}” is taken or not allowed")
@@ -133,6 +136,23 @@ def read_room(
     room.order = tuple(room.layers)
     room.numbers = max(record.numbers, highest_number(room))
     return room
+
+
+def _check_memory(
+    project: Project, record: RoomFile, path: str, there: Callable[[str], bool]
+) -> None:
+    """Raises BadFile, before memory is taken, for a room that needs more than a project may."""
+    needed = 0
+    for line in record.layers:
+        layer = Layer(line.layer, record.room.size)
+        for plane, dtype in line.layer.traits.planes.items():
+            if plane != "pinned" or there(f"{path}/{line.id}.pinned.rows"):
+                needed += math.prod(layer.shape(plane)) * np.dtype(dtype).itemsize
+    if needed > _SMALL:
+        needed += sum(room.bytes_stored for room in project.rooms.read_ones())
+    if needed > MOST_BYTES:
+        reason = f"its rooms in use would take {needed >> 20} MiB, more than {MOST_BYTES >> 20} MiB"
+        raise BadFile(f"{path}/room.json", reason)
 
 
 def check_kind(info: RoomInfo, layer: LayerInfo, file: str) -> None:
@@ -180,26 +200,12 @@ def rows_of(
         raise BadFile(file, problem.reason, f"line {problem.line}") from None
 
 
-def highest(project: Project, layer: Layer, plane: str) -> int:
-    """The largest number that may stand in a plane."""
-    match plane:
-        case "material":
-            return len(project.materials)
-        case "density":
-            return FULL_DENSITY
-    if layer.info.kind == "tiles":
-        return len(project.tiles)
-    return len(project.block_names) << TURN_BITS | TURNS
-
-
 def check_pinned(project: Project, layer: Layer, file: str) -> None:
     """Pinned blocks must be known and turned by no more than there are turns.  BadFile."""
     pinned = layer.planes.get("pinned")
-    if pinned is None or layer.info.kind != "blocks":
+    if pinned is None:
         return
-    number = pinned >> TURN_BITS
-    bad = (pinned & TURN_MASK >= TURNS) | (number > len(project.block_names))
-    bad |= (pinned > 0) & (number == 0)
+    bad = strays(project, layer, "pinned", pinned)
     if bad.any():
         line = int(np.argmax(as_rows(bad).any(axis=1))) + 1
         raise BadFile(file, f"{int(pinned[bad][0])} stands for no block and turn", f"line {line}")
@@ -207,6 +213,8 @@ def check_pinned(project: Project, layer: Layer, file: str) -> None:
 
 def read_things(data: bytes, file: str) -> dict[int, Thing]:
     """Things by number from a list of records; BadFile names the line."""
+    if data.count(b"\n") > MOST_THINGS + 2:
+        raise BadFile(file, f"lists more than {MOST_THINGS} things")
     lines: tuple[_ThingLine, ...] = read_record(tuple[_ThingLine, ...], data, file)
     things: dict[int, Thing] = {}
     for number, line in enumerate(lines):

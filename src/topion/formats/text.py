@@ -10,6 +10,7 @@ from topion.errors import BadFile
 from topion.model.plain import BadPlain, Json, TypeForm, from_plain
 
 _LONGEST_LINE = 96
+MOST_JSON = 1 << 25  # bytes of one file of JSON
 _TOKEN = re.compile(r'"(?:[^"\\]|\\.)*"|[{}\[\],:]|[^\s{}\[\],:"]+')
 
 

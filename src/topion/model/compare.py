@@ -26,11 +26,15 @@ def differences(a: Project, b: Project) -> list[str]:
         if name not in a.rooms or name not in b.rooms:
             found.append(f"room {name} is only in one")
         else:
-            found += [f"room {name}: {line}" for line in _in_rooms(a.rooms[name], b.rooms[name])]
+            found += [
+                f"room {name}: {line}"
+                for line in differences_in_rooms(a.rooms[name], b.rooms[name])
+            ]
     return found
 
 
-def _in_rooms(a: Room, b: Room) -> Iterator[str]:
+def differences_in_rooms(a: Room, b: Room) -> Iterator[str]:
+    """The same for two rooms."""
     if a.info != b.info:
         yield "its settings differ"
     if a.numbers != b.numbers:

@@ -10,9 +10,14 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar, NamedTuple, Protocol, Self
 
+from topion.errors import TopionError
 from topion.grid.boxes import Box
 from topion.model.plain import JsonRecord
 from topion.model.project import Project
+
+
+class DoesNotFit(TopionError):
+    """A record is to be written into a project that it was not planned on."""
 
 
 class Dirty(NamedTuple):
@@ -58,6 +63,14 @@ class Record(Protocol):
 
     def write(self, project: Project) -> None:
         """Make the change; the project must stand as it did when the record was planned."""
+
+    def check(self, project: Project) -> None:
+        """Raises DoesNotFit unless the project stands as it did when the record was planned, and
+        may hold what it writes: for records that come out of a file."""
+
+    def onto(self, project: Project) -> Record | None:
+        """The record that makes the same there, whatever stands there now; None where it cannot
+        be made."""
 
     def inverted(self) -> Record: ...
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -30,6 +30,7 @@ class Project:
     materials : names; the id of a material in cells is its place here + 1.
     tiles : every tile that any brush can lay; the id in cells is its place here + 1.
     block_names : the same for blocks.
+    id : tells the project from others, wherever its folder is moved; empty before its first save.
     stamps : by shelf or table, a stamp of what it holds.  derived : see `topion.model.derived`.
     """
 
@@ -40,6 +41,7 @@ class Project:
     tiles: tuple[TileRef, ...] = ()
     bays: tuple[Bay, ...] = ()
     block_names: tuple[str, ...] = ()
+    id: str = ""
     stamps: dict[str, int] = field(default_factory=dict, repr=False)
     derived: dict[Any, tuple[object, Any]] = field(default_factory=dict, repr=False)
 
@@ -150,15 +152,16 @@ class Project:
                 return self.shelf(shelf).get(name)
         raise UnknownName("address", "/".join(address), [])
 
-    def put_item(self, address: Address, value: Item) -> None:
+    def put_item(self, address: Address, value: Item, place: int = -1) -> None:
         """Set what stands at `address`; None takes it away.
 
-        A new layer comes empty, in the size of its room.  Raises BadValue for a layer or a room
-        that is taken away with something in it, and for a room of another size.
+        place : among its like, for a new item or room; -1 at the end.  A new layer comes empty, in
+        the size of its room.  Raises BadValue for a layer or a room that is taken away with
+        something in it, and for a room of another size.
         """
         match address:
             case ("rooms", name):
-                self._put_room(name, value)
+                self._put_room(name, value, place)
                 return
             case ("layers", room, layer_id):
                 self._put_layer(self.room(room), layer_id, value)
@@ -174,12 +177,12 @@ class Project:
             case (table,) if table in TABLES:
                 setattr(self, table, value)
             case (shelf, name) if shelf in SHELVES:
-                _put(self.shelf(shelf), name, value)
+                _put(self.shelf(shelf), name, value, place)
             case _:
                 raise UnknownName("address", "/".join(address), [])
         self.stamps[address[0]] = fresh_stamp()
 
-    def _put_room(self, name: str, info: RoomInfo | None) -> None:
+    def _put_room(self, name: str, info: RoomInfo | None, place: int) -> None:
         if info is None:
             if self.rooms[name].layers:
                 raise BadValue(f"the layers of room {name}", len(self.rooms[name].layers), "gone")
@@ -191,7 +194,10 @@ class Project:
             room.info = info
             room.changed()
         else:
+            names = _placed(self.rooms, name, place)
             self.rooms[name] = Room(info)
+            if names[-1] != name:
+                self.rooms.reordered(names)
 
     def _put_layer(self, room: Room, layer_id: str, info: LayerInfo | None) -> None:
         if info is None:
@@ -209,8 +215,20 @@ class Project:
         room.changed()
 
 
-def _put(shelf: dict[str, Item], name: str, value: Item) -> None:
+def _put(shelf: dict[str, Item], name: str, value: Item, place: int) -> None:
     if value is None:
         shelf.pop(name, None)
-    else:
-        shelf[name] = value
+        return
+    names = [] if name in shelf else _placed(shelf, name, place)
+    shelf[name] = value
+    if names and names[-1] != name:
+        items = {known: shelf[known] for known in names}
+        shelf.clear()
+        shelf.update(items)
+
+
+def _placed(known: Iterable[str], name: str, place: int) -> list[str]:
+    """The names with another one among them; at the end for -1."""
+    names = list(known)
+    names.insert(place if place >= 0 else len(names), name)
+    return names

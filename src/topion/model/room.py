@@ -13,6 +13,7 @@ from topion.model.layer import Layer, LayerInfo, LayerKind
 LONGEST_SIDE = 16_384
 LONGEST_VOXEL_SIDE = 512
 MOST_CELLS = 1 << 26
+MOST_BYTES = 1 << 30  # that the cells of a project take in memory
 View = Literal["top", "side", "voxel"]
 
 
@@ -125,6 +126,12 @@ class Room:
         layers = {layer_id: layer.frozen() for layer_id, layer in self.layers.items()}
         return Room(self.info, layers, self.order, self.numbers, self.stamp, {}, self._given,
                     self._as_read)  # fmt: skip
+
+    @property
+    def bytes_stored(self) -> int:
+        """What its cells take in memory."""
+        planes = (p for layer in self.layers.values() for p in layer.planes.values())
+        return sum(plane.nbytes for plane in planes)
 
     @property
     def box(self) -> Box:

@@ -12,8 +12,8 @@ from topion.model.room import Room
 class RoomSource(Protocol):
     """Where rooms that were not asked for yet are."""
 
-    def read(self, name: str) -> Room:
-        """The whole room.  Raises BadFile if it is not sound."""
+    def read(self, name: str, *, keep: bool = True) -> Room:
+        """The whole room.  Raises BadFile if it is not sound.  keep : it is in use from now."""
 
 
 class Rooms(MutableMapping[str, Room]):
@@ -32,12 +32,12 @@ class Rooms(MutableMapping[str, Room]):
     def __getitem__(self, name: str) -> Room:
         room = self._rooms[name]
         if room is None:
-            room = self._rooms[name] = self._read(name)
+            room = self._rooms[name] = self._read(name, keep=True)
         return room
 
-    def _read(self, name: str) -> Room:
+    def _read(self, name: str, *, keep: bool) -> Room:
         assert self.source is not None
-        room = self.source.read(name)
+        room = self.source.read(name, keep=keep)
         room.stands_for(self._stamps[name])
         return room
 
@@ -65,7 +65,7 @@ class Rooms(MutableMapping[str, Room]):
     def passing(self, name: str) -> Room:
         """The room, to be looked at once: it is not kept for that."""
         room = self._rooms[name]
-        return self._read(name) if room is None else room
+        return self._read(name, keep=False) if room is None else room
 
     def each(self) -> Iterator[Room]:
         """All rooms, one after the other; those not in use are not kept."""

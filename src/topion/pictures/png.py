@@ -9,6 +9,8 @@ from __future__ import annotations
 import base64
 import binascii
 import io
+import os
+import stat
 import struct
 from pathlib import Path
 
@@ -92,16 +94,29 @@ def read_png_file(path: Path) -> Picture:
 def read_bytes(path: Path, most: int = MOST_BYTES) -> bytes:
     """The whole file, or BadFile in a plain sentence."""
     try:
-        size = path.stat().st_size
-        if size > most:
-            raise BadFile(path.name, f"is {size >> 20} MiB long, more than {most >> 20} MiB")
-        return path.read_bytes()
+        # nobody waits for the other end of a pipe that lies where a file should
+        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+        try:
+            about = os.fstat(handle)
+            if stat.S_ISDIR(about.st_mode):
+                raise BadFile(path.name, "is a folder, not a file")
+            if not stat.S_ISREG(about.st_mode):
+                raise BadFile(path.name, "is no plain file")
+            if about.st_size > most:
+                size = about.st_size >> 20
+                raise BadFile(path.name, f"is {size} MiB long, more than {most >> 20} MiB")
+            with open(handle, "rb", closefd=False) as file:
+                return file.read(most)
+        finally:
+            os.close(handle)
     except FileNotFoundError:
         raise BadFile(path.name, "is missing") from None
     except IsADirectoryError:
         raise BadFile(path.name, "is a folder, not a file") from None
     except OSError as problem:
         raise BadFile(path.name, f"cannot be read: {problem.strerror}") from None
+    except ValueError:  # a name that no file can have
+        raise BadFile(path.name, "is no name for a file") from None
 
 
 def png_bytes(rgba: Rgba) -> bytes:

@@ -9,6 +9,9 @@ from PyQt6.QtCore import QPointF, Qt, QThread, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QApplication, QMainWindow, QWidget
 
+from topion.logbook import noted
+from topion.view import settings, unforeseen
+
 if TYPE_CHECKING:
     from pathlib import Path  # not loaded before something is seen
 
@@ -56,37 +59,42 @@ class Curtain(QWidget):
 class _Loader(QThread):
     """Imports NumPy, SciPy and the core, and reads the project, while the curtain is up."""
 
-    loaded = pyqtSignal(object, str)
+    loaded = pyqtSignal(object)
 
     def __init__(self, source: Path | str | None) -> None:
         super().__init__()
         self.source = source
 
     def run(self) -> None:
+        import topion.view.window  # noqa: F401  (so that the GUI thread finds it loaded)
+
+        self.loaded.emit(self._opened())
+
+    def _opened(self) -> Any:
+        """What was asked for; else what was never saved, or a new project."""
         from pathlib import Path
 
-        from topion import scripting
+        from topion.edit.journals import unsaved
         from topion.errors import TopionError
-        from topion.view.files import opened
+        from topion.view.opening import Opened, blank, brought_back, opened
 
         problem = ""
-        handle: Any = None
         try:
             if self.source == "demo":
                 from topion.demo.brinehollow import brinehollow
 
-                handle = brinehollow()
-            elif self.source is not None:
-                handle, problem = opened(Path(self.source), lambda _: None)
+                return Opened(brinehollow())
+            if self.source is not None:
+                return opened(Path(self.source), lambda _: None)
+            for left in unsaved():
+                return brought_back(left.kept)
         except TopionError as found:
             problem = str(found)
-        if handle is None:
-            handle = scripting.new(None, "Untitled")
-            handle.add_room("Room 1")
-            handle.history.mark_saved()
-        import topion.view.window  # noqa: F401  (so that the GUI thread finds it loaded)
-
-        self.loaded.emit(handle, problem)
+        except OSError as found:
+            problem = f"{found.filename or self.source}: {found.strerror or found}"
+        except Exception as found:  # an error nobody foresaw still shows a window
+            problem = noted(found, "Opening failed")
+        return Opened(blank(), wrong=problem)
 
 
 class Start:
@@ -96,7 +104,7 @@ class Start:
         self.window: Any = None
         self.shell = QMainWindow()
         self.shell.setWindowTitle("Topion")
-        self.shell.resize(1280, 800)
+        settings.place_window(self.shell)
         curtain = Curtain()
         self.shell.setCentralWidget(curtain)
         self.loader = _Loader(source)
@@ -104,23 +112,27 @@ class Start:
         curtain.painted.connect(self.loader.start)
         self.shell.show()
 
-    def _fill(self, handle: Any, problem: str) -> None:
+    def _fill(self, opened: Any) -> None:
         from topion.view import style
         from topion.view.window import Window
 
+        style.use_dark(settings.is_dark())
         style.load_fonts()
         style.dress(application())
-        self.window = Window(handle)
+        self.window = Window(opened.handle, opened.keeper)
+        unforeseen.watch(self.window)
         self.window.setGeometry(self.shell.geometry())
+        self.window.setWindowState(self.shell.windowState())
         self.window.show()
         self.shell.close()
-        if problem:
-            self.window.say(problem)
+        if opened.wrong:
+            self.window.say(opened.wrong)
 
 
 def run(source: Path | str | None = None) -> int:
     """Open the window and stay until it is closed; `source` is a folder, "demo" or nothing."""
     app = application()
+    unforeseen.install()
     start = Start(source)
     app.setQuitOnLastWindowClosed(True)
     code = app.exec()

@@ -6,14 +6,14 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
-from topion import scripting
-from topion.errors import BadFile, TopionError
+from topion.edit.resume import Kept
+from topion.errors import TopionError
 from topion.formats.exports import export_files
-from topion.formats.folder import SUFFIX
 from topion.formats.items import stem
 from topion.formats.mesh_in import SUFFIXES
+from topion.formats.out import write_out
 from topion.parsing import pair
 from topion.pictures.png import png_bytes
 from topion.render.solid_scene import picture_of_eye
@@ -21,6 +21,8 @@ from topion.view.dialogs.mesh import MeshDialog
 from topion.view.dialogs.new_room import NewRoom
 from topion.view.dialogs.sheet import SheetDialog
 from topion.view.host import Host
+from topion.view.opening import Opened, blank, brought_back, opened
+from topion.view.saves import Saves
 from topion.view.tables import SpaceView
 from topion.view.tasks import Step, run_task
 
@@ -28,71 +30,61 @@ from topion.view.tasks import Step, run_task
 class Files:
     """Long work runs off the GUI thread; what fails is said in the window."""
 
-    def __init__(self, window: QWidget, host: Host, space: Callable[[], SpaceView | None]) -> None:
-        self.window, self.host, self._space = window, host, space
+    def __init__(
+        self, window: QWidget, host: Host, saves: Saves, space: Callable[[], SpaceView | None]
+    ) -> None:
+        self.window, self.host, self.saves, self._space = window, host, saves, space
 
     def new_project(self) -> None:
         """Begin a project with one empty room."""
-        if self.may_leave():
-            handle = scripting.new(None, "Untitled")
-            handle.add_room("Room 1")
-            self.host.use(handle)
+        if self.saves.may_leave():
+            self.host.use(blank())
 
     def ask_open(self) -> None:
         """Ask for a folder and open it."""
-        if not self.may_leave():
+        if not self.saves.may_leave():
             return
-        folder = QFileDialog.getExistingDirectory(self.window, "Open a project folder")
+        start = str(self.host.last_folder())
+        folder = QFileDialog.getExistingDirectory(self.window, "Open a project folder", start)
         if folder:
             self.open(Path(folder))
 
     def open(self, folder: Path) -> None:
         """Open a project off the GUI thread; a folder that is not sound is said."""
+        again = self._is_open(folder)
 
-        def done(found: tuple[scripting.ProjectHandle, str]) -> None:
-            handle, wrong = found
-            self.host.use(handle)
-            if wrong:
-                self.host.fail(wrong)
+        def done(found: Opened) -> None:
+            self.host.remember_folder(folder.absolute().parent)
+            self.host.use(found.handle, found.keeper)
+            if found.wrong:
+                self.host.fail(found.wrong)
 
         run_task(
             self.window,
             f"Opening {folder.name}",
-            lambda step: opened(folder, step),
+            lambda step: opened(folder, step, keep=not again),  # the lock is held here as yet
             done,
             self.host.fail,
         )
 
-    def save(self) -> bool:
-        """Save to the folder of the project, or ask for one; False if it was not."""
-        handle = self.host.session.handle
-        if handle.history.refusal is not None:
-            self.host.fail(f"{handle.history.refusal}; save it under another name")
+    def _is_open(self, folder: Path) -> bool:
+        """Whether this window has that folder open."""
+        locked = self.host.session.handle.locked
+        try:
+            return locked is not None and locked == folder.resolve()
+        except (OSError, RuntimeError):
             return False
-        if handle.folder is None:
-            return self.save_as()
-        return self._save_to(handle.folder)
 
-    def save_as(self) -> bool:
-        """Ask for a folder and save there; False if it was not."""
-        start = str(Path.home() / f"{self.host.session.handle.name}{SUFFIX}")
-        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the project as", start)
-        return self._save_to(Path(chosen)) if chosen else False
+    def bring_back(self, kept: Kept) -> None:
+        """Open a project that was never saved."""
+        if not self.saves.may_leave():
+            return
 
-    def _save_to(self, folder: Path) -> bool:
-        done: list[Path] = []
-        handle = self.host.session.handle
-        run_task(
-            self.window,
-            f"Saving {folder.name}",
-            lambda step: handle.save(folder, step),
-            done.append,
-            self.host.fail,
-        )
-        if done:
-            self.host.session.saved()
-            self.host.say(f"Saved {done[0]}")
-        return bool(done)
+        def done(found: Opened) -> None:
+            self.host.use(found.handle, found.keeper)
+
+        title = f"Bringing back {kept.about.get('name', '')}"
+        run_task(self.window, title, lambda _: brought_back(kept), done, self.host.fail)
 
     def ask_export(self, kind: str, scale: float = 1.0) -> None:
         """Ask for a folder and export there."""
@@ -102,14 +94,14 @@ class Files:
 
     def export_to(self, kind: str, folder: Path, scale: float = 1.0) -> None:
         """Write the room (png, csv) or the project (json) into a folder."""
-        project = self.host.session.project
+        project = self.host.session.project.frozen()
         rooms = tuple(project.rooms) if kind == "json" else (self.host.session.room_name,)
 
         def work(step: Step) -> int:
             count = 0
             for name, data in export_files(project, rooms, kind, scale):
                 step(name)
-                (folder / name).write_bytes(data)
+                write_out(folder / name, data)
                 count += 1
             return count
 
@@ -188,7 +180,7 @@ class Files:
 
         def work(step: Step) -> int:
             step("drawing")
-            path.write_bytes(png_bytes(picture_of_eye(project, project.room(room), eye)))
+            write_out(path, png_bytes(picture_of_eye(project, project.room(room), eye)))
             return 1
 
         def done(_: int) -> None:
@@ -199,38 +191,3 @@ class Files:
     def new_room(self) -> None:
         """Ask for name, kind and size of a new room."""
         NewRoom(self.window, self.host).open()
-
-    def may_leave(self) -> bool:
-        """Ask what becomes of changes that are not saved; False to stay."""
-        if not self.host.session.handle.history.changed:
-            return True
-        box = QMessageBox(self.window)
-        box.setText(f"{self.host.session.handle.name} has changes that are not saved.")
-        box.setStandardButtons(
-            QMessageBox.StandardButton.Save
-            | QMessageBox.StandardButton.Discard
-            | QMessageBox.StandardButton.Cancel
-        )
-        answer = box.exec()
-        if answer == QMessageBox.StandardButton.Save:
-            return self.save()
-        return bool(answer == QMessageBox.StandardButton.Discard)
-
-
-def opened(folder: Path, step: Callable[[str], None]) -> tuple[scripting.ProjectHandle, str]:
-    """Open a project and read the first of its rooms that is sound; slow for large rooms.
-
-    Also returns what is wrong with a room before it, or "".  Raises BadFile where none is sound.
-    """
-    handle = scripting.open(folder, step)
-    wrong: BadFile | None = None
-    for name in handle.rooms():
-        try:
-            handle.ready_room(name)
-        except BadFile as problem:
-            wrong = wrong or problem
-        else:
-            return handle, str(wrong or "")
-    if wrong:
-        raise wrong
-    return handle, ""

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Protocol
 
 from topion.scripting import ProjectHandle
+from topion.view.keeper import Keeper
 from topion.view.session import Session
 
 
@@ -19,8 +21,14 @@ class Host(Protocol):
     def fail(self, sentence: str) -> None:
         """Something could not be done: say it where it cannot be missed."""
 
-    def use(self, handle: ProjectHandle) -> None:
-        """Show another project."""
+    def use(self, handle: ProjectHandle, keeper: Keeper | None = None) -> None:
+        """Show another project; its keeper is begun here unless it was already."""
+
+    def last_folder(self) -> Path:
+        """Where files were opened or saved last."""
+
+    def remember_folder(self, folder: Path) -> None:
+        """Begin there the next time."""
 
     def show_bay(self, name: str) -> None:
         """Put a bay of the rack in front."""

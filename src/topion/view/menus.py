@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QMenu, QWidget
 
+from topion.edit.journals import Unsaved
 from topion.formats.exports import EXPORTS
 from topion.render.eye import VIEWS
 from topion.view.commands import Commands
@@ -16,6 +17,9 @@ from topion.view.panels.rack import Rack
 from topion.view.panels.top_bar import TopBar
 from topion.view.session import Session
 from topion.view.tables import Tables
+from topion.view.trust import strokes
+
+_MOST_OTHERS = 5
 
 
 class Menus:
@@ -31,10 +35,12 @@ class Menus:
         top_bar: TopBar,
         rack: Rack,
         new_brush: NewBrush,
+        others: Callable[[], list[Unsaved]],
     ) -> None:
         self._window, self._commands, self._session = window, commands, session
         self._files, self._tables = files, tables
         self._top_bar, self._rack, self._new_brush = top_bar, rack, new_brush
+        self._others = others
 
     def _show(self, menu: QMenu, button: QWidget) -> None:
         menu.popup(button.mapToGlobal(QPoint(0, button.height() + 2)))
@@ -42,8 +48,11 @@ class Menus:
     def show_project(self) -> None:
         """New, open, save, bring in, undo."""
         menu = QMenu(self._window)
-        self._commands.fill(menu, "new project", "open", "save", "save as", "", "sheet", "sheets",
-                            "mesh", "", "undo", "redo")  # fmt: skip
+        self._commands.fill(menu, "new project", "open", "save", "save as")
+        for other in self._others()[:_MOST_OTHERS]:
+            menu.addAction(f"Bring back {other.name}, {strokes(other.strokes)}",
+                           lambda kept=other.kept: self._files.bring_back(kept))  # fmt: skip
+        self._commands.fill(menu, "", "sheet", "sheets", "mesh", "", "undo", "redo")
         self._show(menu, self._top_bar.project)
 
     def show_room(self) -> None:

@@ -10,7 +10,7 @@ from topion.brushes.marks import Marks, Place
 from topion.errors import TopionError
 from topion.grid.arrays import Positions
 from topion.model.edit import Dirty, Edit
-from topion.scripting import ProjectHandle, flooded_cells
+from topion.scripting import ProjectHandle, Saving, flooded_cells
 from topion.things.ground import Ground
 from topion.things.verdict import Verdict, verdict
 from topion.view.context import Context
@@ -26,19 +26,22 @@ MOST_CELLS_AT_ONCE = 300_000  # written on the GUI thread; more goes to another 
 class Session(Context):
     """A Context with its parts.  Signals: see Context."""
 
-    def __init__(self, handle: ProjectHandle) -> None:
+    def __init__(self, handle: ProjectHandle, keeper: Keeper | None = None) -> None:
+        """keeper : of that project, where it was begun on a thread."""
         super().__init__(handle)
         self.hands = Hands(self)
         self.gestures = Gestures()
         self.planes = Planes(self, self.hands, self.gestures)
         self.picked = Picked(self, self.hands)
-        self.keeper = Keeper(handle)
+        self.keeper = keeper or Keeper(handle)
         handle.history.listeners.append(self._tell)
         self.hands.recall()
 
-    def saved(self) -> None:
+    def saved(self, saving: Saving) -> None:
         """The project was written to its folder."""
-        self.keeper.saved()
+        before = self.handle.folder
+        self.handle.saved(saving)
+        self.keeper.saved(saving, before)
         self.changed.emit(())
 
     def close(self) -> None:

@@ -98,6 +98,8 @@ def _sheet() -> str:
     QPushButton:disabled {{ color: {n["rail"]}; }}
     QPushButton#strong {{ background: {n["ink"]}; color: {n["on_ink"]};
         border-color: {n["ink"]}; }}
+    QPushButton#care {{ background: {n["buoy"]}; color: {n["on_ink"]};
+        border-color: {n["buoy"]}; }}
     QPushButton#plain {{ background: transparent; border: none; padding: 2px 4px;
         border-radius: 4px; text-align: left; }}
     QPushButton#plain:hover {{ background: {n["panel2"]}; }}

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from topion.errors import Stopped, TopionError
+from topion.logbook import noted
 from topion.view import style
 
 Step = Callable[[str], None]  # says what is being done; raises Stopped after a press on Stop
@@ -38,6 +39,8 @@ class Worker(QThread):
             self.problem = f"{problem.filename or self._title}: {problem.strerror or problem}"
         except MemoryError:
             self.problem = f"{self._title}: there is not enough memory"
+        except Exception as problem:  # nobody foresaw it; nothing was changed
+            self.problem = noted(problem, self._title)
 
     def _step(self, what: str) -> None:
         if self.stopping:

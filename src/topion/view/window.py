@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import QEvent, Qt, QTimer
@@ -19,11 +20,12 @@ from PyQt6.QtWidgets import (
 )
 
 from topion.scripting import ProjectHandle
-from topion.view import style
+from topion.view import settings, style
 from topion.view.commands import Commands
 from topion.view.dialogs.slots import SlotsDialog
 from topion.view.dialogs.survey import SurveyDialog
 from topion.view.files import Files
+from topion.view.keeper import Keeper
 from topion.view.menus import Menus
 from topion.view.new_brush import NewBrush
 from topion.view.panels.at_cursor import AtCursor
@@ -34,10 +36,12 @@ from topion.view.panels.rack import Rack
 from topion.view.panels.ribbon import Ribbon
 from topion.view.panels.stack import Stack
 from topion.view.panels.top_bar import TopBar
+from topion.view.saves import Saves
 from topion.view.session import Session
 from topion.view.surveying import Surveying
 from topion.view.tables import Tables
 from topion.view.tasks import Task, run_task
+from topion.view.trust import Trust
 from topion.view.window_commands import window_commands
 
 _SAID_MS = 4200
@@ -46,9 +50,10 @@ _SAID_MS = 4200
 class Window(QMainWindow):
     """One project in one window.  Signals: none; all goes through the session."""
 
-    def __init__(self, handle: ProjectHandle) -> None:
+    def __init__(self, handle: ProjectHandle, keeper: Keeper | None = None) -> None:
+        """keeper : of that project, where it was begun on a thread."""
         super().__init__()
-        self.session = Session(handle)
+        self.session = Session(handle, keeper)
         self.setWindowTitle(f"{handle.name} – Topion")
         self.resize(1280, 800)
         self.commands = Commands()
@@ -64,10 +69,13 @@ class Window(QMainWindow):
         self._survey: SurveyDialog | None = None
         self._slots: SlotsDialog | None = None
         self._lay_out()
-        self.files = Files(self, self, lambda: self.tables.space)
+        self.saves = Saves(self, self)
+        self.trust = Trust(self, self, self.top_bar.care)
+        self.files = Files(self, self, self.saves, lambda: self.tables.space)
         self.new_brush = NewBrush(self, self, self.files)
         self.menus = Menus(self, self.commands, lambda: self.session, self.files, self.tables,
-                           self.top_bar, self.rack, self.new_brush)  # fmt: skip
+                           self.top_bar, self.rack, self.new_brush,
+                           lambda: self.trust.others)  # fmt: skip
         self.commands.add(window_commands(self))
         self._key_help = KeyHelp(self, self.commands)
         self._connect()
@@ -154,20 +162,16 @@ class Window(QMainWindow):
     def _hear(self) -> None:
         self.session.aside = self._aside
         self.session.said.connect(self.say)
-        refusal, count = self.session.handle.history.refusal, self.session.keeper.recovered
-        if refusal is not None:
-            QTimer.singleShot(0, lambda: self.say(str(refusal)))
-        if count:
-            text = f"{count} stroke{'s' if count != 1 else ''} that had not been saved came back"
-            QTimer.singleShot(0, lambda: self.say(f"{text}; Ctrl+S keeps them"))
+        self.trust.use(self.session)
         self.session.room_changed.connect(self._show_kind)
         self._show_kind()
 
-    def use(self, handle: ProjectHandle) -> None:
+    def use(self, handle: ProjectHandle, keeper: Keeper | None = None) -> None:
         """Show another project."""
+        self.saves.leave()
         self.session.close()
         self.session.blockSignals(True)
-        self.session = Session(handle)
+        self.session = Session(handle, keeper)
         for part in (self.top_bar, self.stack, self.levels, self.tables, self.in_hand,
                      self.at_cursor, self.ribbon, self.rack, self.surveying):  # fmt: skip
             part.use(self.session)
@@ -199,6 +203,18 @@ class Window(QMainWindow):
     def fail(self, sentence: str) -> None:
         """Something could not be done: say it where it cannot be missed."""
         self.say(sentence)
+
+    def last_folder(self) -> Path:
+        """Where files were opened or saved last."""
+        return settings.last_folder()
+
+    def remember_folder(self, folder: Path) -> None:
+        """Begin there the next time."""
+        settings.remember_folder(folder)
+
+    def drop_work(self) -> None:
+        """Forget the stroke in progress."""
+        self.tables.drop_stroke()
 
     def show_bay(self, name: str) -> None:
         """Put a bay of the rack in front."""
@@ -279,6 +295,7 @@ class Window(QMainWindow):
     def toggle_dark(self) -> None:
         """Paper, or its dark counterpart."""
         style.use_dark(not style.is_dark())
+        settings.remember_dark(style.is_dark())
         app = QApplication.instance()
         if isinstance(app, QApplication):
             style.dress(app)
@@ -292,12 +309,15 @@ class Window(QMainWindow):
     # --- closing ---------------------------------------------------------------------------
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        if event is not None and not self.files.may_leave():
+        if event is not None and not self.saves.may_leave():
             event.ignore()
             return
+        settings.remember_window(self)
+        self.saves.leave()
         self.session.close()
         self.tables.close_rooms()
         self.surveying.stop()
+        self.trust.stop()
         if self.in_hand.counting is not None:
             self.in_hand.counting.wait()
 

@@ -12,6 +12,7 @@ from topion.view.files import Files
 from topion.view.hands import Hand
 from topion.view.menus import Menus
 from topion.view.panels.rack import Rack
+from topion.view.saves import Saves
 from topion.view.session import Session
 from topion.view.tables import Tables
 
@@ -26,6 +27,7 @@ class Commanded(Protocol):
     tables: Tables
     rack: Rack
     files: Files
+    saves: Saves
     menus: Menus
 
     def escape(self) -> None: ...
@@ -51,8 +53,8 @@ def _of_projects(window: Commanded) -> Iterator[Command]:
     files = window.files
     yield Command("new project", "New project", files.new_project, ("Ctrl+N",), "Project")
     yield Command("open", "Open…", files.ask_open, ("Ctrl+O",), "Project")
-    yield Command("save", "Save", files.save, ("Ctrl+S",), "Project")
-    yield Command("save as", "Save as…", files.save_as, (), "Project")
+    yield Command("save", "Save", window.saves.save, ("Ctrl+S",), "Project")
+    yield Command("save as", "Save as…", window.saves.save_as, (), "Project")
     yield Command("sheet", "Bring in a tile sheet…", files.bring_in_sheet, (), "Project")
     yield Command("mesh", "Bring in a mesh as voxels…", files.ask_mesh, (), "Project")
     yield Command("new room", "New room…", files.new_room, (), "Project")

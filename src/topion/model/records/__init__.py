@@ -9,7 +9,7 @@ from topion.model.edit import Record
 from topion.model.plain import BadPlain, JsonRecord
 from topion.model.records.cells import CellsRecord, cells_changed
 from topion.model.records.entries import EntriesRecord, entries_changed
-from topion.model.records.item import ItemRecord
+from topion.model.records.item import ItemRecord, taken_away
 from topion.model.records.parts import PartsRecord, item_changed
 from topion.model.records.size import SizeRecord
 
@@ -37,4 +37,5 @@ __all__ = [
     "entries_changed",
     "item_changed",
     "record_from_plain",
+    "taken_away",
 ]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import binascii
+import math
 import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
@@ -13,10 +14,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from topion.grid.boxes import Box
-from topion.model.edit import Dirty, EntryChange
-from topion.model.layer import KINDS_OF_LAYERS
+from topion.model.edit import Dirty, DoesNotFit, EntryChange
+from topion.model.layer import KINDS_OF_LAYERS, Layer
 from topion.model.plain import BadPlain, JsonRecord, from_plain, to_plain
 from topion.model.project import Project
+from topion.model.room import MOST_CELLS
+from topion.model.sound import strays
 
 _DTYPES = {plane: np.dtype(kind) for k in KINDS_OF_LAYERS.values()
            for plane, kind in k.planes.items()}  # fmt: skip
@@ -79,6 +82,40 @@ class CellsRecord:
         after = loose.before if self.backwards else loose.after
         layer.write_cells(loose.cells, after, self.touched)
 
+    def check(self, project: Project) -> None:
+        layer = project.room(self.room).layer(self.layer)
+        name = layer.info.name
+        if not self._suits(layer):
+            raise DoesNotFit(f"layer {name} of {self.room} is of another kind or size by now")
+        loose = self._read()
+        cells, end = loose.cells, math.prod(self.shape)
+        if not len(cells) or cells[0] < 0 or cells[-1] >= end or (np.diff(cells) <= 0).any():
+            raise DoesNotFit(f"cells of layer {name} are named that are not there")
+        if _box_of(cells, self.shape) != self.touched:
+            raise DoesNotFit(f"cells of layer {name} lie beside their box")
+        for plane, values in self.before.items():
+            if not np.array_equal(layer.plane(plane).reshape(-1)[cells], values):
+                raise DoesNotFit(f"cells of layer {name} of {self.room} are not as they were")
+        for plane, values in self.after.items():
+            if strays(project, layer, plane, values).any():
+                raise DoesNotFit(f"layer {name} would hold numbers that are not known")
+
+    def _suits(self, layer: Layer) -> bool:
+        return all(
+            layer.has(plane) and layer.shape(plane) == self.shape for plane in self.planes
+        ) and bool(self.planes)
+
+    def onto(self, project: Project) -> CellsRecord | None:
+        if self.room not in project.rooms:
+            return None
+        layer = project.rooms[self.room].layers.get(self.layer)
+        if layer is None or not self._suits(layer):
+            return None
+        loose, after = self._read(), self.after
+        before = {p: layer.plane(p).reshape(-1)[loose.cells] for p in self.planes}
+        found = cells_changed(self.room, self.layer, self.shape, loose.cells, before, after)
+        return found[0] if found else None
+
     def inverted(self) -> CellsRecord:
         return replace(self, backwards=not self.backwards)
 
@@ -130,15 +167,23 @@ class CellsRecord:
         for plane in planes:
             if plane not in _DTYPES:
                 raise BadPlain(("planes",), f"{plane!r} is not stored in any layer")
+        if len(set(planes)) < len(planes):
+            raise BadPlain(("planes",), "names one twice")
+        shape = from_plain(tuple[int, ...], plain["shape"], ("shape",))
+        if not 1 <= len(shape) <= 3 or min(shape) < 1 or math.prod(shape) > MOST_CELLS:
+            raise BadPlain(("shape",), f"{shape} is not the shape of a layer")
+        count = from_plain(int, plain["count"], ("count",))
+        if not 1 <= count <= math.prod(shape):
+            raise BadPlain(("count",), f"{count} is no number of cells in {shape}")
         return cls(
-            str(plain["room"]),
-            str(plain["layer"]),
-            from_plain(tuple[int, ...], plain["shape"], ("shape",)),
+            from_plain(str, plain["room"], ("room",)),
+            from_plain(str, plain["layer"], ("layer",)),
+            shape,
             from_plain(Box, plain["touched"], ("touched",)),
-            from_plain(int, plain["count"], ("count",)),
+            count,
             planes,
             packed,
-            bool(plain.get("backwards", False)),
+            from_plain(bool, plain.get("backwards", False), ("backwards",)),
         )
 
 
@@ -160,7 +205,14 @@ class _Loose:
 
 
 def _unpacked(record: CellsRecord) -> _Loose:
-    data, count = zlib.decompress(record.packed), record.count
+    count = record.count
+    length = count * (4 + 2 * sum(_DTYPES[plane].itemsize for plane in record.planes))
+    try:
+        data = zlib.decompressobj().decompress(record.packed, length + 1)
+    except zlib.error:
+        data = b""
+    if len(data) != length:
+        raise DoesNotFit(f"the cells of a stroke in {record.room} are damaged")
     cells = np.cumsum(np.frombuffer(data, np.uint32, count), dtype=np.intp)
     before, after, at = {}, {}, 4 * count
     for plane in record.planes:

@@ -9,12 +9,13 @@ from typing import Any, ClassVar
 import numpy as np
 
 from topion.grid.boxes import Box
-from topion.model.edit import Dirty, EntryChange
+from topion.model.edit import Dirty, DoesNotFit, EntryChange
 from topion.model.layer import KINDS_OF_LAYERS, Entry
 from topion.model.plain import BadPlain, JsonRecord, from_plain, to_plain
 from topion.model.project import Project
 from topion.model.room import Room
 
+MOST_NUMBERS = (1 << 31) - 1
 _TYPES = {name: kind for k in KINDS_OF_LAYERS.values() for name, kind in k.tables.items()}
 
 
@@ -46,6 +47,38 @@ class EntriesRecord:
         room = project.rooms[self.room]
         room.layers[self.layer].write_entries(self.table, self.before, self.after)
         room.give_numbers(room.numbers + self.raised)
+
+    def check(self, project: Project) -> None:
+        room = project.room(self.room)
+        layer = room.layer(self.layer)
+        if self.table not in layer.info.traits.tables:
+            raise DoesNotFit(f"layer {layer.info.name} holds no {self.table}")
+        table = layer.table(self.table)
+        if any(table.get(number) != entry for number, entry in self.before.items()):
+            raise DoesNotFit(f"{self.table} of layer {layer.info.name} are not as they were")
+        new = self.after.keys() - self.before.keys()
+        highest = room.numbers + self.raised
+        if any(n in other.table(self.table) for n in new for other in room.layers.values()):
+            raise DoesNotFit(f"{self.table} of layer {layer.info.name} are there already")
+        if highest < 0 or not all(0 < number <= highest <= MOST_NUMBERS for number in self.after):
+            raise DoesNotFit(f"{self.table} of layer {layer.info.name} have no such numbers")
+
+    def onto(self, project: Project) -> EntriesRecord | None:
+        if self.room not in project.rooms:
+            return None
+        room = project.rooms[self.room]
+        if self.layer not in room.layers:
+            return None
+        if self.table not in room.layers[self.layer].info.traits.tables:
+            return None
+        wanted = {n: self.after.get(n) for n in (*self.before, *self.after)}
+        known = {n for layer in room.layers.values() for n in layer.table(self.table)}
+        taken = sorted(n for n in wanted if n not in self.before and n in known)
+        moved = {n: room.next_number() + k for k, n in enumerate(taken)}
+        found = entries_changed(
+            room, self.layer, self.table, {moved.get(n, n): entry for n, entry in wanted.items()}
+        )
+        return found[0] if found else None
 
     def inverted(self) -> EntriesRecord:
         return replace(self, before=self.after, after=self.before, raised=-self.raised)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 from topion.errors import UnknownName
-from topion.model.edit import Dirty, EntryChange, Record
+from topion.model.edit import Dirty, DoesNotFit, EntryChange, Record
 from topion.model.layer import LayerInfo
 from topion.model.plain import JsonRecord, TypeForm, from_plain, to_plain
 from topion.model.project import Address, Project
@@ -23,12 +23,16 @@ _OF_ROOMS: dict[str, Any] = {
 
 @dataclass(frozen=True)
 class ItemRecord:
-    """What stands at an address, before and after; None stands for "not there"."""
+    """What stands at an address, before and after; None stands for "not there".
+
+    place : of an item that comes or goes, where it stands among its like; -1 at the end.
+    """
 
     kind: ClassVar[str] = "item"
     address: Address
     before: Any
     after: Any
+    place: int = -1
 
     @property
     def target(self) -> tuple[str, ...]:
@@ -43,7 +47,29 @@ class ItemRecord:
         return 0
 
     def write(self, project: Project) -> None:
-        project.put_item(self.address, self.after)
+        project.put_item(self.address, self.after, self.place)
+
+    def check(self, project: Project) -> None:
+        if project.item(self.address) != self.before:
+            raise DoesNotFit(f"{'/'.join(self.address)} is not as it was")
+        name = getattr(self.after, "name", self.address[-1])
+        if self.address[0] != "layers" and self.after is not None and name != self.address[-1]:
+            raise DoesNotFit(f"{'/'.join(self.address)} is named “{name}”")
+        if self.after is None and self.address[0] not in (*SHELVES, "rooms", "layers"):
+            raise DoesNotFit(f"{'/'.join(self.address)} cannot be taken away")
+        room = project.room(self.address[1]) if self.address[0] in ("order", "numbers") else None
+        if room is not None and self.address[0] == "order":
+            known = set(self.after) <= room.layers.keys() and len(set(self.after)) == len(
+                self.after
+            )
+            if not known:
+                raise DoesNotFit(f"the order of {room.info.name} names other layers")
+
+    def onto(self, project: Project) -> ItemRecord | None:
+        before = project.item(self.address)
+        if before == self.after or (before is None) != (self.before is None):
+            return None
+        return replace(self, before=before)
 
     def inverted(self) -> ItemRecord:
         return replace(self, before=self.after, after=self.before)
@@ -65,9 +91,12 @@ class ItemRecord:
     def folded(self, later: Record) -> tuple[Record, ...]:
         if not isinstance(later, ItemRecord):
             return self, later
+        if self.after is None and self.place != later.place:
+            return self, later  # it comes back at another place
         if self.before == later.after:
             return ()
-        return (replace(self, after=later.after),)
+        place = later.place if later.after is None else self.place
+        return (replace(self, after=later.after, place=place),)
 
     def plain(self) -> JsonRecord:
         return {
@@ -75,6 +104,7 @@ class ItemRecord:
             "address": list(self.address),
             "before": to_plain(self.before),
             "after": to_plain(self.after),
+            **({"place": self.place} if self.place >= 0 else {}),
         }
 
     @classmethod
@@ -85,7 +115,15 @@ class ItemRecord:
             None if plain[side] is None else from_plain(wanted, plain[side], (*address, side))
             for side in ("before", "after")
         )
-        return cls(address, before, after)
+        return cls(address, before, after, from_plain(int, plain.get("place", -1), ("place",)))
+
+
+def taken_away(project: Project, address: Address) -> ItemRecord:
+    """A record that takes away an item of a shelf, or an empty room; undone, it stands where
+    it stood."""
+    among: Any = project.rooms if address[0] == "rooms" else project.shelf(address[0])
+    place = list(among).index(address[1])
+    return ItemRecord(address, project.item(address), None, place)
 
 
 def kind_at(address: Address) -> TypeForm:

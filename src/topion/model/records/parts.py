@@ -6,7 +6,7 @@ import dataclasses
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
-from topion.model.edit import Dirty, EntryChange, Record
+from topion.model.edit import Dirty, DoesNotFit, EntryChange, Record
 from topion.model.plain import KINDS, BadPlain, JsonRecord, Unread, from_plain, hints_of, to_plain
 from topion.model.project import Address, Project
 from topion.model.records.item import ItemRecord, kind_at
@@ -47,6 +47,26 @@ class PartsRecord:
         if item is None:
             raise KeyError("/".join(self.address))
         project.put_item(self.address, replace(item, **self.after))
+
+    def check(self, project: Project) -> None:
+        item = project.item(self.address)
+        if item is None:
+            raise DoesNotFit(f"{'/'.join(self.address)} is not there")
+        known = {f.name for f in dataclasses.fields(item) if f.init}
+        if self.of and self.of != item.kind:
+            raise DoesNotFit(f"{'/'.join(self.address)} is of another kind")
+        for name, value in self.before.items():
+            if name not in known or getattr(item, name) != value:
+                raise DoesNotFit(f"{name} of {'/'.join(self.address)} is not as it was")
+        if "name" in self.after and self.address[0] != "layers":
+            raise DoesNotFit(f"{'/'.join(self.address)} cannot be named otherwise")
+
+    def onto(self, project: Project) -> PartsRecord | None:
+        item = project.item(self.address)
+        if item is None or (self.of and self.of != item.kind):
+            return None
+        before = {name: getattr(item, name) for name in self.after}
+        return replace(self, before=before) if before != self.after else None
 
     def inverted(self) -> PartsRecord:
         return replace(self, before=self.after, after=self.before)

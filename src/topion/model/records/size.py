@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
-from topion.model.edit import Dirty, EntryChange
+from topion.errors import BadValue
+from topion.model.edit import Dirty, DoesNotFit, EntryChange
 from topion.model.plain import JsonRecord, from_plain
 from topion.model.project import Project
+from topion.model.room import LONGEST_SIDE
 
 
 @dataclass(frozen=True)
@@ -46,6 +48,23 @@ class SizeRecord:
             raise
         room.info = replace(room.info, size=self.after)
         room.changed()
+
+    def check(self, project: Project) -> None:
+        room = project.room(self.room)
+        if room.info.size != self.before:
+            raise DoesNotFit(f"room {self.room} is of another size by now")
+        try:
+            replace(room.info, size=self.after)
+        except BadValue as problem:
+            raise DoesNotFit(str(problem)) from None
+        if len(self.after) != len(self.before):
+            raise DoesNotFit(f"room {self.room} has {len(self.before)} axes")
+        if len(self.shift) != len(self.after) or max(map(abs, self.shift)) > LONGEST_SIDE:
+            raise DoesNotFit(f"room {self.room} cannot be moved by {self.shift}")
+
+    def onto(self, project: Project) -> SizeRecord | None:
+        here = self.room in project.rooms and project.room(self.room).info.size == self.before
+        return self if here else None
 
     def inverted(self) -> SizeRecord:
         back = tuple(-step for step in self.shift)

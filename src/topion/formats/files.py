@@ -1,0 +1,142 @@
+"""Files of a project folder: read whole and bounded, never through links that lead out of it."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import re
+import stat
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from topion.errors import BadFile, TopionError
+from topion.model.shelves import SHELVES
+from topion.pictures.png import read_bytes
+
+ASIDE = ".new"  # behind the name of a file that is written beside the old one
+PENDING = "saving.json"
+INDEX = "project.json"
+
+
+@dataclass(frozen=True)
+class FileMark:
+    """What a file held when it was last read or written, and how to tell that it still does."""
+
+    size: int
+    mtime_ns: int
+    ctime_ns: int
+    inode: int
+    digest: str
+
+    @classmethod
+    def of(cls, about: os.stat_result, digest: str) -> FileMark:
+        return cls(about.st_size, about.st_mtime_ns, about.st_ctime_ns, about.st_ino, digest)
+
+    def fits(self, about: os.stat_result) -> bool:
+        """Whether a file so described holds the same, without reading it."""
+        return FileMark.of(about, self.digest) == self
+
+
+Marks = dict[str, FileMark]
+
+
+def digest_of(data: bytes) -> str:
+    return hashlib.sha256(data).hexdigest()
+
+
+def state_of(digests: Iterable[tuple[str, str]]) -> str:
+    """One text for what a folder holds, from (name, digest) of its own files in any order."""
+    whole = hashlib.sha256()
+    for name, digest in sorted(digests):
+        whole.update(f"{name}\0{digest}\n".encode())
+    return whole.hexdigest()
+
+
+def marks_of(folder: Path, known: Marks) -> Marks:
+    """Marks of all own files of a folder; those that did not change are not read again."""
+    found: Marks = {}
+    for name in own_files(folder):
+        about = os.lstat(folder / name)
+        mark = known.get(name)
+        if mark is None or not mark.fits(about):
+            mark = FileMark.of(about, digest_of(read_bytes(inside(folder, name))))
+        found[name] = mark
+    return found
+
+
+def mark_of(folder: Path, name: str, known: FileMark | None) -> FileMark | None:
+    """The mark of one file as it is now; None if it is not there, or no plain file."""
+    try:
+        about = os.lstat(folder / name)
+        if not stat.S_ISREG(about.st_mode):
+            return None
+        if known is not None and known.fits(about):
+            return known
+        return FileMark.of(about, digest_of(read_bytes(folder / name)))
+    except (OSError, TopionError):
+        return None
+
+
+def own_files(folder: Path) -> Iterator[str]:
+    """Plain files that are ours by their place and name, as paths in the folder."""
+    for name in (INDEX, *_below(folder, tuple(SHELVES)), *_rooms(folder)):
+        try:
+            if is_own(name) and stat.S_ISREG(os.lstat(folder / name).st_mode):
+                yield name
+        except OSError:
+            continue
+
+
+def _below(folder: Path, parts: Iterable[str]) -> Iterator[str]:
+    for part in parts:
+        if not os.path.islink(folder / part) and os.path.isdir(folder / part):
+            yield from (f"{part}/{entry}" for entry in os.listdir(folder / part))
+
+
+def _rooms(folder: Path) -> Iterator[str]:
+    yield from _below(folder, list(_below(folder, ("rooms",))))
+
+
+def is_own(name: str) -> bool:
+    """Whether a path in a project folder is that of a file of ours."""
+    shelves = "|".join(re.escape(shelf) for shelf in SHELVES)
+    ours = rf"project\.json|({shelves})/[^/]+\.(json|png)|rooms/[^/]+/[^/]+\.(json|rows)"
+    return re.fullmatch(ours, name) is not None
+
+
+def inside(folder: Path, name: str) -> Path:
+    """The path of `name` in `folder`; raises BadFile if it would lead out of it."""
+    path = folder / name
+    steps = Path(name).parts
+    plain = ".." not in steps and not os.path.isabs(name) and "\0" not in name
+    at = str(folder)
+    for step in steps if plain else ():
+        at = os.path.join(at, step)
+        if os.path.islink(at):
+            plain = False
+            break
+    if not plain and not _leads_inside(folder, path):
+        raise BadFile(name, "leads out of the project folder")
+    return path
+
+
+def _leads_inside(folder: Path, path: Path) -> bool:
+    try:
+        return folder.resolve() in path.resolve().parents
+    except (OSError, RuntimeError, ValueError):  # links in a ring, or no path at all
+        return False
+
+
+def belongs_to(path: Path) -> Path | None:
+    """The project folder that a file at `path` would be a part of, as one of its own files."""
+    try:
+        place = path.parent.resolve() / path.name
+    except (OSError, RuntimeError):
+        return None
+    for folder in place.parents:
+        name = place.relative_to(folder).as_posix()
+        own = is_own(name) or name == PENDING or name.endswith(ASIDE)
+        if own and (folder / INDEX).exists():
+            return folder
+    return None
