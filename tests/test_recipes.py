@@ -23,11 +23,12 @@ from topion.model.brush import Brush
 from topion.model.compare import differences
 from topion.model.edit import Edit
 from topion.model.picture import Picture
-from topion.model.plain import KINDS, register_kinds
+from topion.model.plain import KINDS
 from topion.model.prefab import PlacementRule
 from topion.model.project import Project
 from topion.model.refs import Ref
 from topion.model.shelves import SHELVES, Shelf, add_shelf
+from topion.model.typed import register_kinds
 from topion.pictures.png import picture_of
 from topion.render.cards import card_picture
 from topion.survey import CHECKS, Finding, add_check

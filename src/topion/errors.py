@@ -5,9 +5,23 @@ from __future__ import annotations
 import difflib
 from collections.abc import Iterable
 
+_LONGEST = 600  # letters of a sentence
+
 
 class TopionError(Exception):
-    """Base of all our errors; its text is shown to the user as it is."""
+    """Base of all our errors; its text is shown to the user as it is: one sentence, of letters
+    that can be written anywhere."""
+
+    def __init__(self, sentence: str = "") -> None:
+        super().__init__(one_sentence(sentence))
+
+
+def one_sentence(text: str) -> str:
+    """A text on one line and of bounded length, whatever names it speaks of."""
+    clean = text.encode("utf-8", "backslashreplace").decode()
+    if not clean.isprintable():
+        clean = "".join(c if c.isprintable() else " " for c in clean)
+    return clean if len(clean) <= _LONGEST else f"{clean[: _LONGEST - 130]} … {clean[-120:]}"
 
 
 class UnknownName(TopionError, KeyError):
@@ -27,7 +41,9 @@ class BadValue(TopionError, ValueError):
     """A value outside what its setting allows."""
 
     def __init__(self, what: str, value: object, wanted: str) -> None:
-        super().__init__(f"{what} is {value!r}, but it must be {wanted}")
+        shown = repr(value)
+        shown = shown if len(shown) <= 80 else f"{shown[:79]}…"
+        super().__init__(f"{what} is {shown}, but it must be {wanted}")
         self.what = what
 
 

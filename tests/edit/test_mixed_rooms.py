@@ -10,8 +10,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.rooms import planes, small_room
-from tests.voxel_rooms import isle, library
+from tests.both_kinds import both_kinds
+from tests.rooms import planes
+from tests.voxel_rooms import isle
 from topion.brushes import Sculpt
 from topion.edit.history import History
 from topion.edit.journal import Journal
@@ -36,25 +37,6 @@ deep_steps = st.tuples(
 library_steps = st.tuples(st.just("library"), st.sampled_from(("block", "brush")),
                           st.integers(0, 3), st.integers(0, 0xFFFFFF))  # fmt: skip
 steps = st.lists(st.one_of(flat_steps, deep_steps, library_steps), min_size=1, max_size=7)
-
-
-def both_kinds() -> ProjectHandle:
-    """A project with a flat room Yard and a voxel room Isle."""
-    project = small_room((10, 12)).project
-    solid = library()
-    for block in solid.data.blocks.values():
-        project.add_block(block)
-    for prefab in solid.data.prefabs.values():
-        project.add_prefab(prefab)
-    for name, brush in solid.data.brushes.items():
-        if name not in project.data.brushes:
-            project.add_brush(brush)
-    rock = solid.data.brush("Stones")
-    project.add_brush(type(rock)("Rock", rock.tiles))
-    room = project.add_room("Isle", (8, 9, 10))
-    room.lay("Ground", box=((0, 0, 0), (2, 8, 9)))
-    project.history = History(project.data)
-    return project
 
 
 def take(project: ProjectHandle, step) -> None:

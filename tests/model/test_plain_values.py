@@ -12,8 +12,9 @@ from tests.rooms import SHEET, thirteen, tile
 from topion.brushes import FieldBrush, Lift, Mosaic, Sown, Stamp, ThingsBrush, Weave
 from topion.errors import BadValue, UnknownName
 from topion.model.brush import Brush
-from topion.model.plain import BadPlain, from_plain, place_text, register_kinds, to_plain
+from topion.model.plain import BadPlain, from_plain, place_text, to_plain
 from topion.model.prefab import PlacementRule
+from topion.model.typed import register_kinds
 from topion.things.rules import AtMost, ClearOf, KeepsCells, NotOn, On
 from topion.weaving.rules import RuleBook, Variant, ready_rules
 
@@ -38,15 +39,17 @@ class Post:
             raise BadValue("the height", self.height, "0 or more")
 
 
+whole = st.integers(-(2**53) + 1, 2**53 - 1)
+text = st.text(st.characters(exclude_categories=["Cs"]), max_size=3)
 posts = st.builds(
     Post,
-    name=st.text(max_size=5),
+    name=text,
     height=st.floats(0, 9),
     kind_of_wood=st.sampled_from(["oak", "ash"]),
-    corners=st.lists(st.builds(Corner, st.integers(), st.integers()), max_size=3).map(tuple),
-    notes=st.dictionaries(st.text(max_size=3), st.integers(), max_size=3),
+    corners=st.lists(st.builds(Corner, whole, whole), max_size=3).map(tuple),
+    notes=st.dictionaries(text, whole, max_size=3),
     on=st.booleans(),
-    twin=st.none() | st.text(max_size=3),
+    twin=st.none() | text,
 )
 
 

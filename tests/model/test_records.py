@@ -153,7 +153,7 @@ def test_a_layer_that_does_not_suit_its_room_is_refused(room):
 
 
 def test_a_room_with_layers_is_not_taken_away_by_an_item_alone(room):
-    with pytest.raises(BadValue, match="the layers of room"):
+    with pytest.raises(BadValue, match="empty to be removed"):
         room.project.history.apply(
             Edit("gone", (ItemRecord(("rooms", "Yard"), room.data.info, None),))
         )

@@ -16,7 +16,7 @@ from topion.brushes.things import ThingsBrush
 from topion.brushes.unknown import UnknownBrush
 from topion.brushes.weave import Weave
 from topion.model.brush import Brush
-from topion.model.plain import register_kinds
+from topion.model.typed import register_kinds
 from topion.modules import classes_in
 from topion.things.field import Sown
 

@@ -24,6 +24,7 @@ from topion.grid.orient import composed_turns, turn_words
 from topion.model.edit import Edit
 from topion.model.project import Project
 from topion.model.tileset import TileRef
+from topion.model.typed import Colour, Name
 from topion.weaving.looms import tile_id
 
 LETTERS = ("bmta", "nmsa", "wmea")
@@ -42,10 +43,10 @@ class Crate(BrushKind):
     bay: ClassVar[str] = "Built"
     axes: ClassVar[int] = 3
     boxed: ClassVar[bool] = True
-    name: str
+    name: Name
     parts: dict[str, TileRef]
     layer: str = ""
-    colour: str = "#d8d2c4"
+    colour: Colour = "#d8d2c4"
     height: int = 1
     turn: int = 0
 

@@ -28,6 +28,7 @@ from topion.model.layer import FULL_DENSITY, Layer, LayerInfo
 from topion.model.prefab import PlacementRule
 from topion.model.project import Project
 from topion.model.records import ItemRecord, cells_changed
+from topion.model.typed import Colour
 from topion.things.field import Field
 
 
@@ -46,7 +47,7 @@ class FieldBrush(Field, BrushKind):
     soft: float = 2.0
     way: Literal["add", "thin", "set"] = "add"
     layer: str = ""
-    colour: str = "#6f8f3f"
+    colour: Colour = "#6f8f3f"
 
     def __post_init__(self) -> None:
         limits = {"spacing": (0.1, 100), "density": (0, 1), "radius": (0.5, 500), "soft": (0, 500)}

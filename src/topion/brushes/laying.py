@@ -7,6 +7,7 @@ that; see `topion.weaving.settle`.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,8 +21,10 @@ from topion.model.edit import Edit, Record
 from topion.model.layer import Layer
 from topion.model.records import cells_changed
 from topion.model.solid import TURN_MASK
+from topion.model.typed import between
 from topion.weaving.looms import AnyLoom, loom_for
 
+Nib = Annotated[int, between(1, 99, "cells")]
 NIB = Setting("nib", "Nib", "number", 1, 9, 1, "c", hint="How many cells wide a drag or line lays")
 SEED = Setting("seed", "Roll", "seed", hint="Which variants fall where; the dice rolls anew")
 

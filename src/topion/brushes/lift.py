@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar
 import numpy as np
 
 from topion.brushes.kind import BrushKind, Outline, Sample, Setting, all_brushes, brush_named
-from topion.brushes.laying import Laid, lay, marked_cells
+from topion.brushes.laying import Laid, Nib, lay, marked_cells
 from topion.brushes.marks import Marks, Place
 from topion.errors import UnknownName
 from topion.grid.arrays import CellList
@@ -21,6 +21,7 @@ from topion.model.prefab import Thing, standing_cell
 from topion.model.project import Project
 from topion.model.records import cells_changed, entries_changed
 from topion.model.refs import Ref
+from topion.model.typed import Colour, Name
 from topion.things.field import Sows
 from topion.things.ground import WIDEST_BODY, body_cells
 
@@ -31,11 +32,11 @@ class Lift(BrushKind):
 
     kind: ClassVar[str] = "lift"
     lifts: ClassVar[bool] = True
-    name: str = "Lift"
+    name: Name = "Lift"
     only: Annotated[str, Ref("brushes")] = ""
     layer: str = ""
-    colour: str = "#6b7479"
-    nib: int = 1
+    colour: Colour = "#6b7479"
+    nib: Nib = 1
 
     def plan(self, place: Place, marks: Marks) -> Edit:
         cells = marked_cells(place, marks, self.nib)

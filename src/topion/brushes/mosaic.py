@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import ClassVar, Self
 
 from topion.brushes.kind import FLAT_SCRAP, BrushKind, CannotTurn, Sample, Setting
-from topion.brushes.laying import NIB, SEED, plan_material
+from topion.brushes.laying import NIB, SEED, Nib, plan_material
 from topion.brushes.marks import Marks, Place
 from topion.errors import BadValue
 from topion.grid.boxes import Box
@@ -16,6 +16,7 @@ from topion.model.edit import Edit
 from topion.model.project import Project
 from topion.model.solid import BlockTurns
 from topion.model.tileset import TileRef
+from topion.model.typed import Colour, Name, Seed
 from topion.weaving.rules import Orientation, Rule, RuleBook, Variant, oriented_tile, plain_rule
 
 
@@ -27,12 +28,12 @@ class Mosaic(BrushKind):
     """
 
     kind: ClassVar[str] = "mosaic"
-    name: str
+    name: Name
     tiles: tuple[Variant, ...]
     layer: str = ""
-    colour: str = "#7c7f80"
-    seed: int = 0
-    nib: int = 1
+    colour: Colour = "#7c7f80"
+    seed: Seed = 0
+    nib: Nib = 1
     turns: bool = False
     mirrors: bool = False
     turn: int = 0

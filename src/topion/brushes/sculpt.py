@@ -26,6 +26,7 @@ from topion.model.edit import Edit
 from topion.model.layer import Layer
 from topion.model.project import Project
 from topion.model.refs import Ref
+from topion.model.typed import Colour, Name
 from topion.things.floor import tile_facts
 from topion.weaving.settle import shown_tiles
 
@@ -45,7 +46,7 @@ class Sculpt(BrushKind):
 
     kind: ClassVar[str] = "sculpt"
     axes: ClassVar[int] = 3
-    name: str
+    name: Name
     way: Literal["raise", "lower", "level", "smooth"] = "raise"
     levels: int = 1
     radius: float = 4.0
@@ -53,7 +54,7 @@ class Sculpt(BrushKind):
     only: Annotated[str, Ref("materials")] = ""
     fill: Annotated[str, Ref("materials")] = ""
     layer: str = ""
-    colour: str = "#8a7a5c"
+    colour: Colour = "#8a7a5c"
 
     def __post_init__(self) -> None:
         limits = {"levels": (1, 64), "radius": (0.5, 200), "soft": (0, 200)}

@@ -15,6 +15,7 @@ from topion.grid.lines import first_of_each
 from topion.model.edit import Edit
 from topion.model.project import Project
 from topion.model.tileset import TileRef
+from topion.model.typed import Colour, Name
 from topion.weaving.looms import tile_id
 
 
@@ -27,10 +28,10 @@ class Stamp(BrushKind):
 
     kind: ClassVar[str] = "stamp"
     bay: ClassVar[str] = "Stamps"
-    name: str
+    name: Name
     block: tuple[tuple[TileRef | None, ...], ...]
     layer: str = ""
-    colour: str = "#5b7d8a"
+    colour: Colour = "#5b7d8a"
 
     def __post_init__(self) -> None:
         widths = {len(row) for row in self.block}

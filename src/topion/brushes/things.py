@@ -20,6 +20,7 @@ from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
 from topion.model.records import entries_changed
 from topion.model.refs import Ref
+from topion.model.typed import Colour, Name
 from topion.things.ground import Ground, Spots
 from topion.things.rules.kind import known_rules
 from topion.things.verdict import allowed_spots
@@ -34,10 +35,10 @@ class ThingsBrush(BrushKind):
 
     kind: ClassVar[str] = "things"
     bay: ClassVar[str] = "Things"
-    name: str
+    name: Name
     prefab: Annotated[str, Ref("prefabs")]
     layer: str = ""
-    colour: str = "#22303a"
+    colour: Colour = "#22303a"
     turn: float = 0.0
     mirrored: bool = False
     scale: float = 1.0

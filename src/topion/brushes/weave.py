@@ -7,10 +7,11 @@ from functools import cached_property
 from typing import ClassVar
 
 from topion.brushes.kind import BrushKind, Setting
-from topion.brushes.laying import NIB, SEED, plan_material
+from topion.brushes.laying import NIB, SEED, Nib, plan_material
 from topion.brushes.marks import Marks, Place
 from topion.model.edit import Edit
 from topion.model.tileset import TileRef
+from topion.model.typed import Colour, Name, Seed
 from topion.weaving.rules import RuleBook
 
 
@@ -19,12 +20,12 @@ class Weave(BrushKind):
     """material : its name in cells, the brush's own unless given.  nib : width in cells."""
 
     kind: ClassVar[str] = "weave"
-    name: str
+    name: Name
     rules: RuleBook = field(default_factory=RuleBook)
     layer: str = ""
-    colour: str = "#8a6a45"
-    seed: int = 0
-    nib: int = 1
+    colour: Colour = "#8a6a45"
+    seed: Seed = 0
+    nib: Nib = 1
 
     @property
     def material(self) -> str:

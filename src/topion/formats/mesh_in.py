@@ -28,6 +28,7 @@ MOST_BYTES = 1 << 28
 MOST_TRIANGLES = 4_000_000
 MOST_BODIES = 20_000
 MOST_COLOURS = 48
+_FARTHEST = 1e12
 Up = Literal["y", "z"]
 Step = Callable[[str], object]
 
@@ -68,14 +69,27 @@ def _read(path: Path, suffix: str, data: bytes) -> tuple[NDArray[np.float64], ND
         count += len(part.faces)
         if count > MOST_TRIANGLES:
             raise BadFile(path.name, f"has more than {MOST_TRIANGLES:,} triangles")
-        points = np.asarray(part.vertices, np.float64) @ matrix[:3, :3].T + matrix[:3, 3]
-        if not np.isfinite(points).all() or np.abs(points).max(initial=0) > 1e12:
-            raise BadFile(path.name, "holds corners that are no finite numbers")
-        parts.append((points[np.asarray(part.faces)], _colours(part)))
+        parts.append((_corners(path, part, matrix), _colours(part)))
     if not count:
         raise BadFile(path.name, "holds no triangles")
     corners, colours = zip(*parts, strict=True)
     return np.concatenate(corners), np.concatenate(colours)
+
+
+def _corners(path: Path, part: Any, matrix: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(n, 3, 3) of one body.  Raises BadFile for what cannot be corners."""
+    points, faces = np.asarray(part.vertices), np.asarray(part.faces)
+    if points.ndim != 2 or points.shape[1] != 3 or points.dtype.kind not in "fiu":
+        raise BadFile(path.name, "holds corners that are not three numbers each")
+    if faces.ndim != 2 or faces.shape[1] != 3 or faces.dtype.kind not in "iu":
+        raise BadFile(path.name, "holds faces that are no triangles")
+    if faces.size and not 0 <= int(faces.min()) <= int(faces.max()) < len(points):
+        number = int(faces.max()) if int(faces.max()) >= len(points) else int(faces.min())
+        raise BadFile(path.name, f"names corner {number}, but has {len(points)} of them")
+    large = np.abs(points).max(initial=0) > _FARTHEST or np.abs(matrix).max() > _FARTHEST
+    if not np.isfinite(points).all() or not np.isfinite(matrix).all() or large:
+        raise BadFile(path.name, "holds corners that are no finite numbers")
+    return np.asarray((points.astype(np.float64) @ matrix[:3, :3].T + matrix[:3, 3])[faces])
 
 
 def _bodies(path: Path, suffix: str, data: bytes) -> list[tuple[Any, NDArray[np.float64]]]:

@@ -22,6 +22,7 @@ from topion.grid.boxes import Box
 from topion.model.derived import fresh_stamp
 from topion.model.prefab import Thing
 from topion.model.refs import Ref
+from topion.model.typed import Name, typed
 
 Entry: TypeAlias = Any  # of a numbered table: a dataclass that never changes, with a cell
 LayerKind = Literal["tiles", "blocks", "things", "field"]
@@ -55,11 +56,12 @@ KINDS_OF_LAYERS: dict[str, KindOfLayer] = {
 }
 
 
+@typed
 @dataclass(frozen=True)
 class LayerInfo:
     """What the stack shows of a layer.  offset : (y, x) in cells, for drawing only."""
 
-    name: str
+    name: Name
     kind: LayerKind
     shown: bool = True
     locked: bool = False

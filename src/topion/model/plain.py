@@ -27,6 +27,8 @@ from topion.errors import TopionError
 Json: TypeAlias = Any  # what `json.loads` gives: records, lists, text, numbers, yes or no
 JsonRecord: TypeAlias = dict[str, Any]
 TypeForm: TypeAlias = Any  # a class, or what `typing` makes of classes
+LARGEST_WHOLE = (1 << 53) - 1  # that any program reads back from JSON as it was
+MOST_NESTED = 40  # of a record of an unknown kind
 KINDS: dict[type, dict[str, type]] = {}  # protocol -> kind -> dataclass
 UNKNOWN: dict[type, Callable[[str, JsonRecord], object]] = {}  # protocol -> what keeps the rest
 
@@ -57,6 +59,17 @@ class BadPlain(TopionError):
         return BadPlain((*path, *self.path), self.reason)
 
 
+def is_clean_text(text: str) -> bool:
+    """Whether it can be written as UTF-8: text from outside may hold halves of letters."""
+    if text.isascii():
+        return True
+    try:
+        text.encode()
+    except UnicodeEncodeError:
+        return False
+    return True
+
+
 def place_text(path: tuple[str | int, ...]) -> str:
     """`("rules", 2, "marks")` as `rules[2].marks`."""
     text = ""
@@ -73,16 +86,6 @@ class Unread:
 
     kind: str
     unread: JsonRecord
-
-
-def register_kinds(protocol: type, *kinds: type) -> None:
-    """Let values typed as `protocol` be read by their `kind`; a kind can be taken once."""
-    table = KINDS.setdefault(protocol, {})
-    for cls in kinds:
-        kind = cls.kind  # type: ignore[attr-defined]
-        if kind in table:
-            raise ValueError(f"kind {kind!r} is already {table[kind].__module__}")
-        table[kind] = cls
 
 
 def keep_unknown(protocol: type, make: Callable[[str, JsonRecord], object]) -> None:
@@ -133,6 +136,26 @@ def from_plain(wanted: TypeForm, value: Json, path: tuple[str | int, ...] = ()) 
         raise problem.below(path) if path else problem from None
 
 
+def check_plain(value: Json) -> None:
+    """Raises BadPlain for JSON values that could not be written again: nested too deep, halves of
+    letters, endless numbers."""
+    rows: list[tuple[Json, int]] = [(value, 0)]
+    while rows:
+        item, depth = rows.pop()
+        if depth > MOST_NESTED:
+            raise BadPlain((), f"is nested deeper than {MOST_NESTED} levels")
+        if isinstance(item, dict):
+            rows += ((part, depth + 1) for pair in item.items() for part in pair)
+        elif isinstance(item, list):
+            rows += ((part, depth + 1) for part in item)
+        elif isinstance(item, str):
+            _read_text(item)
+        elif isinstance(item, float):
+            _read_number(item)
+        elif item is not None and not isinstance(item, bool):
+            _read_whole(item)
+
+
 Reader = Callable[[Any], Any]
 _READERS: dict[Any, Reader] = {}
 
@@ -179,7 +202,7 @@ def hints_of(cls: type) -> dict[str, Any]:
 
 def _expect(kind: type, value: Json, words: str) -> Json:
     if not isinstance(value, kind):
-        raise BadPlain((), f"must be {words}, not {value!r:.40}")
+        raise BadPlain((), f"must be {words}, not {brief(value)}")
     return value
 
 
@@ -199,6 +222,8 @@ def _read_kind(protocol: type, value: Json) -> Json:
     record = dict(_expect(dict, value, "a record with a kind"))
     kind = record.pop("kind", None)
     known = isinstance(kind, str) and kind in KINDS[protocol]
+    if not known:
+        check_plain(record)
     if isinstance(kind, str) and not known and protocol in UNKNOWN:
         try:
             return UNKNOWN[protocol](kind, record)
@@ -206,7 +231,7 @@ def _read_kind(protocol: type, value: Json) -> Json:
             raise BadPlain((), str(problem)) from None
     if not known:
         names = ", ".join(sorted(KINDS[protocol]))
-        raise BadPlain(("kind",), f"{kind!r:.40} is not known; known are {names}")
+        raise BadPlain(("kind",), f"{brief(kind)} is not known; known are {names}")
     return reader(KINDS[protocol][kind])(record)
 
 
@@ -276,7 +301,8 @@ def _dict_reader(key_type: TypeForm, part: TypeForm) -> Reader:
         found = {}
         for key, item in _expect(dict, value, "a record").items():
             try:
-                found[key_type(key)] = read(item)
+                name = _read_text(key) if key_type is str else _read_whole(key_type(key[:20]))
+                found[name] = read(item)
             except BadPlain as problem:
                 raise problem.below((key,)) from None
             except ValueError:
@@ -299,7 +325,8 @@ def _dataclass_reader(cls: TypeForm) -> Reader:
         found = {}
         for key, item in _expect(dict, value, "a record").items():
             if key not in reads:
-                raise BadPlain((key,), f"is not known here; known are {', '.join(fields)}")
+                place = (key if len(key) <= 40 else f"{key[:39]}…",)
+                raise BadPlain(place, f"is not known here; known are {', '.join(fields)}")
             try:
                 found[key] = reads[key](item)
             except BadPlain as problem:
@@ -323,16 +350,48 @@ def _scalar_reader(wanted: TypeForm) -> Reader:
     words = _WORDS[wanted]
 
     def scalar(value: Json) -> Json:
-        if type(value) is wanted and wanted is not float:
+        if type(value) is wanted:
             return value
-        raise BadPlain((), f"must be {words}, not {value!r:.40}")
+        raise BadPlain((), f"must be {words}, not {brief(value)}")
 
-    return _read_number if wanted is float else scalar
+    special: dict[Any, Reader] = {float: _read_number, int: _read_whole, str: _read_text}
+    return special.get(wanted, scalar)
+
+
+def brief(value: object) -> str:
+    """A value in at most 40 letters."""
+    if isinstance(value, int) and not isinstance(value, bool) and abs(value) > 10**20:
+        return "a number of many digits"
+    text = repr(value if not isinstance(value, dict | list | str) else _first(value))
+    return text if len(text) <= 40 else f"{text[:39]}…"
+
+
+def _first(value: Json) -> Json:
+    """The beginning of a long value, so that its text is not made whole."""
+    if isinstance(value, dict):
+        return dict.fromkeys(list(value)[:4], ...)
+    return value[:44]
+
+
+def _read_text(value: Json) -> str:
+    if not isinstance(value, str):
+        raise BadPlain((), f"must be text, not {brief(value)}")
+    if not is_clean_text(value):
+        raise BadPlain((), "holds half a letter, which no text can")
+    return value
+
+
+def _read_whole(value: Json) -> int:
+    if type(value) is not int:
+        raise BadPlain((), f"must be a whole number, not {brief(value)}")
+    if not -LARGEST_WHOLE <= value <= LARGEST_WHOLE:
+        raise BadPlain((), f"must be a whole number of at most {LARGEST_WHOLE}")
+    return value
 
 
 def _read_number(value: Json) -> float:
     if isinstance(value, bool) or not isinstance(value, int | float):
-        raise BadPlain((), f"must be a number, not {value!r:.40}")
+        raise BadPlain((), f"must be a number, not {brief(value)}")
     try:
         number = float(value)
     except OverflowError:

@@ -15,6 +15,7 @@ from topion.model.picture import Picture
 from topion.model.plain import JsonRecord, Unread, keep_unknown
 from topion.model.refs import Ref
 from topion.model.solid import VoxelModel
+from topion.model.typed import Name, typed
 
 Turns = Literal["none", "quarters", "any"]
 WIDEST_FOOTPRINT = 32  # cells
@@ -65,6 +66,7 @@ class UnknownRule(Unread):
 keep_unknown(PlacementRule, UnknownRule)
 
 
+@typed
 @dataclass(frozen=True)
 class Prefab:
     """A picture that can be placed, and what it asks of its place.
@@ -76,7 +78,7 @@ class Prefab:
     picture stands there upright.  The picture of a model is drawn from it.
     """
 
-    name: str
+    name: Name
     picture: Picture
     anchor_px: tuple[int, int]
     footprint: tuple[str, ...] = ("#",)
@@ -108,6 +110,7 @@ class Prefab:
         return offsets
 
 
+@typed
 @dataclass(frozen=True)
 class Thing:
     """One placed instance of a prefab.

@@ -184,8 +184,9 @@ class Project:
 
     def _put_room(self, name: str, info: RoomInfo | None, place: int) -> None:
         if info is None:
-            if self.rooms[name].layers:
-                raise BadValue(f"the layers of room {name}", len(self.rooms[name].layers), "gone")
+            room = self.rooms[name]
+            if room.layers or room.order or room.numbers:
+                raise BadValue(f"room {name}", "filled", "empty to be removed")
             del self.rooms[name]
         elif name in self.rooms:
             room = self.rooms[name]

@@ -9,6 +9,7 @@ from topion.errors import BadValue, UnknownName
 from topion.grid.boxes import Box
 from topion.model.derived import fresh_stamp
 from topion.model.layer import Layer, LayerInfo, LayerKind
+from topion.model.typed import Colour, Name, typed
 
 LONGEST_SIDE = 16_384
 LONGEST_VOXEL_SIDE = 512
@@ -17,6 +18,7 @@ MOST_BYTES = 1 << 30  # that the cells of a project take in memory
 View = Literal["top", "side", "voxel"]
 
 
+@typed
 @dataclass(frozen=True)
 class RoomInfo:
     """What is known of a room beside its layers.
@@ -26,11 +28,11 @@ class RoomInfo:
     metres : length of a cell of a voxel room.
     """
 
-    name: str
+    name: Name
     size: tuple[int, ...]
     cell_px: int = 16
     seen: Literal["top", "side"] = "top"
-    backdrop: str = "#e9e2d2"  # colour behind all layers
+    backdrop: Colour = "#e9e2d2"  # colour behind all layers
     notes: str = ""
     metres: float = 1.0
 

@@ -17,13 +17,15 @@ from topion.model.prefab import Prefab
 from topion.model.refs import Ref, field_types
 from topion.model.solid import Block
 from topion.model.tileset import TileRef, TileSet
+from topion.model.typed import Name, typed
 
 
+@typed
 @dataclass(frozen=True)
 class Bay:
     """One group of cards on the rack."""
 
-    name: str
+    name: Name
     brushes: tuple[Annotated[str, Ref("brushes")], ...] = ()
 
 

@@ -16,6 +16,7 @@ from topion.grid.runs import BadRows, rows_to_text, text_to_rows
 from topion.model.plain import CODECS, BadPlain, Codec, from_plain
 from topion.model.tileset import TileRef
 from topion.model.traits import Traits
+from topion.model.typed import Colour, Name, typed
 
 LONGEST_MODEL = 256  # voxels a side
 LONGEST_BLOCK_MODEL = 16
@@ -133,6 +134,7 @@ CODECS[VoxelModel] = Codec(
 )
 
 
+@typed
 @dataclass(frozen=True)
 class Block(Traits):
     """What a cell of a voxel room can look like, and how it acts.
@@ -145,8 +147,8 @@ class Block(Traits):
     A block is solid ground unless it is told otherwise.
     """
 
-    name: str
-    colour: str = "#94744e"
+    name: Name
+    colour: Colour = "#94744e"
     faces: tuple[TileRef, ...] = ()
     model: VoxelModel | None = None
     turns: BlockTurns = "quarters"

@@ -14,6 +14,7 @@ from topion.grid.arrays import CellMask, Rgba
 from topion.model.picture import Picture
 from topion.model.refs import Use
 from topion.model.traits import Traits
+from topion.model.typed import Name, typed
 
 LONGEST_TILE_PX = 512
 
@@ -46,6 +47,7 @@ class TileRef(NamedTuple):
         return self
 
 
+@typed
 @dataclass(frozen=True)
 class Cut:
     """How a sheet is cut: tile (h, w), margin round the sheet and spacing between tiles, in px."""
@@ -78,6 +80,7 @@ class Cut:
         return y, x
 
 
+@typed
 @dataclass(frozen=True)
 class Slot(Traits):
     """What is known of one slot beyond its picture."""
@@ -92,6 +95,7 @@ class Slot(Traits):
         self.check_top("a slot")
 
 
+@typed
 @dataclass(frozen=True)
 class TileSet:
     """A sheet, its cut, and the slots that were given a name or attributes.
@@ -99,7 +103,7 @@ class TileSet:
     Every other slot that is not empty is known by its place, as `row,column`.
     """
 
-    name: str
+    name: Name
     sheet: Picture
     cut: Cut
     slots: dict[str, Slot] = field(default_factory=dict)

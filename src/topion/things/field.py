@@ -10,8 +10,10 @@ from topion.model.layer import Layer
 from topion.model.prefab import PlacementRule
 from topion.model.project import Project
 from topion.model.refs import Ref
+from topion.model.typed import Name, Seed, typed
 
 
+@typed
 @dataclass(frozen=True)
 class Sown:
     """One prefab of a field.  spacing : cells to its nearest neighbour, times the field's own."""
@@ -27,6 +29,7 @@ class Sown:
             raise BadValue("the spacing factor of a sown prefab", self.spacing, "1 to 8")
 
 
+@typed
 @dataclass(frozen=True)
 class Field:
     """All that decides what grows where, beside density and ground.
@@ -35,13 +38,13 @@ class Field:
     wanted : at most so many things in a room, 0 for no bound.
     """
 
-    name: str
+    name: Name
     sown: tuple[Sown, ...]
     spacing: float = 1.0
     size: tuple[float, float] = (1.0, 1.0)
     turn: tuple[float, float] = (0.0, 0.0)
     rules: tuple[PlacementRule, ...] = ()
-    seed: int = 1
+    seed: Seed = 1
     wanted: int = 0
 
 

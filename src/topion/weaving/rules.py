@@ -13,6 +13,7 @@ from topion.grid.orient import composed_turns
 from topion.grid.turns import composed, turned
 from topion.model.refs import Ref
 from topion.model.tileset import TileRef
+from topion.model.typed import typed
 
 SAME, OPEN, ANY = "same", "open", "any"
 NAMED = "is "  # a mark `is Boardwalk` asks for that material
@@ -21,6 +22,7 @@ CardOfMarks = tuple[tuple[Mark, ...], ...]
 _NOTHING: CardOfMarks = ((ANY,) * 3,) * 3
 
 
+@typed
 @dataclass(frozen=True)
 class Variant:
     """One tile a rule can lay, and how often beside its fellows."""
@@ -33,6 +35,7 @@ class Variant:
             raise BadValue("the weight of a variant", self.weight, "above 0 and at most 1000000")
 
 
+@typed
 @dataclass(frozen=True)
 class Rule:
     """A card of 3×3 or 5×5 marks round a cell, and the tiles it lays where it fits.
@@ -79,6 +82,7 @@ class Rule:
         return tuple(dict.fromkeys(mark[len(NAMED) :] for mark in marks))
 
 
+@typed
 @dataclass(frozen=True)
 class RuleBook:
     """All that decides how a material looks.

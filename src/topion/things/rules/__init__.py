@@ -4,8 +4,8 @@ Every rule defined in a module of this folder is found by itself: to add one, wr
 after `headroom.py`.  An extension calls `register_kinds(PlacementRule, ItsRule)`.
 """
 
-from topion.model.plain import register_kinds
 from topion.model.prefab import PlacementRule
+from topion.model.typed import register_kinds
 from topion.modules import classes_in
 from topion.things.rules.at_most import AtMost
 from topion.things.rules.clear_of import ClearOf
