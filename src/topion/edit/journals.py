@@ -45,7 +45,8 @@ class Unsaved:
 
     @property
     def strokes(self) -> int:
-        return self.kept.unsaved()
+        """Those that were undone count too: they can be laid again."""
+        return len(self.kept.stack().rows)
 
 
 def unsaved(place: Path | None = None) -> list[Unsaved]:
@@ -62,7 +63,7 @@ def unsaved(place: Path | None = None) -> list[Unsaved]:
         promised = kept.about.get("promised", "")
         if promised and (Path(promised) / _INDEX).exists():
             continue  # its first save was done
-        if kept.unsaved():
+        if Unsaved(kept).strokes:
             found.append(Unsaved(kept))
         elif kept.whole:
             remove(path)

@@ -223,7 +223,7 @@ def _read_kind(protocol: type, value: Json) -> Json:
     kind = record.pop("kind", None)
     known = isinstance(kind, str) and kind in KINDS[protocol]
     if not known:
-        check_plain(record)
+        check_plain([kind, record])
     if isinstance(kind, str) and not known and protocol in UNKNOWN:
         try:
             return UNKNOWN[protocol](kind, record)
