@@ -110,7 +110,10 @@ class Commands:
     def _of(self, event: QKeyEvent) -> Command | None:
         keypad = Qt.KeyboardModifier.KeypadModifier
         modifiers = event.modifiers() & ~keypad
-        code = QKeyCombination(modifiers, Qt.Key(event.key())).toCombined()
+        try:
+            code = QKeyCombination(modifiers, Qt.Key(event.key())).toCombined()
+        except ValueError:  # a key of some keyboard that Qt has no name for
+            return None
         shift = Qt.KeyboardModifier.ShiftModifier
         found = self._by_key.get(code)
         if found is None and modifiers == shift:  # signs that are typed with Shift
