@@ -6,6 +6,7 @@ Exit codes: 0 done or clean, 1 findings, 2 something could not be read, written 
 from __future__ import annotations
 
 import argparse
+import io
 import json
 import os
 import sys
@@ -21,6 +22,9 @@ from topion.parsing import pair, sizes
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; returns its exit code and never shows a traceback for bad input."""
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # its threads cost more than they give
+    for stream in (sys.stdout, sys.stderr):  # names of files need not be text
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")
     parser = _parser()
     args = parser.parse_args(argv)
     if not hasattr(args, "run"):
@@ -223,6 +227,7 @@ def _check(args: argparse.Namespace) -> int:
 
 def _render(args: argparse.Namespace) -> None:
     from topion import scripting
+    from topion.formats.out import write_out
     from topion.pictures.png import png_bytes
     from topion.render.solid_scene import render_solid
 
@@ -239,13 +244,14 @@ def _render(args: argparse.Namespace) -> None:
         )
     else:
         rgba = room.render(args.scale, args.layer)
-    args.out.write_bytes(png_bytes(rgba))
+    write_out(args.out, png_bytes(rgba))
     print(f"wrote {args.out}, {rgba.shape[1]} × {rgba.shape[0]} px")
 
 
 def _export(args: argparse.Namespace) -> None:
     from topion import scripting
     from topion.formats.exports import export_files
+    from topion.formats.out import write_out
 
     project = scripting.open(args.project).data
     rooms = (args.room,) if args.room else tuple(project.rooms)
@@ -254,7 +260,7 @@ def _export(args: argparse.Namespace) -> None:
     args.out.mkdir(parents=True, exist_ok=True)
     count = 0
     for name, data in export_files(project, rooms, args.to, args.scale):
-        (args.out / name).write_bytes(data)
+        write_out(args.out / name, data)
         count += 1
     print(f"wrote {count} file{'s' if count != 1 else ''} to {args.out}")
 
@@ -275,10 +281,11 @@ def _demo(args: argparse.Namespace) -> int:
 
 def _schema(args: argparse.Namespace) -> None:
     from topion.formats.bundle import schema
+    from topion.formats.out import write_out
 
     text = json.dumps(schema(), indent=1, ensure_ascii=False) + "\n"
     if args.out:
-        args.out.write_text(text, encoding="utf-8")
+        write_out(args.out, text.encode())
     else:
         print(text, end="")
 

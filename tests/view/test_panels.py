@@ -289,7 +289,7 @@ def test_the_survey_counts_and_jumps(designer):
     designer.window.show_survey()
     dialog = designer.window._survey
     designer.qtbot.waitUntil(lambda: dialog.told.text() == "2 findings", timeout=5000)
-    dialog.list.itemClicked.emit(dialog.list.item(1))
+    dialog.list.clicked.emit(dialog.model.index(1))
     assert designer.session.picked.lying.thing == 2
     dialog.close()
 

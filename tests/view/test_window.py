@@ -56,9 +56,9 @@ def test_ruler_marks_stay_apart_at_every_zoom():
 
 def test_large_strokes_are_known_before_they_are_planned(designer):
     points = np.array([[0.0, 0.0], [999.0, 999.0]])
-    assert is_large(designer.session, points, Gesture("box"))
-    assert not is_large(designer.session, points, Gesture("line"))
-    assert not is_large(designer.session, points / 10, Gesture("box"))
+    assert is_large(designer.session, "left", points, Gesture("box"))
+    assert not is_large(designer.session, "left", points, Gesture("line"))
+    assert not is_large(designer.session, "left", points / 10, Gesture("box"))
 
 
 def test_a_very_large_box_is_laid_off_the_gui_thread_and_is_one_edit(designer):
@@ -68,7 +68,7 @@ def test_a_very_large_box_is_laid_off_the_gui_thread_and_is_one_edit(designer):
     designer.session.gestures.set(Gesture("box"))
     count = len(designer.handle.history.edits)
     corners = np.array([[0.0, 0.0], [399.0, 399.0]])
-    assert is_large(designer.session, corners, designer.session.gestures.now)
+    assert is_large(designer.session, "left", corners, designer.session.gestures.now)
     designer.stroke((0, 0), (399, 399))
     assert len(designer.handle.history.edits) == count + 1
     assert designer.room.material(0, 0) == designer.room.material(399, 399) == "Water"

@@ -11,6 +11,8 @@ from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.grid.lines import first_of_each
 
+_MUCH_LARGER = 16  # times; asking for each cell is dearer than a transform of all
+
 
 def soft_columns(
     plan: Box, marks: Marks, radius: float, soft: float
@@ -26,13 +28,23 @@ def soft_columns(
         return cells, np.full(len(cells), marks.strength)
     outer = Box.of_cells(columns).grown(int(np.ceil(radius)))
     box = outer.clipped(plan)
-    away = np.ones(outer.shape, bool)
-    away[tuple((columns - outer.lo).T)] = False
-    far = scipy.ndimage.distance_transform_edt(away)
-    inner = tuple(slice(a - o, b - o) for a, b, o in zip(box.lo, box.hi, outer.lo, strict=True))
-    share = falloff(np.asarray(far)[inner], radius, soft)
+    if not box.size:
+        return np.empty((0, 2), np.intp), np.empty(0)
+    share = falloff(_distances(columns, outer, box), radius, soft)
     cells = np.argwhere(share > 0)
     return cells + box.lo, share[share > 0] * marks.strength
+
+
+def _distances(columns: CellList, outer: Box, box: Box) -> NDArray[np.float64]:
+    """How far each cell of `box` is from the nearest column; all of these lie in `outer`."""
+    if outer.size > _MUCH_LARGER * box.size:
+        tree = scipy.spatial.cKDTree(columns)
+        found, _ = tree.query(box.cells())
+        return np.asarray(found).reshape(box.shape)
+    away = np.ones(outer.shape, bool)
+    away[tuple((columns - outer.lo).T)] = False
+    inner = tuple(slice(a - o, b - o) for a, b, o in zip(box.lo, box.hi, outer.lo, strict=True))
+    return np.asarray(scipy.ndimage.distance_transform_edt(away))[inner]
 
 
 def falloff(far: NDArray[np.float64], radius: float, soft: float) -> NDArray[np.float64]:

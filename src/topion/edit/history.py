@@ -39,12 +39,20 @@ class History:
     _merge_key: object = None
     _untold: list[tuple[Dirty, ...]] = field(default_factory=list)
 
-    def apply(self, edit: Edit, merge_key: object = None, *, tell: bool = True) -> bool:
+    def apply(
+        self,
+        edit: Edit,
+        merge_key: object = None,
+        *,
+        tell: bool = True,
+        kept: Edit | None = None,
+    ) -> bool:
         """Put `edit` on and keep it; what could be redone is gone.  False if it is empty.
 
         With the same `merge_key` as the last Edit the two become one in the history, so that
         a slider pulled across leaves one entry: `edit` must be planned after that last one.
         Without `tell` the listeners hear of it at the next `tell_untold`: for work on a thread.
+        kept : the same Edit sealed, where somebody did that already.
         """
         if not edit:
             return False
@@ -52,7 +60,8 @@ class History:
             raise self.refusal
         merges = merge_key is not None and merge_key == self._merge_key and self.at > 0
         at = self.at - merges
-        kept = (self.edits[at].followed_by(edit) if merges else edit).sealed()
+        if merges or kept is None:
+            kept = (self.edits[at].followed_by(edit) if merges else edit).sealed()
         self._write(edit.records)
         self.edits[at:] = [kept]
         self.at, self.unproven = at + 1, min(self.unproven, at)
@@ -72,15 +81,25 @@ class History:
             return False
         if self.refusal is not None:
             raise self.refusal
-        self._merge_key = None
-        while self.at != at:
-            back = self.at > at
-            number = self.at - back
-            edit = self.edits[number].inverted() if back else self.edits[number]
-            self._write(edit.records, checked=number < self.unproven)
-            self.at += -1 if back else 1
-            self._tell(edit, tell)
+        for edit in self.way_to(at):
+            self.step_to(at, edit, tell=tell)
         return True
+
+    def way_to(self, at: int) -> list[Edit]:
+        """What is written one after the other to get there: Edits, or their opposites."""
+        if self.at > at:
+            return [edit.inverted() for edit in reversed(self.edits[at : self.at])]
+        return self.edits[self.at : at]
+
+    def step_to(self, at: int, edit: Edit, *, tell: bool = True) -> None:
+        """One stroke nearer to `at`.  edit : the next of `way_to`, perhaps unpacked."""
+        if self.refusal is not None:
+            raise self.refusal
+        self._merge_key = None
+        back = self.at > at
+        self._write(edit.records, checked=self.at - back < self.unproven)
+        self.at += -1 if back else 1
+        self._tell(edit, tell)
 
     def cells_between(self, at: int) -> int:
         """How many cells would be written on the way of the playhead to `at`."""

@@ -61,6 +61,7 @@ class Journal:
         self._generation = 0
         self._known: list[Edit] = []
         self._known_at = 0
+        self._texts: dict[int, tuple[Edit, str]] = {}  # made ahead, by id
         self._branch: list[Edit] = []  # the Edits that were on in the state below
         self._state: str | None = None  # of the folder; None without one
 
@@ -100,7 +101,7 @@ class Journal:
         if self._log is None or not self._log.is_there or (same < len(self._known) and not fresh):
             self._renew()
             return
-        rows: Rows = [(same + n, _text(edit)) for n, edit in enumerate(fresh)]
+        rows: Rows = [(same + n, self._text(edit)) for n, edit in enumerate(fresh)]
         if history.at != (len(history.edits) if fresh else self._known_at):
             rows.append((history.at, None))
         if rows and self._try(lambda log: log.append(rows)):
@@ -114,8 +115,8 @@ class Journal:
             return  # before all is made text for nothing
         history = self._history
         same = _shared(self._branch, history.edits)
-        before: Rows = [(n, _text(edit)) for n, edit in enumerate(self._branch)]
-        behind: Rows = [(n, _text(edit)) for n, edit in enumerate(history.edits) if n >= same]
+        before: Rows = [(n, self._text(edit)) for n, edit in enumerate(self._branch)]
+        behind: Rows = [(n, self._text(edit)) for n, edit in enumerate(history.edits) if n >= same]
         behind.append((history.at, None))
         self._generation += 1
         if self._try(lambda log: log.renew(before, self._state, behind, self.about)):
@@ -139,6 +140,14 @@ class Journal:
         if problem != self.problem:
             self.problem = problem
             self.on_problem(problem)
+
+    def prepare(self, edit: Edit) -> None:
+        """Make the text of a large Edit that will be laid soon; for threads."""
+        self._texts = {id(edit): (edit, text_of(edit))}
+
+    def _text(self, edit: Edit) -> str:
+        known = self._texts.pop(id(edit), None)
+        return known[1] if known is not None and known[0] is edit else text_of(edit)
 
     # --- saving ---------------------------------------------------------------------------
 
@@ -192,7 +201,7 @@ class Journal:
             self._close_log()
             remove(self.path)
             return
-        rows: Rows = [(n, _text(edit)) for n, edit in enumerate(self._branch)]
+        rows: Rows = [(n, self._text(edit)) for n, edit in enumerate(self._branch)]
         self._try(lambda log: log.renew(rows, self._state, [], self.about))
 
     def close(self) -> None:
@@ -225,5 +234,6 @@ def _shared(a: list[Edit], b: list[Edit]) -> int:
     return same
 
 
-def _text(edit: Edit) -> str:
+def text_of(edit: Edit) -> str:
+    """An Edit as it stands in a log."""
     return json.dumps(edit_to_plain(edit))

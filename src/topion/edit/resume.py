@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import shutil
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -191,16 +191,22 @@ def _read_last(rows: Iterable[Row]) -> list[Edit]:
 # --- files that were changed meanwhile ----------------------------------------------------
 
 
-def lay_onto(history: History, kept: Kept, after: int, *, tell: bool = True) -> Resumed:
+def lay_onto(
+    history: History, kept: Kept, after: int, lay: Callable[[Edit], object] | None = None
+) -> Resumed:
     """Lay what was logged behind a seq on a project that is another one by now: each stroke
-    makes there what it made, as far as what it was laid on is still there."""
+    makes there what it made, as far as what it was laid on is still there.
+
+    lay : puts an Edit on; by default the history does.
+    """
     back, on = kept.way(after)
     resumed = Resumed()
     for row, backwards in (*((row, True) for row in back), *((row, False) for row in on)):
         with suppress(Exception):
             edit = _edit(row)
             made = onto(history.project, edit.inverted() if backwards else edit)
-            if history.apply(made, tell=tell):
+            if made:
+                (lay or history.apply)(made)
                 resumed.strokes += 1
                 continue
         resumed.lost += 1

@@ -82,6 +82,9 @@ class Record(Protocol):
     def sealed(self) -> Record:
         """The same, packed small; what a history keeps."""
 
+    def unpacked(self) -> Record:
+        """The opposite of `sealed`: the same, quick to write."""
+
     def folded(self, later: Any) -> tuple[Record, ...]:
         """One record for this and a later one of the same target; none if they undo each other,
         and both if they cannot be one."""
@@ -115,6 +118,10 @@ class Edit:
     def sealed(self) -> Edit:
         """With its cells packed; what a history keeps."""
         return replace(self, records=tuple(record.sealed() for record in self.records))
+
+    def unpacked(self) -> Edit:
+        """With its cells loose, so that writing it takes no time for that."""
+        return replace(self, records=tuple(record.unpacked() for record in self.records))
 
     def dirty(self) -> tuple[Dirty, ...]:
         return tuple(record.dirty() for record in self.records)

@@ -98,7 +98,7 @@ def check_types(value: Any) -> None:
 def _tests_of(cls: type) -> tuple[tuple[str, _Test, str], ...]:
     hints = get_type_hints(cls, include_extras=True)
     return tuple((f.name, _test(hints[f.name]), _words(hints[f.name]))
-                 for f in fields(cls) if f.init)  # type: ignore[arg-type]  # fmt: skip
+                 for f in fields(cls) if f.init)  # fmt: skip
 
 
 def _words(wanted: Any) -> str:

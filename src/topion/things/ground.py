@@ -121,7 +121,7 @@ class Taken:
         """
         if not len(self.keys):
             return np.full(cells.shape[:-1], -1, np.intp)
-        keys = _cell_keys(cells)
+        keys = cell_keys(cells)
         start = np.searchsorted(self.keys, keys)
         found = np.full(keys.shape, -1, np.intp)
         for step in (1, 0):  # where several stand in a cell, the second may be another
@@ -152,7 +152,7 @@ class _Whole:
 _STANDING: Kept[_Whole] = Kept()
 
 
-def _cell_keys(cells: NDArray[Any]) -> NDArray[np.int64]:
+def cell_keys(cells: NDArray[Any]) -> NDArray[np.int64]:
     """One number for each of (…, axes) cells."""
     wide = cells.astype(np.int64)
     keys = np.zeros(wide.shape[:-1], np.int64)
@@ -176,7 +176,7 @@ def taken_by(project: Project, standing: Standing, *, only_keepers: bool) -> Tak
         lo, hi = body_reach(positions, offsets)
         for y, x in ((lo, lo), (lo, hi), (hi, lo), (hi, hi)):  # the cells it meets in part
             met = np.concatenate([lo[..., :-2], y[..., -2:-1], x[..., -1:]], axis=-1)
-            keys.append(_cell_keys(met).reshape(-1))
+            keys.append(cell_keys(met).reshape(-1))
             rows.append(np.repeat(np.array(members, np.intp), len(offsets)))
     every = np.unique(np.stack([np.concatenate(keys), np.concatenate(rows)], axis=1), axis=0)
     return Taken(every[:, 0], every[:, 1])

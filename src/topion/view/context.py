@@ -14,9 +14,8 @@ from topion.model.edit import Edit
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.scripting import ProjectHandle
-from topion.view.tasks import Task
 
-Aside = Callable[[str, Task], Any]
+Aside = Callable[..., Any]  # (title, task, with_worker), see `tasks.run_task`
 
 
 class Context(QObject):
@@ -58,12 +57,14 @@ class Context(QObject):
             self.cursor = cell
             self.moved.emit()
 
-    def apply(self, edit: Edit | None, merge_key: object = None) -> bool:
-        """Put an Edit on; says why if it was refused whole."""
+    def apply(
+        self, edit: Edit | None, merge_key: object = None, *, kept: Edit | None = None
+    ) -> bool:
+        """Put an Edit on; says why if it was refused whole.  kept : the same, sealed already."""
         if edit is None:
             return False
         try:
-            done = self.handle.history.apply(edit, merge_key)
+            done = self.handle.history.apply(edit, merge_key, kept=kept)
         except TopionError as problem:  # only looking
             self.said.emit(str(problem))
             return False

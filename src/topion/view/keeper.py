@@ -17,6 +17,7 @@ from topion.edit.whole import whole
 from topion.errors import TopionError
 from topion.formats.files import Marks, marks_of, state_of
 from topion.formats.store import store_of
+from topion.model.edit import Edit
 from topion.scripting import ProjectHandle, Saving, fresh_id
 
 
@@ -106,6 +107,12 @@ class Keeper:
             marks = marks_of(self._handle.folder.resolve(), store.marks if store else {})
         return state_of((name, mark.digest) for name, mark in marks.items())
 
+    def prepare(self, edit: Edit) -> None:
+        """A large Edit will be laid soon: do on this thread what can be done of keeping it."""
+        edit.dirty()
+        if self._journal is not None:
+            self._journal.prepare(edit)
+
     # --- what is wrong --------------------------------------------------------------------
 
     @property
@@ -119,11 +126,11 @@ class Keeper:
             self._journal.on_problem = heard
         self._on_problem = heard
 
-    def lay_left(self) -> Resumed:
-        """Lay the strokes that were left on the files as they are now."""
+    def lay_left(self, lay: Callable[[Edit], object] | None = None) -> Resumed:
+        """Lay the strokes that were left on the files as they are now; `lay` puts one on."""
         assert self.left is not None
         kept, after = self.left
-        resumed = lay_onto(self._handle.history, kept, after, tell=False)
+        resumed = lay_onto(self._handle.history, kept, after, lay)
         self.leave_out()
         return resumed
 

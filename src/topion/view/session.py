@@ -87,16 +87,24 @@ class Session(Context):
 
     def plan(self, hand: Hand, points: Positions, gesture: Gesture | None = None) -> Edit | None:
         """What the hand would lay along the pointer's way; None without a brush or room."""
-        marks = self.marks(hand, points, gesture or self.gestures.now)
-        return None if marks is None else self.plan_marks(hand, marks)
+        return self._plan_on(self._place(), hand, points, gesture or self.gestures.now)
 
-    def marks(self, hand: Hand, points: Positions, gesture: Gesture) -> Marks | None:
+    def _plan_on(
+        self, place: Place, hand: Hand, points: Positions, gesture: Gesture
+    ) -> Edit | None:
+        marks = self.marks(hand, points, gesture, place)
+        return None if marks is None else self.plan_marks(hand, marks, place)
+
+    def marks(
+        self, hand: Hand, points: Positions, gesture: Gesture, place: Place | None = None
+    ) -> Marks | None:
         """The cells that the gesture marks for the brush of that hand."""
         brush = self.hands.in_hand(hand)
-        if brush is None or not self.has_room:
+        if brush is None or not self.has_room or points.shape[-1] != self.room.info.axes:
             return None
+        place = place or self._place()
         try:
-            compared = flooded_cells(self._place(), brush) if gesture.kind == "flood" else None
+            compared = flooded_cells(place, brush) if gesture.kind == "flood" else None
         except TopionError:  # no layer to flood; planning says so
             compared = None
         if self.room.info.axes == 3:
@@ -104,18 +112,22 @@ class Session(Context):
         marks = mirrored(gesture.marks(points, compared), self.planes.here.mirrors())
         return replace(marks, override=self.hands.overriding)
 
-    def plan_marks(self, hand: Hand, marks: Marks) -> Edit | None:
+    def plan_marks(self, hand: Hand, marks: Marks, place: Place | None = None) -> Edit | None:
         """What the hand would lay on these marks; a refusal comes as an empty Edit."""
         brush = self.hands.in_hand(hand)
         if brush is None or not self.has_room:
             return None
         try:
-            return brush.plan(self._place(), marks)
+            return brush.plan(place or self._place(), marks)
         except TopionError as problem:
             return Edit(brush.name, (), brush.colour, (str(problem),))
 
     def _place(self) -> Place:
         return Place(self.project, self.room_name, self.layer_id)
+
+    def _frozen_place(self) -> Place:
+        """For a thread."""
+        return Place(self.project.frozen(), self.room_name, self.layer_id)
 
     def verdict_at(self, hand: Hand, points: Positions) -> Verdict | None:
         """May what that hand places stand at the (1, axes) position?  None for brushes that
@@ -130,25 +142,31 @@ class Session(Context):
             return None
         return None if spots is None else verdict(Ground(self.project, self.room), spots)
 
-    def apply_aside(self, title: str, plan: Callable[[], Edit | None]) -> None:
-        """Plan and apply off the GUI thread; what is refused is said."""
+    def lay_aside(self, hand: Hand, points: Positions, gesture: Gesture) -> None:
+        """Plan a large stroke off the GUI thread, on the project as it is now, and lay it."""
         history = self.handle.history
-        if self.aside is None:
-            self.apply(plan())
+        if self.aside is None or not self.has_room:
+            self.apply(self.plan(hand, points, gesture))
             return
+        place, moment = self._frozen_place(), history.moment()
 
-        def work(step: Callable[[str], None]) -> Edit | None:
+        def work(step: Callable[[str], None]) -> tuple[Edit, Edit] | None:
             step("planning")
-            edit = plan()
-            step("laying")
-            if edit is not None:
-                history.apply(edit, tell=False)
-            return edit
+            edit = self._plan_on(place, hand, points, gesture)
+            step("packing")
+            if edit is None:
+                return None
+            kept = edit.sealed()
+            self.keeper.prepare(kept)
+            return edit, kept
 
-        edit = self.aside(title, work)
-        if isinstance(edit, Edit) and not edit and edit.refused:
-            self.said.emit(f"{edit.label}: {edit.refused[0]}")
-        history.tell_untold()
+        found = self.aside("Laying a large stroke", work)
+        if found is None:
+            return
+        if history.place_of(moment) != history.at:
+            self.said.emit("Something else was changed meanwhile, so nothing was laid")
+            return
+        self.apply(found[0], kept=found[1])
 
     # --- the playhead ---------------------------------------------------------------------
 
@@ -162,12 +180,25 @@ class Session(Context):
         if not self.jump(self.handle.history.at + 1):
             self.said.emit("Nothing to redo")
 
+    def _jump_aside(self, at: int) -> None:
+        """Stroke by stroke: unpacked on a thread, written on this one; it can be stopped."""
+        history, workers = self.handle.history, []  # type: ignore[var-annotated]
+        way = history.way_to(at)
+
+        def work(step: Callable[[str], None]) -> None:
+            for number, edit in enumerate(way, 1):
+                step(f"{number} of {len(way)}")
+                loose = edit.unpacked()
+                workers[0].on_gui(lambda loose=loose: history.step_to(at, loose))
+
+        assert self.aside is not None
+        self.aside("Moving along the strokes", work, workers.append)
+
     def jump(self, at: int) -> bool:
         """Move the playhead; a refusal is said and counts as done."""
         history = self.handle.history
         if self.aside is not None and history.cells_between(at) > MOST_CELLS_AT_ONCE:
-            self.aside("Moving along the strokes", lambda _: history.jump(at, tell=False))
-            history.tell_untold()
+            self._jump_aside(at)
             return True
         try:
             return history.jump(at)

@@ -102,6 +102,7 @@ class Tables(QStackedWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        session.room_changed.connect(self._drop_all)
         self.flat = Table(session)
         self.voxel: Any = None
         self.addWidget(self.flat)
@@ -130,6 +131,7 @@ class Tables(QStackedWidget):
     def use(self, session: Session) -> None:
         """Work on another session."""
         self.session = session
+        session.room_changed.connect(self._drop_all)
         self.flat.use(session)
         if self.voxel is not None:
             self.voxel.use(session)
@@ -148,6 +150,12 @@ class Tables(QStackedWidget):
         from topion.view.voxel.table import VoxelTable  # moderngl may not be there
 
         return VoxelTable(self.session)
+
+    def _drop_all(self) -> None:
+        """Another room is shown: a stroke that was begun in the last one is none of it."""
+        for table in (self.flat, self.voxel):
+            if table is not None:
+                table.drop_stroke()
 
     # --- any table ------------------------------------------------------------------------
 

@@ -3,11 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 
-from PyQt6.QtCore import QEventLoop, Qt, QThread, QTimer, pyqtSignal
+from PyQt6.QtCore import QEventLoop, QObject, Qt, QThread, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QDialog,
+    QHBoxLayout,
+    QLabel,
+    QProgressBar,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from topion.errors import Stopped, TopionError
 from topion.logbook import noted
@@ -19,9 +29,14 @@ _SHOW_AFTER_MS = 250
 
 
 class Worker(QThread):
-    """Runs `work(step)` on a thread; then `result` or `problem` is set.  Signals: stepped."""
+    """Runs `work(step)` on a thread; then `result` or `problem` is set.  Signals: stepped,
+    asked(a call for the GUI thread).
+
+    Its work reads frozen projects, or what nobody else has: the window goes on meanwhile.
+    """
 
     stepped = pyqtSignal(str)
+    asked = pyqtSignal(object)
 
     def __init__(self, work: Task, title: str) -> None:
         super().__init__()
@@ -46,6 +61,20 @@ class Worker(QThread):
         if self.stopping:
             raise Stopped(self._title)
         self.stepped.emit(what)
+
+    def on_gui(self, call: Callable[[], object]) -> None:
+        """Let the GUI thread do something, and wait for it; raises what that raises."""
+        problems: list[Exception] = []
+
+        def guarded() -> None:
+            try:
+                call()
+            except Exception as problem:  # the thread that asked has to hear of it
+                problems.append(problem)
+
+        self.asked.emit(guarded)
+        if problems:
+            raise problems[0]
 
 
 class Progress(QWidget):
@@ -96,21 +125,37 @@ class _Shade(QWidget):
             self.escaped.emit()
 
 
+class _Carrier(QObject):
+    """Lives on the GUI thread, so that what is asked of it is done there."""
+
+    def carry_out(self, call: Callable[[], object]) -> None:
+        call()
+
+
 def run_task(
     window: QWidget,
     title: str,
     work: Task,
     done: Callable[[Any], object],
     failed: Callable[[str], object],
+    with_worker: Callable[[Worker], object] | None = None,
 ) -> None:
     """Run `work(step)` on a thread and give its result to `done`, or a sentence to `failed`.
+
+    with_worker : is given the worker before it starts, for work that asks the GUI thread.
 
     The window is held still but alive meanwhile; `step` raises Stopped after a press on Stop.
     """
     worker = Worker(work, title)
+    if with_worker is not None:
+        with_worker(worker)
     progress = Progress(window, title)
     loop = QEventLoop()
     shade = _Shade(window)
+    others = [w for w in QApplication.topLevelWidgets()
+              if isinstance(w, QDialog) and w.isVisible() and w.isEnabled()]  # fmt: skip
+    for other in others:  # dialogs stay open beside the window: they wait too
+        other.setEnabled(False)
     timer = QTimer()
     timer.setSingleShot(True)
     timer.timeout.connect(progress.show)
@@ -123,14 +168,22 @@ def run_task(
     progress.stop.clicked.connect(stop)
     shade.escaped.connect(stop)
     worker.stepped.connect(progress.detail.setText)
+    carrier = _Carrier()
+    blocking = Qt.ConnectionType.BlockingQueuedConnection
+    worker.asked.connect(carrier.carry_out, blocking)  # type: ignore[call-arg]
     worker.finished.connect(loop.quit)
     worker.start()
-    loop.exec()
-    worker.wait()
-    timer.stop()
-    shade.releaseKeyboard()
-    progress.deleteLater()
-    shade.deleteLater()
+    try:
+        loop.exec()
+        worker.wait()
+    finally:
+        timer.stop()
+        shade.releaseKeyboard()
+        progress.deleteLater()
+        shade.deleteLater()
+        for other in others:
+            with suppress(RuntimeError):  # closed meanwhile
+                other.setEnabled(True)
     if worker.problem:
         failed(worker.problem)
     else:

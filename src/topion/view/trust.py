@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QMessageBox, QPushButton, QWidget
 
 from topion.edit.journals import Unsaved, unsaved
 from topion.edit.resume import Resumed
+from topion.model.edit import Edit
 from topion.view.host import Host
 from topion.view.session import Session
 from topion.view.tasks import Step, Worker, run_task
@@ -77,9 +78,14 @@ class Trust(QObject):
             if shown is not None:
                 shown.setText(text)
         if box.exec() == _Box.Yes:
-            run_task(self._window, "Laying strokes", lambda _: keeper.lay_left(),
-                     lambda found: self._host.say(told(found)), self._host.fail)  # fmt: skip
-            session.handle.history.tell_untold()
+            workers: list[Worker] = []
+
+            def lay(edit: Edit) -> None:
+                workers[0].on_gui(lambda: session.handle.history.apply(edit))
+
+            run_task(self._window, "Laying strokes", lambda _: keeper.lay_left(lay),
+                     lambda found: self._host.say(told(found)), self._host.fail,
+                     workers.append)  # fmt: skip
         else:
             self._host.say(f"They were left out; they are kept in {keeper.leave_out()}")
 

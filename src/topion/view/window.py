@@ -153,10 +153,10 @@ class Window(QMainWindow):
         self._left.setCurrentWidget(self.levels if axes == 3 else self.stack)
         self.tables.show_for(axes)
 
-    def _aside(self, title: str, work: Task) -> object:
+    def _aside(self, title: str, work: Task, with_worker: object = None) -> object:
         """Run long work of the session on a thread; what fails is said."""
         found: list[object] = []
-        run_task(self, title, work, found.append, self.say)
+        run_task(self, title, work, found.append, self.say, with_worker)  # type: ignore[arg-type]
         return found[0] if found else None
 
     def _hear(self) -> None:

@@ -134,6 +134,9 @@ class CellsRecord:
             parts += [loose.before[plane].tobytes(), loose.after[plane].tobytes()]
         return replace(self, packed=zlib.compress(b"".join(parts), 1), loose=None)
 
+    def unpacked(self) -> CellsRecord:
+        return self if self.loose is not None else replace(self, loose=_unpacked(self))
+
     def folded(self, later: CellsRecord) -> tuple[CellsRecord, ...]:
         if set(self.planes) != set(later.planes):
             return self, later  # of a plane that one leaves alone, the values are not known

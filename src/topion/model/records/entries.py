@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any, ClassVar
 
 import numpy as np
@@ -15,6 +16,7 @@ from topion.model.plain import BadPlain, JsonRecord, from_plain, to_plain
 from topion.model.project import Project
 from topion.model.room import Room
 
+_CELLS_EACH = 8  # an entry takes as long to write as so many cells
 MOST_NUMBERS = (1 << 31) - 1
 _TYPES = {name: kind for k in KINDS_OF_LAYERS.values() for name, kind in k.tables.items()}
 
@@ -41,7 +43,7 @@ class EntriesRecord:
 
     @property
     def cells_written(self) -> int:
-        return 0
+        return _CELLS_EACH * (len(self.before) + len(self.after))
 
     def write(self, project: Project) -> None:
         room = project.rooms[self.room]
@@ -83,10 +85,15 @@ class EntriesRecord:
     def inverted(self) -> EntriesRecord:
         return replace(self, before=self.after, after=self.before, raised=-self.raised)
 
-    def dirty(self) -> Dirty:
+    @cached_property
+    def _box(self) -> Box:
+        """Round the columns of all of them."""
         entries = [*self.before.values(), *self.after.values()]
         cells = np.array([entry.cell for entry in entries], np.intp).reshape(-1, 2)
-        return Dirty(self.room, self.layer, Box.of_cells(cells))  # columns, in a voxel room
+        return Box.of_cells(cells)
+
+    def dirty(self) -> Dirty:
+        return Dirty(self.room, self.layer, self._box)
 
     def entries(self) -> Iterator[EntryChange]:
         for number in self.before.keys() | self.after.keys():
@@ -94,6 +101,10 @@ class EntriesRecord:
             yield EntryChange(self.room, self.layer, self.table, number, before, after)
 
     def sealed(self) -> EntriesRecord:
+        return self
+
+    def unpacked(self) -> EntriesRecord:
+        self.dirty()  # known from now on
         return self
 
     def folded(self, later: EntriesRecord) -> tuple[EntriesRecord, ...]:

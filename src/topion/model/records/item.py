@@ -88,6 +88,9 @@ class ItemRecord:
     def sealed(self) -> ItemRecord:
         return self
 
+    def unpacked(self) -> ItemRecord:
+        return self
+
     def folded(self, later: Record) -> tuple[Record, ...]:
         if not isinstance(later, ItemRecord):
             return self, later

@@ -80,6 +80,9 @@ class PartsRecord:
     def sealed(self) -> PartsRecord:
         return self
 
+    def unpacked(self) -> PartsRecord:
+        return self
+
     def folded(self, later: Record) -> tuple[Record, ...]:
         if not isinstance(later, PartsRecord):
             return self, later

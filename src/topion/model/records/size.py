@@ -79,6 +79,9 @@ class SizeRecord:
     def sealed(self) -> SizeRecord:
         return self
 
+    def unpacked(self) -> SizeRecord:
+        return self
+
     def folded(self, later: SizeRecord) -> tuple[SizeRecord, ...]:
         shift = tuple(a + b for a, b in zip(self.shift, later.shift, strict=True))
         if self.before == later.after and not any(shift):

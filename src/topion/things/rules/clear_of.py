@@ -62,23 +62,27 @@ class ClearOf(RuleKind):
         return answer
 
 
+_STRIDE = 1 << 32  # from a row of squares to the next
+_NEAR = tuple(dy * _STRIDE + dx for dy in (-1, 0, 1) for dx in (-1, 0, 1))
+
+
 class _Apart:
     """Places of a stroke that keep their distance, by squares as wide as it."""
 
     def __init__(self, positions: Positions, gap: float) -> None:
-        self._positions, self._gap = positions, gap
-        self._rows: dict[tuple[int, int], list[int]] = {}
-
-    def _square(self, row: int) -> tuple[int, int]:
-        y, x = self._positions[row, -2:] // self._gap
-        return int(y), int(x)
+        plan = np.floor(positions[:, -2:] / gap).astype(np.int64)
+        self._squares = (plan[:, 0] * _STRIDE + plan[:, 1]).tolist()
+        self._at: list[list[float]] = positions.tolist()
+        self._least = (gap - 1e-9) ** 2
+        self._laid: dict[int, list[list[float]]] = {}  # by square: few, as they keep apart
 
     def allows(self, row: int) -> bool:
-        sy, sx = self._square(row)
-        squares = ((sy + dy, sx + dx) for dy in (-1, 0, 1) for dx in (-1, 0, 1))
-        others = [r for square in squares for r in self._rows.get(square, ())]
-        off = self._positions[others] - self._positions[row]
-        return not len(off) or float((off**2).sum(axis=1).min()) >= (self._gap - 1e-9) ** 2
+        here, square = self._at[row], self._squares[row]
+        for near in _NEAR:
+            for other in self._laid.get(square + near, ()):
+                if sum((a - b) * (a - b) for a, b in zip(here, other, strict=True)) < self._least:
+                    return False
+        return True
 
     def add(self, row: int) -> None:
-        self._rows.setdefault(self._square(row), []).append(row)
+        self._laid.setdefault(self._squares[row], []).append(self._at[row])

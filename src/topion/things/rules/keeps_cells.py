@@ -7,7 +7,7 @@ from typing import ClassVar
 
 import numpy as np
 
-from topion.things.ground import Ground, Spots, Taken
+from topion.things.ground import Ground, Spots, Taken, cell_keys
 from topion.things.rules.answer import Answer
 from topion.things.rules.kind import OwnLaid, RuleKind
 
@@ -52,14 +52,11 @@ class _Bodies:
     """The cells that the bodies of a stroke have taken."""
 
     def __init__(self, spots: Spots) -> None:
-        self._bodies = spots.bodies
-        self._taken: set[tuple[int, ...]] = set()
-
-    def _body(self, row: int) -> list[tuple[int, ...]]:
-        return list(map(tuple, self._bodies[row].tolist()))
+        self._bodies: list[list[int]] = cell_keys(spots.bodies).tolist()
+        self._taken: set[int] = set()
 
     def allows(self, row: int) -> bool:
-        return self._taken.isdisjoint(self._body(row))
+        return self._taken.isdisjoint(self._bodies[row])
 
     def add(self, row: int) -> None:
-        self._taken.update(self._body(row))
+        self._taken.update(self._bodies[row])

@@ -49,6 +49,11 @@ class SheetView(QWidget):
         self.selection = None
         self.update()
 
+    def clear(self) -> None:
+        """Show no sheet."""
+        self.image, self.cut, self.filled, self.selection = None, None, None, None
+        self.update()
+
     def show_cut(self, cut: Cut | None, filled: np.ndarray | None) -> None:
         """Show a cut over the sheet."""
         self.cut, self.filled = cut, filled

@@ -78,6 +78,7 @@ class SlotsDialog(QDialog):
             button.clicked.connect(lambda _, k=key: self.take(k))
             self.buttons[key] = button
             foot.addWidget(button)
+        host.session.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
         layout = QVBoxLayout(self)
         layout.addLayout(head)
         layout.addWidget(self.view, 1)
@@ -95,11 +96,15 @@ class SlotsDialog(QDialog):
         self._tell()
 
     def tileset(self) -> TileSet:
-        """The tile set whose sheet is shown."""
+        """The tile set whose sheet is shown.  Raises UnknownName once it was taken back."""
         found: TileSet = self.host.session.project.tileset(self.sheets.currentText())
         return found
 
     def _show_sheet(self) -> None:
+        if self.sheets.currentText() not in self.host.session.project.tilesets:
+            self.view.clear()
+            self._tell()
+            return
         tileset = self.tileset()
         self.view.show_sheet(tileset.sheet)
         self.view.show_cut(tileset.cut, tileset.filled)
@@ -107,8 +112,12 @@ class SlotsDialog(QDialog):
 
     def _tell(self) -> None:
         box = self.view.selection
+        there = self.sheets.currentText() in self.host.session.project.tilesets
         for button in self.buttons.values():
-            button.setEnabled(box is not None)
+            button.setEnabled(there and box is not None)
+        if not there:
+            self.told.setText("The sheet was taken back; bring in another")
+            return
         if box is None:
             self.told.setText("Drag over the sheet to mark slots")
             return

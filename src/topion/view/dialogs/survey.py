@@ -2,14 +2,46 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from typing import Any
+
+from PyQt6.QtCore import QAbstractListModel, QModelIndex, QSize, Qt
+from PyQt6.QtWidgets import QDialog, QLabel, QListView, QVBoxLayout, QWidget
 
 from topion.survey import Finding
 from topion.survey.at_cursor import lying_at
 from topion.view import style
 from topion.view.host import Host
 from topion.view.surveying import Surveying
+
+
+_ROW_PX = 30
+
+
+class Findings(QAbstractListModel):
+    """Tens of thousands are as quick as one: only what is seen is made text."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.findings: list[Finding] = []
+
+    def show(self, findings: list[Finding]) -> None:
+        """Other findings."""
+        self.beginResetModel()
+        self.findings = findings
+        self.endResetModel()
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self.findings)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if not index.isValid():
+            return None
+        match role:
+            case Qt.ItemDataRole.DisplayRole | Qt.ItemDataRole.ToolTipRole:
+                return self.findings[index.row()].text()
+            case Qt.ItemDataRole.SizeHintRole:
+                return QSize(0, _ROW_PX)
+        return None
 
 
 class SurveyDialog(QDialog):
@@ -23,18 +55,20 @@ class SurveyDialog(QDialog):
         self.resize(520, 320)
         self.told = QLabel()
         self.told.setFont(style.font(15, bold=True))
-        self.list = QListWidget()
+        self.model = Findings()
+        self.list = QListView()
+        self.list.setModel(self.model)
+        self.list.setUniformItemSizes(True)
         self.list.setAccessibleName("Findings")
         self.list.setStyleSheet(
-            f"QListWidget {{ background: {style.name('card')};"
+            f"QListView {{ background: {style.name('card')};"
             f" border: 1px solid {style.name('line')};"
-            f" border-radius: 4px; }} QListWidget::item {{ padding: 6px; }}"
-            f" QListWidget::item:selected {{ background: {style.name('panel2')};"
+            f" border-radius: 4px; }} QListView::item {{ padding: 6px; }}"
+            f" QListView::item:selected {{ background: {style.name('panel2')};"
             f" color: {style.name('ink')}; }}"
         )
-        self.list.setWordWrap(True)
-        self.list.itemClicked.connect(self._jump)
-        self.list.itemActivated.connect(self._jump)
+        self.list.clicked.connect(self._jump)
+        self.list.activated.connect(self._jump)
         layout = QVBoxLayout(self)
         layout.addWidget(self.told)
         layout.addWidget(self.list, 1)
@@ -42,22 +76,18 @@ class SurveyDialog(QDialog):
     def refresh(self) -> None:
         """Show anew what the session says."""
         findings = self._surveying.findings
-        self.list.clear()
-        for finding in findings:
-            item = QListWidgetItem(finding.text())
-            item.setData(Qt.ItemDataRole.UserRole, finding)
-            self.list.addItem(item)
+        self.model.show(findings)
         count = len(findings)
         text = f"{count} finding{'s' if count != 1 else ''}"
         clean = "Looking…" if self._surveying.busy else "Nothing found: all is well"
         self.told.setText(text if count else clean)
 
-    def _jump(self, item: QListWidgetItem) -> None:
-        finding: Finding = item.data(Qt.ItemDataRole.UserRole)
+    def _jump(self, index: QModelIndex) -> None:
+        finding = self.model.findings[index.row()]
         session = self.host.session
         if finding.room and finding.room != session.room_name:
             session.open_room(finding.room)
-        if finding.cell is None:
+        if finding.cell is None or not session.has_room or session.room_name != finding.room:
             return
         self.host.centre_on(finding.cell)
         for lying in lying_at(session.project, session.room, finding.cell):

@@ -25,7 +25,7 @@ from topion.render.section import Side, section
 from topion.view import style
 from topion.view.panels.layer_marks import paint_eye, paint_lock
 from topion.view.session import Session
-from topion.view.table.compose import wrapped
+from topion.view.table.compose import picture_of_words
 from topion.weaving.looms import made_of
 
 _TOP = 46
@@ -189,7 +189,7 @@ class Levels(QWidget):
         stamp = (self.side, library, tuple(la.revision for _, la in layers))
         if self._words is None or self._words[0] != stamp:
             words = section(session.project, session.room, self.side)[::-1]
-            self._words = (stamp, wrapped(np.ascontiguousarray(words)))
+            self._words = (stamp, picture_of_words(words))
         return self._words[1]
 
     def _paint_layer(self, painter: QPainter, layer_id: str, layer: Layer) -> None:

@@ -25,7 +25,7 @@ from topion.render.cards import thumbnail
 from topion.view import style
 from topion.view.panels.layer_marks import paint_eye, paint_lock
 from topion.view.session import Session
-from topion.view.table.compose import wrapped
+from topion.view.table.compose import picture_of_words
 from topion.weaving.looms import made_of
 
 _TOP = 30
@@ -187,7 +187,7 @@ class Stack(QWidget):
         known = self._thumbs.get(layer_id)
         if known is None or known[0] != key:
             words = thumbnail(self.session.project, self.session.room, layer_id, _THUMB_PX)
-            known = (key, wrapped(words))
+            known = (key, picture_of_words(words))
             self._thumbs[layer_id] = known
         return known[1]
 

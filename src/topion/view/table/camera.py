@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QPointF, QRectF
 
 # Screen px for each px of a tile: whole steps up, halves down, so that pixels stay crisp.
+_KEEP_PX = 24.0
 STEPS = (1 / 32, 1 / 16, 1 / 8, 1 / 4, 1 / 2, 1.0, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 16.0)
 
 
@@ -52,6 +53,13 @@ class Camera:
         ratio = self.px / old
         self.left = round(point.x() - (point.x() - self.left) * ratio)
         self.top = round(point.y() - (point.y() - self.top) * ratio)
+
+    def hold(self, size: tuple[int, ...], view: QRectF) -> None:
+        """Keep some of a room in the view, or at its edge: px stay within what can be drawn."""
+        high, wide = size[0] * self.px, size[1] * self.px
+        keep = min(_KEEP_PX, wide, high)
+        self.left = max(view.left() - wide + keep, min(self.left, view.right() - keep))
+        self.top = max(view.top() - high + keep, min(self.top, view.bottom() - keep))
 
     def fit(self, size: tuple[int, ...], width: float, height: float, pad: float = 24) -> None:
         """Show the whole room, or its middle at a comfortable size."""

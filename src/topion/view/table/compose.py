@@ -29,23 +29,35 @@ from topion.weaving.settle import shown_tiles
 _FORMAT = QImage.Format.Format_ARGB32_Premultiplied
 
 
-def wrapped(words: Words) -> QImage:
-    """A QImage over the same memory; keep `words` as long as it is used."""
+def _draw(painter: QPainter, at: QPoint, words: Words) -> None:
+    """Draw (h, w) words now.  No image over the memory of an array outlives this call: Qt shares
+    pictures, and nothing of that would keep the array alive."""
     words = np.ascontiguousarray(words)
     height, width = words.shape
     pixels: Any = words.data
-    image = QImage(pixels, width, height, width * 4, _FORMAT)
-    image.words = words  # type: ignore[attr-defined]
+    painter.drawImage(at, QImage(pixels, width, height, width * 4, _FORMAT))
+
+
+def memory_of(image: QImage) -> Words:
+    """The (h, w) words of a QImage of its own, to be written; not to be kept longer than it."""
+    pixels: Any = image.bits()
+    pixels.setsize(image.sizeInBytes())
+    return np.frombuffer(pixels, np.uint32).reshape(image.height(), image.width())
+
+
+def picture_of_words(words: Words) -> QImage:
+    """A QImage of (h, w) words, in memory of its own."""
+    height, width = words.shape
+    image = QImage(width, height, _FORMAT)
+    memory_of(image)[...] = words
     return image
 
 
 def image_of(rgba: Rgba) -> QImage:
-    """A QImage over (h, w, 4) straight RGBA; it keeps the pixels alive."""
-    rgba = np.ascontiguousarray(rgba)
+    """A QImage of (h, w, 4) straight RGBA, in memory of its own."""
     height, width = rgba.shape[:2]
-    pixels: Any = rgba.data
-    image = QImage(pixels, width, height, width * 4, QImage.Format.Format_RGBA8888)
-    image.words = rgba  # type: ignore[attr-defined]
+    image = QImage(width, height, QImage.Format.Format_RGBA8888)
+    memory_of(image)[...] = np.ascontiguousarray(rgba).view(np.uint32)[..., 0]
     return image
 
 
@@ -56,7 +68,8 @@ def pixmap_of(rgba: Rgba) -> QPixmap:
 
 def composed(project: Project, room: Room, box: Box, side: int) -> QImage:
     """The cells of `box` at `side` px, all shown layers over the backdrop."""
-    words = np.empty((max(1, box.shape[0] * side), max(1, box.shape[1] * side)), np.uint32)
+    image = QImage(max(1, box.shape[1] * side), max(1, box.shape[0] * side), _FORMAT)
+    words = memory_of(image)
     layers = [(i, layer) for i, layer in room.bottom_up() if layer.info.shown]
     layers = [(i, layer) for i, layer in layers if layer.info.opacity > 0]
     first = _lowest_seen(project, layers, box, side)
@@ -65,7 +78,6 @@ def composed(project: Project, room: Room, box: Box, side: int) -> QImage:
     else:  # an opaque layer hides the backdrop and all layers below it
         atlas_of(project, side).into(words, shown_tiles(project, first[1], box))
         layers = layers[layers.index(first) + 1 :]
-    image = wrapped(words)
     painter = QPainter(image)
     scratch = _scratch(words.shape)
     reach = 0
@@ -74,12 +86,12 @@ def composed(project: Project, room: Room, box: Box, side: int) -> QImage:
         if layer.info.kind == "tiles":
             tiles = tiles_in_box(layer, box, project, side, scratch)
             if tiles is not None:
-                painter.drawImage(QPoint(0, 0), wrapped(tiles))
+                _draw(painter, QPoint(0, 0), tiles)
         elif side <= DOT_PX:
             scratch[...] = 0
             ys, xs, dots = dots_in(project, room, layer_id, box, side)
             scratch[ys, xs] = dots
-            painter.drawImage(QPoint(0, 0), wrapped(scratch))
+            _draw(painter, QPoint(0, 0), scratch)
         else:
             reach = reach or overhang_cells(project, room)
             _draw_things(painter, project, room, layer_id, layer, box.grown(reach), box, side)
@@ -121,4 +133,4 @@ def _draw_things(
     things = things_in(project, room, layer_id, around)
     for placed in placed_sprites(project, room, layer, things, side):
         at = QPoint(placed.left - box.lo[1] * side, placed.top - box.lo[0] * side)
-        painter.drawImage(at, wrapped(placed.sprite.words))
+        _draw(painter, at, placed.sprite.words)

@@ -6,15 +6,19 @@ import numpy as np
 from PyQt6.QtGui import QImage
 
 from topion.brushes.gestures import Gesture, cell_of
+from topion.brushes.kind import SoftEdged
 from topion.grid.boxes import Box
 from topion.model.edit import Edit
 from topion.render.shadow import Shadow
 from topion.render.sprites import overhang_cells
+from topion.things.field import Sows
 from topion.things.verdict import Verdict
 from topion.view.hands import Hand
 from topion.view.session import Session
 from topion.view.table.compose import composed
 
+MOST_GHOST_THINGS = 2_000  # spots at which rules are asked
+_MOST_REACHED = 200_000  # cells in reach of one press with a soft edge
 MOST_GHOST_CELLS = 60_000  # beyond, only the outline is shown until the release
 _MOST_FLOODED_ROOM = 1 << 20
 
@@ -48,11 +52,11 @@ class PlannedGhost:
     def plan(self, hand: Hand, points: np.ndarray, gesture: Gesture) -> bool:
         """Plan for the pointer's way `points`; whether there is anything to show."""
         session = self.session
-        self.too_large = is_large(session, points, gesture)
+        self.too_large = is_large(session, hand, points, gesture)
         if self.too_large:
             return False
         marks = session.marks(hand, points, gesture)
-        self.too_large = marks is not None and len(marks.cells) > MOST_GHOST_CELLS
+        self.too_large = marks is not None and len(marks.cells) > most_in_ghost(session, hand)
         if marks is None or self.too_large:
             return False
         self.edit = session.plan_marks(hand, marks)
@@ -92,11 +96,23 @@ class Ghost(PlannedGhost):
             self.image = composed(shadow.project, shadow.room, self.box, side)
 
 
-def is_large(session: Session, points: np.ndarray, gesture: Gesture) -> bool:
+def most_in_ghost(session: Session, hand: Hand) -> int:
+    """How many cells a stroke of that hand may mark to be planned at every move: fewer where
+    rules are asked at each."""
+    brush = session.hands.in_hand(hand)
+    if isinstance(brush, SoftEdged) and (2 * brush.radius) ** 2 > _MOST_REACHED:
+        return 0  # planned on a thread
+    asks = brush is not None and bool(brush.places()) and not isinstance(brush, Sows)
+    return MOST_GHOST_THINGS if asks else MOST_GHOST_CELLS
+
+
+def is_large(session: Session, hand: Hand, points: np.ndarray, gesture: Gesture) -> bool:
     """Whether a stroke is too large to be planned at every move of the pointer."""
+    most = most_in_ghost(session, hand)
     if gesture.kind == "flood":
-        return session.room.box.size > _MOST_FLOODED_ROOM
+        least = _MOST_FLOODED_ROOM if most == MOST_GHOST_CELLS else most
+        return session.room.box.size > least
     if gesture.kind != "box" or not len(points):
-        return len(points) > MOST_GHOST_CELLS
+        return len(points) > most
     corners = cell_of(points[[0, -1]])
-    return int(np.prod(np.abs(corners[0] - corners[1]) + 1)) > MOST_GHOST_CELLS
+    return int(np.prod(np.abs(corners[0] - corners[1]) + 1)) > most

@@ -54,6 +54,18 @@ class Strokes(_Widget):
         """Whether there is a room to paint in."""
         raise NotImplementedError
 
+    @property
+    def axes(self) -> int:
+        """Of the rooms that are painted here."""
+        raise NotImplementedError
+
+    @property
+    def is_at_work(self) -> bool:
+        """Whether the room of the session is one that is painted here: another may have come
+        under a button that is held."""
+        session = self.session
+        return self.ready and session.has_room and session.room.info.axes == self.axes
+
     def position_at(self, point: QPointF) -> Position | None:
         """The position in cells under a point of the screen, for the hand at work."""
         raise NotImplementedError
@@ -81,7 +93,7 @@ class Strokes(_Widget):
     # --- pointer --------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or not self.ready:
+        if event is None or not self.is_at_work:
             return
         self.setFocus()
         button = event.button()
@@ -107,7 +119,7 @@ class Strokes(_Widget):
         self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or not self.ready:
+        if event is None or not self.is_at_work:
             return
         point = event.position()
         if self.dragging is not None:
@@ -131,6 +143,9 @@ class Strokes(_Widget):
             return
         if self.hand is None or BUTTONS.get(event.button()) != self.hand:
             return
+        if not self.is_at_work:
+            self.drop_stroke()
+            return
         at = self.position_at(event.position())
         if at is not None:
             self.points.append(at)
@@ -148,10 +163,10 @@ class Strokes(_Widget):
     def _lay(self, hand: Hand, points: np.ndarray) -> None:
         """Apply what the ghost showed; very large strokes are planned off the GUI thread."""
         session, gesture = self.session, self.session.gestures.now
-        if not is_large(session, points, gesture):
+        if is_large(session, hand, points, gesture):
+            session.lay_aside(hand, points, gesture)
+        else:
             session.apply(session.plan(hand, points, gesture))
-            return
-        session.apply_aside("Laying a large stroke", lambda: session.plan(hand, points, gesture))
 
     def drop_stroke(self) -> bool:
         """Forget the stroke in progress; False if there is none."""

@@ -95,6 +95,8 @@ class Table(Strokes, QWidget):
 
     def fit(self) -> None:
         """Show the room as large as it fits, but not smaller than its cells can be painted."""
+        if not self.is_at_work:
+            return
         view, size = self.view_rect(), self.session.room.info.size
         self.camera.fit(size, view.width(), view.height())
         if self.camera.zoom < 0.5:
@@ -111,7 +113,13 @@ class Table(Strokes, QWidget):
     def zoom(self, steps: int, at: QPointF | None = None) -> None:
         """Zoom by steps, at a point or the middle."""
         self.camera.zoom_at(at or self.view_rect().center(), steps)
+        self._hold_camera()
         self.stale_ghost()
+
+    def _hold_camera(self) -> None:
+        """The room stays within reach, however far it is pushed."""
+        if self.is_at_work:
+            self.camera.hold(self.session.room.info.size, self.view_rect())
 
     def centre_on(self, cell: tuple[int, int]) -> None:
         """Bring a cell to the middle of the view."""
@@ -153,7 +161,7 @@ class Table(Strokes, QWidget):
                 self.chunks.forget(None)
             elif part.room == self.session.room_name:
                 self.chunks.forget(part.box)
-        if self.session.has_room and self.chunks.room is not self.session.room:
+        if not self.session.has_room or self.chunks.room is not self.session.room:
             self.open_room()
         self._remember_fields()
         self.ghost.forget()
@@ -266,6 +274,11 @@ class Table(Strokes, QWidget):
         """Whether a room is open."""
         return self.chunks is not None
 
+    @property
+    def axes(self) -> int:
+        """Of the rooms that are painted here."""
+        return 2
+
     def position_at(self, point: QPointF) -> Position | None:
         """Where in the room, in cells, a point of the screen lies; None off it."""
         return self.camera.to_cells(point)
@@ -274,6 +287,7 @@ class Table(Strokes, QWidget):
         """Move the camera by px, or turn it."""
         self.camera.left += round(by.x())
         self.camera.top += round(by.y())
+        self._hold_camera()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is None:
@@ -287,6 +301,7 @@ class Table(Strokes, QWidget):
             self.camera.top += _SCROLL_PX * (1 if steps > 0 else -1)
         elif steps:
             self.camera.zoom_at(event.position(), 1 if steps > 0 else -1)
+        self._hold_camera()
         self.stale_ghost()
         event.accept()
 

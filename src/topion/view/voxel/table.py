@@ -103,6 +103,11 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         """Whether a room is open."""
         return self.chunks is not None
 
+    @property
+    def axes(self) -> int:
+        """Of the rooms that are painted here."""
+        return 3
+
     def open_room(self) -> None:
         """Show the room of the session from the start."""
         self.drop_stroke()
