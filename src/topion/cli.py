@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import TypeAlias
 
 from topion import __version__
-from topion.errors import TopionError
+from topion.errors import TopionError, one_sentence
 from topion.parsing import pair, sizes
 
 
@@ -35,7 +35,8 @@ def main(argv: Sequence[str] | None = None) -> int:
     except TopionError as problem:
         print(f"topion: {problem}", file=sys.stderr)
     except OSError as problem:
-        print(f"topion: {problem.filename or 'file'}: {problem.strerror}", file=sys.stderr)
+        sentence = one_sentence(f"{problem.filename or 'file'}: {problem.strerror or problem}")
+        print(f"topion: {sentence}", file=sys.stderr)
     except MemoryError:
         print("topion: there is not enough memory for this", file=sys.stderr)
     except KeyboardInterrupt:
@@ -165,7 +166,7 @@ def _new(args: argparse.Namespace) -> None:
     from topion import scripting
 
     size = sizes(args.size, "the size")
-    handle = scripting.new(None, args.name or args.project.name.removesuffix(".topion"))
+    handle = scripting.new(None, args.name or scripting.name_of(args.project))
     handle.add_room(args.room, size, args.cell)
     if args.project.exists() and (not args.project.is_dir() or any(args.project.iterdir())):
         raise TopionError(f"{args.project} is there already and not empty")
@@ -227,10 +228,11 @@ def _check(args: argparse.Namespace) -> int:
 
 def _render(args: argparse.Namespace) -> None:
     from topion import scripting
-    from topion.formats.out import write_out
+    from topion.formats.out import check_out, write_out
     from topion.pictures.png import png_bytes
     from topion.render.solid_scene import render_solid
 
+    check_out(args.out)
     room = scripting.open(args.project).room(args.room)
     if room.data.info.axes == 3:
         size = pair(args.px, "the picture's size") if args.px else None

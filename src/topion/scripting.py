@@ -46,6 +46,7 @@ from topion.model.room import Room, RoomInfo
 from topion.model.shelves import Bay
 from topion.model.solid import Block, VoxelModel
 from topion.model.tileset import Cut, TileSet
+from topion.model.typed import NAME
 from topion.render.eye import View
 from topion.render.portraits import model_prefab
 from topion.render.scene import render_room
@@ -514,7 +515,9 @@ def why_cell(project: Project, room: Room, layer_id: str, cell: Cell) -> Why | N
 def new(path: str | Path | None = None, name: str = "") -> ProjectHandle:
     """A new project; saved at once if a path is given.  Raises TopionError if one is there."""
     folder = Path(path) if path is not None else None
-    title = name or (folder.name.removesuffix(SUFFIX) if folder else "Untitled")
+    title = name or (name_of(folder) if folder else "Untitled")
+    if not NAME.holds(title):
+        raise BadValue("the name of the project", title, NAME.wanted)
     project = Project(title, bays=tuple(Bay(bay) for bay in BAYS))
     handle = ProjectHandle(project, None)
     handle.add_brush(Lift(), "Stamps")
@@ -524,6 +527,12 @@ def new(path: str | Path | None = None, name: str = "") -> ProjectHandle:
             raise TopionError(f"{folder} is there already and not empty")
         handle.save(folder)
     return handle
+
+
+def name_of(folder: Path) -> str:
+    """What a project in that folder is called, whatever letters that has."""
+    text = folder.name.removesuffix(SUFFIX).encode("utf-8", "replace").decode()
+    return text.strip() or "Untitled"
 
 
 def open(path: str | Path, each: Callable[[str], None] | None = None) -> ProjectHandle:

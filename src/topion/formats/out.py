@@ -12,14 +12,19 @@ from topion.errors import TopionError
 from topion.formats.files import belongs_to
 
 
+def check_out(path: Path) -> None:
+    """Raises TopionError for a file that a project is made of."""
+    owner = belongs_to(path)
+    if owner is not None:
+        raise TopionError(f"{path} is a file of the project {owner.name}; choose another place")
+
+
 def write_out(path: Path, data: bytes) -> None:
     """Write a file whole or not at all, and never over one that a project is made of.
 
     Raises OSError, and TopionError for a file of a project.
     """
-    owner = belongs_to(path)
-    if owner is not None:
-        raise TopionError(f"{path} is a file of the project {owner.name}; choose another place")
+    check_out(path)
     if path.exists() and not path.is_file():  # a device or a pipe is written to as it is
         path.write_bytes(data)
         return

@@ -17,6 +17,7 @@ class Nearest:
     def __init__(self, points: Positions) -> None:
         self.points = points
         self._tree: scipy.spatial.cKDTree | None = None
+        self._kept: NDArray[np.intp] = np.empty(0, np.intp)  # the points that are in the tree
 
     def __len__(self) -> int:
         return len(self.points)
@@ -48,11 +49,23 @@ class Nearest:
         self, places: Positions, own: NDArray[np.intp] | None
     ) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
         if self._tree is None:
-            self._tree = scipy.spatial.cKDTree(self.points)
-        count = 1 if own is None else min(2, len(self))
+            self._kept = _two_of_each(self.points)
+            self._tree = scipy.spatial.cKDTree(self.points[self._kept])
+        count = 1 if own is None else min(2, len(self._kept))
         gap, row = self._tree.query(places, k=[*range(1, count + 1)])
+        row = self._kept[row]
         if own is not None:
             gap = np.where(row == own[:, None], np.inf, gap)
         best = np.argmin(gap, axis=1)
         rows = np.arange(len(places))
         return np.asarray(gap[rows, best]), np.asarray(row[rows, best], np.intp)
+
+
+def _two_of_each(points: Positions) -> NDArray[np.intp]:
+    """(k,) the first two of points that coincide: no tree can part more of them, and a place
+    asks at most about two."""
+    order = np.lexsort(points.T)
+    same = (points[order[1:]] == points[order[:-1]]).all(axis=1)
+    third = np.zeros(len(order), bool)
+    third[2:] = same[1:] & same[:-1]
+    return np.sort(order[~third])

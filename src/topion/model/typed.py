@@ -43,7 +43,12 @@ COLOUR = Check("a colour like #a5533b", lambda value: _COLOUR.fullmatch(value) i
 _BREAKS = re.compile("[\x00-\x1f\x7f\u2028\u2029]")
 NAME = Check(
     f"a name of 1 to {LONGEST_NAME} letters",
-    lambda value: bool(value.strip()) and len(value) <= LONGEST_NAME and not _BREAKS.search(value),
+    lambda value: (
+        bool(value.strip())
+        and len(value) <= LONGEST_NAME
+        and not _BREAKS.search(value)
+        and is_clean_text(value)
+    ),
 )
 Name = Annotated[str, NAME]
 Colour = Annotated[str, COLOUR]

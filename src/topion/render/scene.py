@@ -24,6 +24,7 @@ from topion.render.sprites import (
 from topion.weaving.settle import shown_tiles, tiles_in
 
 MOST_PX = 1 << 27
+LARGEST_SCALE = 10_000
 
 
 def render_room(
@@ -34,11 +35,13 @@ def render_room(
     A voxel room is seen from the south-east.
     scale : 1 is the room's own cell size.  Raises BadValue for a picture too large or empty.
     """
+    if not 0 < scale <= LARGEST_SCALE:
+        raise BadValue("the scale", scale, f"above 0 and at most {LARGEST_SCALE}")
     if room.info.axes == 3:
         return render_solid(project, room, scale=scale)
     px = room.info.cell_px * scale
     height, width = (round(cells * px) for cells in room.info.size)
-    if scale <= 0 or height < 1 or width < 1:
+    if height < 1 or width < 1:
         raise BadValue("the scale", scale, "large enough for one pixel of the room")
     if height * width > MOST_PX:
         raise BadValue("the scale", scale, f"small enough for {MOST_PX >> 20} million px")

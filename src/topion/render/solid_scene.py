@@ -18,6 +18,8 @@ from topion.render.raster import MOST_PX, draw, sky
 from topion.render.volume import block_layer, outline_points, room_faces
 from topion.weaving.settle import filled
 
+_LARGEST_CELL_PX = 100_000
+
 
 def render_solid(
     project: Project,
@@ -58,8 +60,8 @@ def picture_of_eye(project: Project, room: Room, eye: Eye) -> Rgba:
 
 def _natural_size(eye: Eye, points: NDArray[np.float64], px: float) -> tuple[int, int]:
     """The picture in which a cell measures `px`."""
-    if px <= 0:
-        raise BadValue("the scale", px, "more than nothing")
+    if not 0 < px <= _LARGEST_CELL_PX:
+        raise BadValue("the scale", px, f"one at which a cell has at most {_LARGEST_CELL_PX} px")
     framed = eye.framing_points(points, 1.0)
     seen = replace(framed, px=1.0).seen(points)[:, :2]
     span = seen.max(axis=0) - seen.min(axis=0)

@@ -7,12 +7,13 @@ from typing import ClassVar
 
 import numpy as np
 
-from topion.model.prefab import standing_cell
+from topion.model.layer import Layer
+from topion.model.prefab import standing_cell, turned_offsets
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.survey.check import RoomCheck
 from topion.survey.finding import Finding
-from topion.things.ground import WIDEST_BODY, body_cells
+from topion.things.ground import WIDEST_BODY, body_reach
 
 
 class Outside(RoomCheck):
@@ -22,16 +23,30 @@ class Outside(RoomCheck):
     reads: ClassVar[tuple[str, ...]] = ("prefabs",)
 
     def findings(self, project: Project, room: Room) -> Iterator[Finding]:
-        inner = room.box.grown(-WIDEST_BODY)
         for layer_id, layer in room.bottom_up("things"):
-            numbers, at = layer.positions()
-            cells = np.floor(at[:, -room.info.axes :]).astype(np.intp)
-            near_edge = numbers[~inner.holds(cells)].tolist()
-            for number in near_edge:
+            for number in _reaching_out(project, room, layer):
                 thing = layer.things[number]
-                prefab = project.prefabs.get(thing.prefab)
                 cell = standing_cell(thing, room.info.axes)
-                body = np.array(body_cells(prefab, thing, room.info.axes) if prefab else [cell])
-                if not room.box.holds(body).all():
-                    sentence = f"{thing.prefab} reaches beyond the room"
-                    yield Finding(self.name, sentence, room.info.name, layer_id, cell, number)
+                sentence = f"{thing.prefab} reaches beyond the room"
+                yield Finding(self.name, sentence, room.info.name, layer_id, cell, number)
+
+
+def _reaching_out(project: Project, room: Room, layer: Layer) -> list[int]:
+    """Numbers of things some of whose cells are not in the room, rising."""
+    axes, inner = room.info.axes, room.box.grown(-WIDEST_BODY)
+    numbers, at = layer.positions()
+    near = np.flatnonzero(~inner.holds(np.floor(at[:, -axes:]).astype(np.intp)))
+    groups: dict[tuple[str, float, bool], list[int]] = {}
+    for row in near.tolist():
+        thing = layer.things[int(numbers[row])]
+        groups.setdefault((thing.prefab, thing.turn, thing.mirrored), []).append(row)
+    found: list[int] = []
+    for (name, turn, mirrored), rows in groups.items():
+        prefab = project.prefabs.get(name)
+        offsets = np.zeros((1, axes), np.intp)
+        if prefab is not None:
+            offsets = turned_offsets(prefab, turn, mirrored, axes)
+        lo, hi = body_reach(at[rows][:, -axes:], offsets)
+        out = (lo < np.array(room.box.lo)) | (hi >= np.array(room.box.hi))
+        found += numbers[np.array(rows)[out.any(axis=(1, 2))]].tolist()
+    return sorted(found)

@@ -13,7 +13,6 @@ from topion.view import style
 from topion.view.host import Host
 from topion.view.surveying import Surveying
 
-
 _ROW_PX = 30
 
 
