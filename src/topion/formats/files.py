@@ -121,6 +121,15 @@ def inside(folder: Path, name: str) -> Path:
     return path
 
 
+def place_in(folder: Path, name: str) -> Path:
+    """The same for a file that is replaced or removed: a link in its place goes, unfollowed."""
+    path = Path(name)
+    if path.name in ("", "..") or path.is_absolute():
+        raise BadFile(name, "leads out of the project folder")
+    parent = folder if path.parent == Path() else inside(folder, str(path.parent))
+    return parent / path.name
+
+
 def _leads_inside(folder: Path, path: Path) -> bool:
     try:
         return folder.resolve() in path.resolve().parents

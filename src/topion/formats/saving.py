@@ -18,7 +18,7 @@ from pathlib import Path
 from uuid import uuid4
 
 from topion.errors import BadFile, TopionError
-from topion.formats.files import ASIDE, PENDING, digest_of, inside, mark_of
+from topion.formats.files import ASIDE, PENDING, digest_of, inside, mark_of, place_in
 from topion.formats.text import parse_json
 from topion.pictures.png import read_bytes
 
@@ -142,7 +142,7 @@ def finish_save(folder: Path) -> None:
         return
     renames, removes = _listed(folder)
     for name, digest in renames.items():
-        target = inside(folder, name)
+        target = place_in(folder, name)
         aside = target.with_name(target.name + ASIDE)
         if mark_of(folder, name + ASIDE, None) is None:
             there = mark_of(folder, name, None)
@@ -151,7 +151,7 @@ def finish_save(folder: Path) -> None:
                 raise BadFile(folder.name, reason)
             continue
         os.replace(aside, target)
-    gone = [inside(folder, name) for name in removes]
+    gone = [place_in(folder, name) for name in removes]
     for path in gone:
         path.unlink(missing_ok=True)
     for path in gone:

@@ -26,6 +26,8 @@ _NEAR = sorted(
     key=lambda step: step[0] ** 2 + step[1] ** 2,
 )
 _STEPS_AT_ONCE = 4
+_MOST_TABLES = 64  # of either kind that are kept
+_made: set[tuple[float, ...]] = set()
 _DENSE_ROUNDS = 5  # of darts into whole cells, before squares are cut
 _MOST_CUTS = 24
 _LEAST = 1.0 + 1e-9  # a breath above 1, so that scaling cannot round below it
@@ -68,7 +70,12 @@ class PointPairs:
         return found
 
 
-@lru_cache(maxsize=8)
+def tables_made(seed: int, reach: float = 0.0) -> bool:
+    """Whether the tile of a seed, and its pairs for a reach above 0, were made already."""
+    return (seed,) in _made and (not reach or (seed, reach) in _made)
+
+
+@lru_cache(maxsize=_MOST_TABLES)
 def point_pairs(seed: int, reach: float, period: int = 64) -> PointPairs:
     """All pairs of the tile of a seed that are closer than `reach`, each once."""
     tile = point_tile(seed, period)
@@ -79,10 +86,11 @@ def point_pairs(seed: int, reach: float, period: int = 64) -> PointPairs:
     off = tile.points[second] - tile.points[first]
     step = -np.round(off / tile.period).astype(np.intp)
     gap = np.linalg.norm(off + step * tile.period, axis=1)
+    _made.add((seed, reach))
     return PointPairs(first, second, step, gap)
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=_MOST_TABLES)
 def point_tile(seed: int, period: int = 64, levels: int = 5) -> PointTile:
     """The tile of a seed, made once and kept."""
     points = np.empty((0, 2))
@@ -99,6 +107,7 @@ def point_tile(seed: int, period: int = 64, levels: int = 5) -> PointTile:
     points = points[order]
     ranks = (np.arange(len(points)) + 0.5) / max(1, len(points))
     points.flags.writeable = ranks.flags.writeable = False
+    _made.add((seed,))
     return PointTile(float(period), points, ranks)
 
 

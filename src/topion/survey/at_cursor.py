@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -44,8 +45,15 @@ class Lying:
 Cell = tuple[int, ...]
 
 
-def lying_at(project: Project, room: Room, cell: Cell) -> list[Lying]:
+def lying_at(
+    project: Project,
+    room: Room,
+    cell: Cell,
+    has: Callable[[Project, Layer], bool] = lambda project, layer: True,
+) -> list[Lying]:
     """All that lies in the cell, uppermost first; nothing outside the room.
+
+    has : whether what a field layer sows can be told at once; one that cannot is left out.
 
     In a voxel room that also names what lies below it, like blocks together.
     """
@@ -57,7 +65,7 @@ def lying_at(project: Project, room: Room, cell: Cell) -> list[Lying]:
             found += _column(project, layer_id, layer, cell)
         elif layer.info.kind == "things":
             found += _things(project, room, layer_id, layer, cell)
-        else:
+        elif has(project, layer):
             found += _sown(project, room, layer_id, layer, cell)
     return found
 

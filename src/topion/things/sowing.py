@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from topion.grid.arrays import Positions
 from topion.grid.boxes import Box
 from topion.grid.hashing import hashed, seed_of, unit
-from topion.grid.spacing import PointPairs, PointTile, point_pairs, point_tile
+from topion.grid.spacing import PointPairs, PointTile, point_pairs, point_tile, tables_made
 from topion.model.layer import FULL_DENSITY, Layer
 from topion.model.prefab import Thing, standing_cells
 from topion.model.project import Project
@@ -152,6 +152,24 @@ def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) 
     return _dressed(
         field, names, positions[keep], found.kept(keep), kinds[keep], density[keep], tally
     )
+
+
+def tables_ready(field: Field) -> bool:
+    """Whether `sow` can begin at once: else it makes tables first, which takes a while."""
+    return tables_made(field.seed, _widest(field))
+
+
+def make_tables(field: Field) -> None:
+    """Make what `sow` begins with; for threads that work ahead."""
+    point_tile(field.seed)
+    if _widest(field):
+        point_pairs(field.seed, _widest(field))
+
+
+def _widest(field: Field) -> float:
+    """The largest of its spacing factors; 0 where all are alike."""
+    factors = {sown.spacing for sown in field.sown}
+    return max(factors) if max(factors) > 1 else 0.0
 
 
 def _painted_box(layer: Layer) -> Box:

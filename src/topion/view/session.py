@@ -13,6 +13,7 @@ from topion.model.edit import Dirty, Edit
 from topion.scripting import ProjectHandle, Saving, flooded_cells
 from topion.things.ground import Ground
 from topion.things.verdict import Verdict, verdict
+from topion.view.ahead import Ahead
 from topion.view.context import Context
 from topion.view.gestures import Gestures
 from topion.view.hands import Hand, Hands
@@ -29,6 +30,7 @@ class Session(Context):
     def __init__(self, handle: ProjectHandle, keeper: Keeper | None = None) -> None:
         """keeper : of that project, where it was begun on a thread."""
         super().__init__(handle)
+        self.ahead = Ahead()
         self.hands = Hands(self)
         self.gestures = Gestures()
         self.planes = Planes(self, self.hands, self.gestures)
@@ -46,6 +48,7 @@ class Session(Context):
 
     def close(self) -> None:
         """Hear no more of the project."""
+        self.ahead.stop()
         self.keeper.close()
         if self._tell in self.handle.history.listeners:
             self.handle.history.listeners.remove(self._tell)

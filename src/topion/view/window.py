@@ -191,8 +191,13 @@ class Window(QMainWindow):
             f"#said {{ background: {style.name('ink')}; color: {style.name('on_ink')};"
             " padding: 7px 12px; border-radius: 6px; }"
         )
-        self._said.setMaximumWidth(self.tables.width() - 60)
-        self._said.setWordWrap(self._said.sizeHint().width() > self.tables.width() - 60)
+        most = max(200, min(640, self.tables.width() - 60))
+        self._said.setWordWrap(False)
+        self._said.setMinimumWidth(0)
+        self._said.setMaximumWidth(self.tables.width())
+        if self._said.sizeHint().width() > most:
+            self._said.setWordWrap(True)
+            self._said.setFixedWidth(most)
         self._said.adjustSize()
         left = (self.tables.width() - self._said.width()) // 2
         self._said.move(left, self.tables.height() - self._said.height() - 14)

@@ -45,6 +45,7 @@ class AtCursor(QWidget):
         session.moved.connect(self._soon)
         session.changed.connect(lambda _: self._soon())
         session.room_changed.connect(self._on_room)
+        session.ahead.made.connect(self._soon)
         session.hands.changed.connect(self._soon)
         session.picked.changed.connect(self.update)
         self.refresh()
@@ -63,7 +64,9 @@ class AtCursor(QWidget):
             self._cell = self.session.cursor
         if self._cell is not None and self.session.has_room:
             self.items = self._refused(self._cell)
-            self.items += lying_at(self.session.project, self.session.room, self._cell)
+            self.items += lying_at(
+                self.session.project, self.session.room, self._cell, self.session.ahead.has
+            )
         else:
             self.items = []
         self.setAccessibleDescription(", ".join(f"{i.name}: {i.why}" for i in self.items))

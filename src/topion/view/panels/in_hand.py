@@ -77,6 +77,7 @@ class InHand(QWidget):
         session.room_changed.connect(self.refresh)
         session.changed.connect(lambda _: self.refresh())
         session.planes.changed.connect(self._show_work)
+        session.ahead.made.connect(lambda: self._tally_soon.start(40))
         session.room_changed.connect(self._show_work)
         self._brush_name = ""
         self.refresh()
@@ -184,6 +185,8 @@ class InHand(QWidget):
         if not layer_ids:
             self.tally.show_tally(Tally())
             return
+        if not session.ahead.has(session.project, session.room.layers[layer_ids[0]]):
+            return  # counted when its tables are made
         ready = ready_sowing(session.project, session.room, layer_ids[0])
         density = session.room.layers[layer_ids[0]].plane("density")
         if ready is None and int(np.count_nonzero(density)) > _COUNTED_AT_ONCE:

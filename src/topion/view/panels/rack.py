@@ -31,6 +31,7 @@ from topion.brushes.kind import BrushKind, brush_named, brush_or_none, lays_here
 from topion.edit.library import moved_card
 from topion.model.edit import Dirty
 from topion.render.cards import card_picture
+from topion.things.field import Sows
 from topion.view import style
 from topion.view.hands import Hand
 from topion.view.session import Session
@@ -231,6 +232,7 @@ class Rack(QWidget):
         session.room_changed.connect(self._refresh)
         session.hands.mode_changed.connect(self._repaint)
         session.changed.connect(self._on_changed)
+        session.ahead.made.connect(self._repaint)
         self.rebuild()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -269,6 +271,8 @@ class Rack(QWidget):
         known = self._pictures.get(brush.name)
         key = (brush, project.stamp("prefabs", "tilesets", "blocks"))
         if known is None or known[0] != key:
+            if isinstance(brush, Sows) and not self.session.ahead.has_field(brush.field):
+                return known[1] if known else QPixmap()
             if self._drawn_s > _DRAW_S:  # the rest in later turns, so that nothing waits for it
                 self._draw_next.start()
                 return known[1] if known else QPixmap()

@@ -14,7 +14,7 @@ from topion.model.room import Room
 from topion.render.atlas import atlas_of
 from topion.render.sprites import overhang_cells
 from topion.view.table.camera import Camera
-from topion.view.table.compose import composed
+from topion.view.table.compose import Has, always, composed
 from topion.weaving.settle import shown_tiles
 
 CHUNK_PX = 512
@@ -33,8 +33,9 @@ class Chunks:
     """The drawn squares of one room.  Where a pixel shows several cells, they are drawn at 1 px
     each and then averaged, once."""
 
-    def __init__(self, project: Project, room: Room) -> None:
-        self.project, self.room = project, room
+    def __init__(self, project: Project, room: Room, has: Has = always) -> None:
+        """has : see `composed`."""
+        self.project, self.room, self._has = project, room, has
         self._kept: OrderedDict[Key, QImage] = OrderedDict()
         self._animated: set[Key] = set()
         self._old: set[Key] = set()  # kept, but their animation has moved on
@@ -109,7 +110,7 @@ class Chunks:
     def _draw(self, key: Key, cells: int) -> QImage:
         side, row, column = key
         box = self._box(row, column, cells)
-        image = composed(self.project, self.room, box, max(1, round(side)))
+        image = composed(self.project, self.room, box, max(1, round(side)), self._has)
         if side < 1:
             image = image.scaled(
                 max(1, round(box.shape[1] * side)),

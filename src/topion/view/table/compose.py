@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import lru_cache
 from typing import Any
 
@@ -26,7 +27,13 @@ from topion.render.sprites import (
 )
 from topion.weaving.settle import shown_tiles
 
+Has = Callable[[Project, Layer], bool]
 _FORMAT = QImage.Format.Format_ARGB32_Premultiplied
+
+
+def always(project: Project, layer: Layer) -> bool:
+    """For callers that wait: whatever a field sows is drawn."""
+    return True
 
 
 def _draw(painter: QPainter, at: QPoint, words: Words) -> None:
@@ -66,12 +73,16 @@ def pixmap_of(rgba: Rgba) -> QPixmap:
     return QPixmap.fromImage(image_of(rgba))
 
 
-def composed(project: Project, room: Room, box: Box, side: int) -> QImage:
-    """The cells of `box` at `side` px, all shown layers over the backdrop."""
+def composed(project: Project, room: Room, box: Box, side: int, has: Has = always) -> QImage:
+    """The cells of `box` at `side` px, all shown layers over the backdrop.
+
+    has : whether what a field layer sows can be drawn at once; one that cannot is left out.
+    """
     image = QImage(max(1, box.shape[1] * side), max(1, box.shape[0] * side), _FORMAT)
     words = memory_of(image)
     layers = [(i, layer) for i, layer in room.bottom_up() if layer.info.shown]
     layers = [(i, layer) for i, layer in layers if layer.info.opacity > 0]
+    layers = [(i, la) for i, la in layers if la.info.kind != "field" or has(project, la)]
     first = _lowest_seen(project, layers, box, side)
     if first is None:
         words[...] = QColor(room.info.backdrop).rgba()

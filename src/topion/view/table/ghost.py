@@ -93,7 +93,7 @@ class Ghost(PlannedGhost):
         self.box = box.grown(reach).clipped(session.room.box).clipped(view)
         if self.box.size:
             shadow = self.shadow()
-            self.image = composed(shadow.project, shadow.room, self.box, side)
+            self.image = composed(shadow.project, shadow.room, self.box, side, session.ahead.has)
 
 
 def most_in_ghost(session: Session, hand: Hand) -> int:

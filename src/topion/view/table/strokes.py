@@ -179,7 +179,9 @@ class Strokes(_Widget):
     def pick(self, hand: Hand, point: QPointF) -> None:
         """Take in hand the brush that laid what is uppermost under the pointer."""
         cell = self.picked_cell(point)
-        for lying in lying_at(self.session.project, self.session.room, cell) if cell else ():
+        session = self.session
+        found = lying_at(session.project, session.room, cell, session.ahead.has) if cell else ()
+        for lying in found:
             if lying.brush:
                 self.session.hands.take(hand, lying.brush)
                 return

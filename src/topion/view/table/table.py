@@ -69,7 +69,14 @@ class Table(Strokes, QWidget):
         for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,
                        session.picked.changed, session.planes.changed):  # fmt: skip
             signal.connect(self.stale_ghost)
+        session.ahead.made.connect(self._on_made)
         self.open_room()
+
+    def _on_made(self) -> None:
+        """What fields sow can be drawn that could not."""
+        if self.chunks is not None:
+            self.chunks.forget(None)
+        self.stale_ghost()
 
     # --- room and camera ------------------------------------------------------------------
 
@@ -81,7 +88,7 @@ class Table(Strokes, QWidget):
         self.chunks = None
         if self.session.has_room:
             room = self.session.room
-            self.chunks = Chunks(self.session.project, room)
+            self.chunks = Chunks(self.session.project, room, self.session.ahead.has)
             self._made = made_of(self.session.project)
             self._remember_fields()
             self.camera.cell_px = room.info.cell_px

@@ -13,6 +13,7 @@ from topion.render.faces import face_book
 from topion.render.sprites import things_in
 from topion.render.volume import Shaped, block_matrix, shape_of, thing_matrix
 from topion.things.verdict import Verdict
+from topion.view.table.compose import Has
 from topion.view.voxel.ghost import Ghost
 
 Rgb = tuple[float, float, float]
@@ -46,8 +47,12 @@ def instances(
     ghost: Ghost,
     refused: Verdict | None,
     colour: Rgb,
+    has: Has,
 ) -> Places:
-    """All models of the room, by the id of the model, with those of the ghost tinted."""
+    """All models of the room, by the id of the model, with those of the ghost tinted.
+
+    has : whether what a field layer sows can be stood there at once; see `Ahead`.
+    """
     places = _Places()
     models = face_book(project).models
     for part in shaped:
@@ -60,6 +65,8 @@ def instances(
         if not layer.info.shown or layer.info.traits.shows:
             continue
         if layer.info.kind == "field":
+            if not has(project, layer):
+                continue
             for thing in things_in(project, room, layer_id, None):
                 _stand(places, project, thing)
         else:

@@ -94,7 +94,13 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,
                        session.picked.changed):  # fmt: skip
             signal.connect(self.stale_ghost)
+        session.ahead.made.connect(self._on_made)
         self.open_room()
+
+    def _on_made(self) -> None:
+        """What fields sow can be stood that could not."""
+        self._stale_things = True
+        self.update()
 
     # --- room -----------------------------------------------------------------------------
 
@@ -287,8 +293,8 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         ghost = self.ghost
         refused = ghost.verdict if ghost.verdict and not ghost.verdict.allowed else None
         colour = style.rgb(hand_colour(self.hand or "left"))
-        project, room = self.session.project, self.session.room
-        self.scene.stand(instances(project, room, shaped, ghost, refused, colour))
+        project, room, has = self.session.project, self.session.room, self.session.ahead.has
+        self.scene.stand(instances(project, room, shaped, ghost, refused, colour, has))
 
     def _cut(self) -> Cut:
         work = self.session.planes.here

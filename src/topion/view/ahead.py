@@ -1,0 +1,67 @@
+"""What takes long to make the first time is made on a thread, and drawn when it is there."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from topion.model.layer import Layer
+from topion.model.project import Project
+from topion.things.field import Field, field_of
+from topion.things.sowing import make_tables, tables_ready
+from topion.view.tasks import Step, Worker
+
+
+class Ahead(QObject):
+    """Makes the tables of points of fields that somebody wants to draw.
+
+    Signals: made() when some are there that were not.
+    """
+
+    made = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._wanted: list[Field] = []
+        self._worker: Worker | None = None
+
+    def has(self, project: Project, layer: Layer) -> bool:
+        """Whether what a field layer sows can be drawn at once; if not, it soon can."""
+        field = field_of(project, layer)
+        return field is None or self.has_field(field)
+
+    def has_field(self, field: Field) -> bool:
+        """The same for a field by itself."""
+        if tables_ready(field):
+            return True
+        self._wanted.append(field)
+        self._start()
+        return False
+
+    def _start(self) -> None:
+        if self._worker is not None and self._worker.isRunning():
+            return
+        wanted, self._wanted = self._wanted, []
+
+        def work(step: Step) -> int:
+            for field in wanted:
+                if not tables_ready(field):
+                    make_tables(field)
+            return len(wanted)
+
+        self._worker = Worker(work, "Sowing")
+        self._worker.finished.connect(self._done)
+        self._worker.start()
+
+    def _done(self) -> None:
+        self.made.emit()
+        self._wanted = [field for field in self._wanted if not tables_ready(field)]
+        if self._wanted:
+            self._start()
+
+    def stop(self) -> None:
+        """Make no more; what is under way is waited for."""
+        self._wanted = []
+        if self._worker is not None:
+            self._worker.finished.disconnect()
+            self._worker.wait()
+            self._worker = None
