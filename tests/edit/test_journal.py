@@ -11,7 +11,7 @@ from tests.rooms import small_room
 from tests.trust.runs import Run, about
 from topion.edit.journal import Journal
 from topion.edit.journals import unsaved
-from topion.edit.resume import Kept, lay_onto
+from topion.edit.resume import BASE, Kept, lay_onto
 from topion.edit.serial import edit_from_plain, edit_to_plain
 from topion.edit.whole import project_of, whole
 from topion.model.compare import differences
@@ -269,7 +269,7 @@ def begun(tmp_path):
     handle.data.id = "unsaved"
     base = json.dumps(edit_to_plain(whole(handle.data)))
     journal = Journal(handle.history, {**about(handle), "base": base}, tmp_path / "state")
-    journal.begin(None)
+    journal.begin(BASE)
     return handle, journal
 
 
@@ -282,7 +282,7 @@ def test_a_project_that_was_never_saved_comes_back(tmp_path):
     assert (left.name, left.strokes) == ("Small", 1)
     again = ProjectHandle(project_of(edit_from_plain(json.loads(left.kept.about["base"]))))
     journal = Journal(again.history, left.kept.about, tmp_path / "state")
-    assert journal.resume(left.kept, 0, None).strokes == 1
+    assert journal.resume(left.kept, left.kept.base_at, BASE).strokes == 1
     assert differences(again.data, handle.data) == []
     assert again.undo() and not again.undo()
 
@@ -294,6 +294,22 @@ def test_a_whole_project_fits_into_one_edit(room):
     text = json.dumps(edit_to_plain(whole(room.project.data)))
     again = project_of(edit_from_plain(json.loads(text)))
     assert differences(again, room.project.data) == []
+
+
+def test_strokes_that_are_in_the_base_are_not_laid_twice(tmp_path):
+    handle = small_room((12, 12)).project  # as the demo: its history starts with strokes
+    handle.data.id = "demo"
+    base = json.dumps(edit_to_plain(whole(handle.data)))
+    Journal(handle.history, {**about(handle), "base": base}, tmp_path / "state").begin(BASE)
+    handle.room("Yard").lay("Water", box=((1, 1), (5, 5)))
+    (left,) = unsaved(tmp_path / "state")
+    again = ProjectHandle(project_of(edit_from_plain(json.loads(left.kept.about["base"]))))
+    journal = Journal(again.history, left.kept.about, tmp_path / "state")
+    found = journal.resume(left.kept, left.kept.base_at, BASE)
+    assert (left.strokes, found.strokes, found.lost) == (1, 1, 0)
+    assert differences(again.data, handle.data) == []
+    again.history.jump(1)
+    assert again.rooms() == () or again.history.at == 1
 
 
 def test_a_project_without_strokes_leaves_no_journal(tmp_path):

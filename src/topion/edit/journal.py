@@ -17,7 +17,7 @@ from uuid import uuid4
 
 from topion.edit.history import History
 from topion.edit.log import Log, Rows
-from topion.edit.resume import Kept, Resumed, lay_between
+from topion.edit.resume import BASE, Kept, Resumed, lay_between
 from topion.edit.serial import edit_to_plain
 from topion.logbook import state_home
 from topion.model.edit import Dirty, Edit
@@ -63,22 +63,22 @@ class Journal:
         self._known_at = 0
         self._texts: dict[int, tuple[Edit, str]] = {}  # made ahead, by id
         self._branch: list[Edit] = []  # the Edits that were on in the state below
-        self._state: str | None = None  # of the folder; None without one
+        self._state = BASE
 
     def _new_path(self) -> Path:
         return self._place / f"{self.about['id'][:32]}-{uuid4().hex[:8]}{SUFFIX}"
 
     # --- beginning ------------------------------------------------------------------------
 
-    def begin(self, state: str | None) -> None:
+    def begin(self, state: str) -> None:
         """Follow from here on: the folder holds `state`, which is what the history shows; without
-        a folder the base of `about` is that."""
+        a folder the base of `about` is that, and the state BASE."""
         history = self._history
         self._branch, self._state = history.edits[: history.at], state
         self._renew()
         history.listeners.insert(0, self._follow)  # before any view, which may fail
 
-    def resume(self, kept: Kept, after: int, state: str | None) -> Resumed:
+    def resume(self, kept: Kept, after: int, state: str) -> Resumed:
         """Lay what was logged behind a seq, at which the project stood as it does now, and
         follow that file from here on.  state : of the folder, now as then."""
         resumed = lay_between(self._history, kept.stack(after), kept.stack())
@@ -197,7 +197,7 @@ class Journal:
 
     def discard(self) -> None:
         """What was not saved is not wanted: the next opening finds the state of the folder."""
-        if self._state is None:
+        if not self.about["folder"]:
             self._close_log()
             remove(self.path)
             return
@@ -209,7 +209,8 @@ class Journal:
         if self._follow in self._history.listeners:
             self._history.listeners.remove(self._follow)
         self._close_log()
-        if self._state is None and not self._history.edits:
+        history = self._history
+        if not self.about["folder"] and history.at == len(history.edits) == len(self._branch):
             remove(self.path)
 
     def _close_log(self) -> None:

@@ -46,7 +46,9 @@ class Unsaved:
     @property
     def strokes(self) -> int:
         """Those that were undone count too: they can be laid again."""
-        return len(self.kept.stack().rows)
+        base = self.kept.stack(self.kept.base_at)
+        redoable = len(self.kept.stack().rows) - len(base.rows)
+        return max(self.kept.unsaved(self.kept.base_at), redoable)
 
 
 def unsaved(place: Path | None = None) -> list[Unsaved]:

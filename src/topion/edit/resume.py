@@ -18,6 +18,8 @@ from topion.model.edit import Edit, Record
 from topion.model.project import Project
 from topion.model.sound import check_library, check_room
 
+BASE = "base"  # the state of a project without a folder from which its log goes on
+
 
 @dataclass(frozen=True)
 class Kept:
@@ -66,15 +68,20 @@ class Kept:
         """The seq of the latest state."""
         return self.states[-1][0] if self.states else 0
 
+    @property
+    def base_at(self) -> int:
+        """The seq at which a project without a folder is as its base makes it."""
+        return self.place_of(BASE) or 0
+
     def way(self, after: int) -> tuple[list[Row], list[Row]]:
         """What is to be taken back, and then laid, to get from a seq to the end."""
         before, end = self.stack(after), self.stack()
         same = _common(before, end)
         return list(reversed(before.rows[same : before.at])), list(end.rows[same : end.at])
 
-    def unsaved(self) -> int:
-        """How many strokes lie between the latest state and the end of the log."""
-        back, on = self.way(self.saved_at)
+    def unsaved(self, after: int | None = None) -> int:
+        """How many strokes lie between a seq, or the latest state, and the end of the log."""
+        back, on = self.way(self.saved_at if after is None else after)
         return len(back) + len(on)
 
     def set_aside(self, *, copy: bool = False) -> Path:

@@ -11,7 +11,7 @@ from pathlib import Path
 from topion.edit.journal import Journal, Mark
 from topion.edit.journals import journals_of, take_lock
 from topion.edit.lock import OnlyLooking, PathLock
-from topion.edit.resume import Kept, Resumed, lay_onto
+from topion.edit.resume import BASE, Kept, Resumed, lay_onto
 from topion.edit.serial import edit_to_plain
 from topion.edit.whole import whole
 from topion.errors import TopionError
@@ -91,12 +91,12 @@ class Keeper:
         if kept is not None:
             self._journal = Journal(handle.history, kept.about)
             self._lock = take_lock(kept.path)
-            self.resumed = self._journal.resume(kept, 0, None)
+            self.resumed = self._journal.resume(kept, kept.base_at, BASE)
             return
         about["base"] = json.dumps(edit_to_plain(whole(handle.data)))
         self._journal = Journal(handle.history, about)
         self._lock = take_lock(self._journal.path)
-        self._journal.begin(None)
+        self._journal.begin(BASE)
 
     def _folder_state(self) -> str:
         """The state of the folder by content; slow for many rooms."""

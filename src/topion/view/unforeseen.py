@@ -6,8 +6,9 @@ import sys
 import threading
 import time
 import traceback
+from contextlib import suppress
 from types import TracebackType
-from typing import Any, Protocol
+from typing import Any, Protocol, TextIO
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QApplication
@@ -55,6 +56,7 @@ class _Unforeseen(QObject):
 
 
 _one: list[_Unforeseen] = []
+_crashes: list[TextIO] = []
 
 
 def _hook(kind: type[BaseException], problem: BaseException, trace: TracebackType | None) -> None:
@@ -91,8 +93,9 @@ def _note_crashes() -> None:
     """What ends the process without an error still leaves a trace of where it was."""
     import faulthandler
 
-    try:
+    if faulthandler.is_enabled():
+        return
+    with suppress(OSError, ValueError):
         state_home().mkdir(parents=True, exist_ok=True)
-        faulthandler.enable((state_home() / "crash.log").open("a"))
-    except (OSError, ValueError):
-        pass
+        _crashes.append((state_home() / "crash.log").open("a"))
+        faulthandler.enable(_crashes[0])
