@@ -129,7 +129,7 @@ class Journal:
                 self._place.mkdir(parents=True, exist_ok=True)
                 self._log = Log(self.path)
             work(self._log)
-        except (sqlite3.Error, OSError) as problem:
+        except (sqlite3.Error, OSError, ValueError) as problem:
             reason = getattr(problem, "strerror", None) or str(problem)
             self._say(f"Strokes are not kept safe: {self._place} cannot be written ({reason})")
             return False

@@ -74,6 +74,9 @@ class Log:
         except (sqlite3.Error, OSError):
             self._base.close()
             raise
+        except ValueError as problem:  # names in it are no text
+            self._base.close()
+            raise sqlite3.DatabaseError(str(problem)) from None
 
     @property
     def is_there(self) -> bool:
