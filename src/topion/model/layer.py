@@ -287,7 +287,11 @@ class Layer:
 
     def readers(self) -> list[Layer]:
         """Frozen copies of it that are in use, or what it was frozen from."""
-        return list(self._readers)
+        while True:
+            try:
+                return list(self._readers)
+            except RuntimeError:  # a thread let go of one just then
+                continue
 
     def own_shown(self) -> Shown | None:
         """The tiles it shows, to be written."""

@@ -50,7 +50,7 @@ class Ahead(QObject):
 
         self._worker = Worker(work, "Sowing")
         self._worker.finished.connect(self._done)
-        self._worker.start()
+        self._worker.begin()
 
     def _done(self) -> None:
         self.made.emit()
@@ -59,9 +59,8 @@ class Ahead(QObject):
             self._start()
 
     def stop(self) -> None:
-        """Make no more; what is under way is waited for."""
+        """Make no more."""
         self._wanted = []
         if self._worker is not None:
-            self._worker.finished.disconnect()
-            self._worker.wait()
+            self._worker.let_go()
             self._worker = None

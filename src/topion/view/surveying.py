@@ -58,7 +58,7 @@ class Surveying(QObject):
 
         self._worker = Worker(work, "Survey")
         self._worker.finished.connect(self._take)
-        self._worker.start()
+        self._worker.begin()
 
     def _take(self) -> None:
         if self._worker is None or not isinstance(self._worker.result, Ledger):
@@ -68,10 +68,8 @@ class Surveying(QObject):
         self.changed.emit()
 
     def stop(self) -> None:
-        """Ask no more; what is under way is waited for."""
+        """Ask no more."""
         self._soon.stop()
         if self._worker is not None:
-            self._worker.finished.disconnect()
-            self._worker.stopping = True
-            self._worker.wait()
+            self._worker.let_go()
             self._worker = None

@@ -45,6 +45,25 @@ class Worker(QThread):
         self.result: Any = None
         self.problem = ""
 
+        self.finished.connect(self._forget)
+
+    def begin(self) -> None:
+        """Start; it is kept until it ends, whoever forgets it: a thread must not be destroyed
+        while it runs."""
+        _RUNNING.add(self)
+        self.start()
+
+    def _forget(self) -> None:
+        _RUNNING.discard(self)
+
+    def let_go(self) -> None:
+        """Nobody waits for it any longer: it stops when it can, and tells nobody."""
+        self.stopping = True
+        self.finished.disconnect()
+        self.finished.connect(self._forget)
+        if not self.isRunning():
+            self._forget()
+
     def run(self) -> None:
         try:
             self.result = self._work(self._step)
@@ -75,6 +94,17 @@ class Worker(QThread):
         self.asked.emit(guarded)
         if problems:
             raise problems[0]
+
+
+_RUNNING: set[Worker] = set()
+
+
+def wait_for_all() -> None:
+    """Stop what is under way and wait for it: the program ends."""
+    for worker in list(_RUNNING):
+        worker.stopping = True
+        worker.wait()
+    _RUNNING.clear()
 
 
 class Progress(QWidget):
@@ -172,7 +202,7 @@ def run_task(
     blocking = Qt.ConnectionType.BlockingQueuedConnection
     worker.asked.connect(carrier.carry_out, blocking)  # type: ignore[call-arg]
     worker.finished.connect(loop.quit)
-    worker.start()
+    worker.begin()
     try:
         loop.exec()
         worker.wait()

@@ -100,7 +100,7 @@ class Trust(QObject):
 
         self._looking = Worker(work, "Looking for unsaved projects")
         self._looking.finished.connect(self._take_others)
-        self._looking.start()
+        self._looking.begin()
 
     def _take_others(self) -> None:
         found = self._looking.result if self._looking is not None else None
@@ -109,7 +109,7 @@ class Trust(QObject):
     def stop(self) -> None:
         """Look no longer."""
         if self._looking is not None:
-            self._looking.wait()
+            self._looking.let_go()
 
 
 def told(resumed: Resumed) -> str:

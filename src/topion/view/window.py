@@ -40,7 +40,7 @@ from topion.view.saves import Saves
 from topion.view.session import Session
 from topion.view.surveying import Surveying
 from topion.view.tables import Tables
-from topion.view.tasks import Task, run_task
+from topion.view.tasks import Task, run_task, wait_for_all
 from topion.view.trust import Trust
 from topion.view.window_commands import window_commands
 
@@ -323,8 +323,7 @@ class Window(QMainWindow):
         self.tables.close_rooms()
         self.surveying.stop()
         self.trust.stop()
-        if self.in_hand.counting is not None:
-            self.in_hand.counting.wait()
+        wait_for_all()
 
 
 def _column(widget: QWidget) -> QVBoxLayout:

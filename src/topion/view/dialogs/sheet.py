@@ -46,7 +46,6 @@ class SheetDialog(QDialog):
         self.host, self.path, self.sheet = host, path, sheet
         self.proposed = proposed
         self._counting: Worker | None = None
-        self._old: list[Worker] = []
         self.setWindowTitle(f"Bring in {path.name}")
         self.resize(980, 640)
         self.view = SheetView()
@@ -161,8 +160,7 @@ class SheetDialog(QDialog):
         self.view.show_cut(cut, None)
         self.told.setText(f"{columns} × {rows} slots: counting…")
         if self._counting is not None:  # that of an earlier cut; its answer is let fall
-            self._counting.finished.disconnect()
-            self._old.append(self._counting)
+            self._counting.let_go()
         sheet, name = self.sheet, self.path.name
 
         def count(step: Step) -> tuple[SlotCount, CellMask]:
@@ -170,7 +168,7 @@ class SheetDialog(QDialog):
 
         self._counting = Worker(count, "Counting")
         self._counting.finished.connect(lambda: self._show_count(cut))
-        self._counting.start()
+        self._counting.begin()
 
     def _show_count(self, cut: Cut) -> None:
         if self._counting is None or self._counting.result is None:
@@ -188,10 +186,9 @@ class SheetDialog(QDialog):
         self.told.setText("\n".join(words))
 
     def done(self, code: int) -> None:
-        """Close; a count that still runs is waited for."""
-        for worker in (*self._old, self._counting):
-            if worker is not None:
-                worker.wait()
+        """Close; a count that still runs is let fall."""
+        if self._counting is not None:
+            self._counting.let_go()
         super().done(code)
 
     def bring_in(self) -> None:

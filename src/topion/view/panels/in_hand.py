@@ -207,7 +207,7 @@ class InHand(QWidget):
 
         self.counting = Worker(work, "Counting")
         self.counting.finished.connect(self._counted)
-        self.counting.start()
+        self.counting.begin()
 
     def _counted(self) -> None:
         if self.counting is not None and isinstance(self.counting.result, Tally):
