@@ -277,6 +277,7 @@ def journals(seed: int, place: Path, count: int, told: Callable[[str], None]) ->
 
     folder = sample_project(place / "J.topion")
     state = place / "journals"
+    shutil.rmtree(state, ignore_errors=True)
     run = Run(folder, state)
     run.room.lay("Water", box=((0, 0), (3, 3)))
     run.save()

@@ -68,8 +68,13 @@ def thumbnail(project: Project, room: Room, layer_id: str, most_px: int) -> np.n
         colour = int(brush.colour[1:], 16) if brush else 0x6F8F3F
         out[unit(seed_of("thumbnail"), ys, xs) < density * 0.7] = 0xFF000000 | colour
         return out
-    for thing in layer.things.values():
-        y, x = (v // step for v in thing.cell)
-        if 0 <= y < height and 0 <= x < width:
-            out[y : y + 2, x : x + 2] = mean_colour(project, thing.prefab)
+    names = [thing.prefab for thing in layer.things.values()]
+    colours = {name: mean_colour(project, name) for name in set(names)}
+    words = np.array([colours[name] for name in names], np.uint32)
+    cells = np.floor(layer.positions()[1][:, -2:] + 0.5).astype(np.intp) // step
+    inside = ((cells >= 0) & (cells < (height, width))).all(axis=1)
+    for dy, dx in ((0, 0), (0, 1), (1, 0), (1, 1)):  # a thing is two pixels wide
+        down = np.minimum(cells[inside, 0] + dy, height - 1)
+        right = np.minimum(cells[inside, 1] + dx, width - 1)
+        out[down, right] = words[inside]
     return out

@@ -130,13 +130,19 @@ def _things(project: Project, room: Room, layer_id: str, layer: Layer, cell: Cel
     found = []
     axes = room.info.axes
     here = Box(cell[-2:], (cell[-2] + 1, cell[-1] + 1))
-    for number, thing in layer.things_near(here, WIDEST_BODY).items():
+    for number, thing in layer.things_near(here, _widest_body(project)).items():
         prefab = project.prefabs.get(thing.prefab)
         if cell in (body_cells(prefab, thing, axes) if prefab else [standing_cell(thing, axes)]):
             why = f"thing {number}{_thing_words(thing)}"
             brush = _brush_of_prefab(project, thing.prefab)
             found.append(Lying(thing.prefab, why, layer_id, brush, None, thing.prefab, number))
     return list(reversed(found))
+
+
+def _widest_body(project: Project) -> float:
+    """How far, in cells, a body of any prefab reaches from the cell it stands in."""
+    sides = (max(len(p.footprint), len(p.footprint[0])) for p in project.prefabs.values())
+    return min(WIDEST_BODY, max(sides, default=1) + 1)
 
 
 def _thing_words(thing: Thing) -> str:

@@ -56,14 +56,16 @@ class Standing:
     def of(
         cls, project: Project, pairs: Iterable[tuple[tuple[str, int], Thing]], axes: int
     ) -> Standing:
-        known = [(key, thing) for key, thing in pairs if thing.prefab in project.prefabs]
+        prefabs = project.prefabs
+        classes = {name: prefab.class_name for name, prefab in prefabs.items()}
+        known = [(key, thing) for key, thing in pairs if thing.prefab in classes]
         things = tuple(thing for _, thing in known)
         return cls(
             tuple(key for key, _ in known),
             things,
-            np.array([t.at for t in things], np.float64).reshape(-1, 3)[:, -axes:],
+            np.array([(t.z, t.y, t.x) for t in things], np.float64).reshape(-1, 3)[:, -axes:],
             np.array([t.prefab for t in things], object),
-            np.array([project.prefabs[t.prefab].class_name for t in things], object),
+            np.array([classes[t.prefab] for t in things], object),
         )
 
 
@@ -178,8 +180,12 @@ def taken_by(project: Project, standing: Standing, *, only_keepers: bool) -> Tak
             met = np.concatenate([lo[..., :-2], y[..., -2:-1], x[..., -1:]], axis=-1)
             keys.append(cell_keys(met).reshape(-1))
             rows.append(np.repeat(np.array(members, np.intp), len(offsets)))
-    every = np.unique(np.stack([np.concatenate(keys), np.concatenate(rows)], axis=1), axis=0)
-    return Taken(every[:, 0], every[:, 1])
+    every_key, every_row = np.concatenate(keys), np.concatenate(rows)
+    order = np.lexsort((every_row, every_key))
+    every_key, every_row = every_key[order], every_row[order]
+    first = np.ones(len(order), bool)
+    first[1:] = (every_key[1:] != every_key[:-1]) | (every_row[1:] != every_row[:-1])
+    return Taken(every_key[first], every_row[first])
 
 
 @dataclass(frozen=True, eq=False)

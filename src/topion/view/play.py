@@ -293,7 +293,8 @@ def play_demo(out: Path) -> int:
     _wait(200)
     play(window, out)
     handle = window.session.handle
-    folder = handle.save(out / "Brinehollow.topion")
+    folder = out / "Brinehollow.topion"
+    window.saves.save_to(folder, over=True)
     for kind in ("png", "csv", "json"):
         (out / kind).mkdir(exist_ok=True)
         window.files.export_to(kind, out / kind)

@@ -44,8 +44,10 @@ class Trust(QObject):
         self._look_for_others()
 
     def _show_problem(self, problem: str) -> None:
-        self._care.setVisible(bool(problem))
-        self._care.setToolTip(problem)
+        refusal = self._session.handle.history.refusal if self._session is not None else None
+        self._care.setText("Only looking" if refusal is not None else "Not kept safe")
+        self._care.setVisible(bool(problem) or refusal is not None)
+        self._care.setToolTip(problem or str(refusal or ""))
         if problem:
             QTimer.singleShot(0, lambda: self._host.say(problem))
 
