@@ -120,6 +120,23 @@ def test_a_change_of_somebody_else_is_noticed_by_content(saved):
     assert topion.open(folder).room("Yard").material(7, 7) == "Stones"
 
 
+def test_a_change_at_the_very_same_moment_and_size_is_noticed(saved):
+    room, folder = saved
+    for sign in "12":
+        stroke(room)
+        room.project.save(over=True)
+        path = folder / MATERIAL
+        about = os.stat(path)
+        path.write_bytes(path.read_bytes().replace(b"1", sign.encode(), 1))
+        os.utime(path, ns=(about.st_atime_ns, about.st_mtime_ns))
+        room.lay("Stones", cells=[(7, int(sign))])
+        if sign == "1":
+            room.project.save()
+        else:
+            with pytest.raises(ChangedOutside):
+                room.project.save()
+
+
 def test_what_only_others_changed_is_taken_in(saved):
     room, folder = saved
     other = topion.open(folder)

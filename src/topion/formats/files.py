@@ -6,8 +6,9 @@ import hashlib
 import os
 import re
 import stat
+import time
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from topion.errors import BadFile, TopionError
@@ -17,25 +18,33 @@ from topion.pictures.png import read_bytes
 ASIDE = ".new"  # behind the name of a file that is written beside the old one
 PENDING = "saving.json"
 INDEX = "project.json"
+_COARSE_NS = 50_000_000  # within which two changes may bear the same time
 
 
 @dataclass(frozen=True)
 class FileMark:
-    """What a file held when it was last read or written, and how to tell that it still does."""
+    """What a file held when it was last read or written, and how to tell that it still does.
+
+    noted_ns : when; times of files are coarse, so one that was changed just before may be changed
+    again and look the same.
+    """
 
     size: int
     mtime_ns: int
     ctime_ns: int
     inode: int
     digest: str
+    noted_ns: int = field(default=0, compare=False)
 
     @classmethod
     def of(cls, about: os.stat_result, digest: str) -> FileMark:
-        return cls(about.st_size, about.st_mtime_ns, about.st_ctime_ns, about.st_ino, digest)
+        times = about.st_mtime_ns, about.st_ctime_ns
+        return cls(about.st_size, *times, about.st_ino, digest, time.time_ns())
 
     def fits(self, about: os.stat_result) -> bool:
         """Whether a file so described holds the same, without reading it."""
-        return FileMark.of(about, self.digest) == self
+        settled = self.noted_ns - max(self.mtime_ns, self.ctime_ns) > _COARSE_NS
+        return settled and FileMark.of(about, self.digest) == self
 
 
 Marks = dict[str, FileMark]

@@ -216,10 +216,12 @@ class _Save:
                 raise HoldsAnother(folder)
             return
         changed = []
-        for name, mark in store.marks.items():
+        for name, mark in list(store.marks.items()):
             now = mark_of(folder, name, mark)
             if now is None or now.digest != mark.digest:
                 changed.append(name)
+            else:
+                store.marks[name] = now
         if changed:
             raise ChangedOutside(folder, changed)
 
