@@ -141,6 +141,13 @@ class Journal:
             self.problem = problem
             self.on_problem(problem)
 
+    def flush(self) -> None:
+        """Wait until what was logged is on the disk; for threads."""
+        log = self._log
+        if log is not None:
+            with suppress(OSError):
+                log.flush()
+
     def prepare(self, edit: Edit) -> None:
         """Make the text of a large Edit that will be laid soon; for threads."""
         self._texts = {id(edit): (edit, text_of(edit))}

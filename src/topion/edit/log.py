@@ -7,6 +7,7 @@ was so long; a save that was cut off leaves two of them, and the folder tells wh
 
 from __future__ import annotations
 
+import os
 import sqlite3
 import threading
 from collections.abc import Iterable, Iterator
@@ -85,6 +86,18 @@ class Log:
             return self.path.stat().st_ino == self._inode
         except OSError:
             return False
+
+    def flush(self) -> None:
+        """Wait until all of it is on the disk, for the case of a power cut; for threads.
+
+        Only the file of what was written last: a second handle on the first one would, once
+        closed, take SQLite's locks of this process with it.
+        """
+        handle = os.open(f"{self.path}-wal", os.O_RDONLY | os.O_CLOEXEC)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
 
     def close(self) -> None:
         with self._turn:

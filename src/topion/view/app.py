@@ -76,6 +76,7 @@ class _Loader(QThread):
 
         from topion.edit.journals import unsaved
         from topion.errors import TopionError
+        from topion.view.keeper import Keeper
         from topion.view.opening import Opened, blank, brought_back, opened
 
         problem = ""
@@ -83,7 +84,8 @@ class _Loader(QThread):
             if self.source == "demo":
                 from topion.demo.brinehollow import brinehollow
 
-                return Opened(brinehollow())
+                demo = brinehollow()
+                return Opened(demo, Keeper(demo))
             if self.source is not None:
                 return opened(Path(self.source), lambda _: None)
             for left in unsaved():

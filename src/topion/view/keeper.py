@@ -113,6 +113,11 @@ class Keeper:
         if self._journal is not None:
             self._journal.prepare(edit)
 
+    def flush(self) -> None:
+        """Wait until all strokes are on the disk; for threads."""
+        if self._journal is not None:
+            self._journal.flush()
+
     # --- what is wrong --------------------------------------------------------------------
 
     @property

@@ -13,6 +13,7 @@ from topion.view.session import Session
 from topion.view.tasks import Step, Worker, run_task
 
 _Box = QMessageBox.StandardButton
+_FLUSH_AFTER_MS = 1000  # of quiet
 
 
 def strokes(count: int) -> str:
@@ -33,6 +34,10 @@ class Trust(QObject):
         self._session: Session | None = None
         self._looking: Worker | None = None
         self.others: list[Unsaved] = []
+        self._flush_soon = QTimer(self)
+        self._flush_soon.setSingleShot(True)
+        self._flush_soon.setInterval(_FLUSH_AFTER_MS)
+        self._flush_soon.timeout.connect(self._flush)
         care.clicked.connect(lambda _: host.say(care.toolTip()))
 
     def use(self, session: Session) -> None:
@@ -42,6 +47,13 @@ class Trust(QObject):
         self._show_problem(session.keeper.problem)
         QTimer.singleShot(0, self._tell)
         self._look_for_others()
+        session.changed.connect(lambda _: self._flush_soon.start())
+
+    def _flush(self) -> None:
+        """Strokes that are safe from a crash become safe from a power cut too."""
+        if self._session is not None:
+            keeper = self._session.keeper
+            Worker(lambda step: keeper.flush(), "Flushing").begin()
 
     def _show_problem(self, problem: str) -> None:
         refusal = self._session.handle.history.refusal if self._session is not None else None
@@ -109,7 +121,8 @@ class Trust(QObject):
         self.others = list(found) if isinstance(found, list) else []
 
     def stop(self) -> None:
-        """Look no longer."""
+        """Look and flush no longer."""
+        self._flush_soon.stop()
         if self._looking is not None:
             self._looking.let_go()
 
