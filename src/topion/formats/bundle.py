@@ -153,7 +153,7 @@ def read_bundle(path: Path) -> Project:
             project.rooms[room.info.name] = room
     except BadPlain as problem:
         raise misplaced(problem, data, path.name) from None
-    except (KeyError, TypeError, AttributeError) as problem:
+    except (KeyError, TypeError, AttributeError, ValueError) as problem:
         raise BadFile(path.name, f"misses or misuses {problem}") from None
     return project
 
@@ -191,7 +191,7 @@ def _layer(
 ) -> Layer:
     layer = Layer(info, room.info.size)
     for plane, dtype in info.traits.planes.items():
-        text = "".join(f"{row}\n" for row in line[plane]).encode()
+        text = "".join(f"{row}\n" for row in line[plane]).encode("utf-8", "replace")
         shape = layer.shape(plane)
         size = (int(np.prod(shape[:-1])), shape[-1])
         try:

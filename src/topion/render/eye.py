@@ -31,6 +31,7 @@ _TURNS_DEG: dict[str, tuple[float, float]] = {  # yaw and pitch; yaw 0 looks nor
     "east": (-90.0, 0.0),
     "north": (180.0, 0.0),
 }
+FARTHEST_PX = 30_000.0  # from the picture
 VIEWS: tuple[View, ...] = tuple(_TURNS_DEG)  # type: ignore[arg-type]
 
 
@@ -86,6 +87,13 @@ class Eye:
         x, y, depth = rel @ self.right, rel @ self.up, rel @ self.forward
         scale = self.focal / np.maximum(depth, 1e-6) if self.perspective else self.px
         return np.stack([self.height / 2 - y * scale, self.width / 2 + x * scale, depth], axis=1)
+
+    def near(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The same, with y and x no farther off than can be drawn: what stands beside the eye
+        would be seen without bounds."""
+        found = self.seen(points)
+        found[:, :2] = found[:, :2].clip(-FARTHEST_PX, FARTHEST_PX)
+        return found
 
     def ray(self, y: float, x: float) -> Ray:
         """The ray that leads into the room at a point of the picture."""

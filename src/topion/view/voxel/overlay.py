@@ -89,7 +89,7 @@ def box_lines(box: Box) -> NDArray[np.float64]:
 
 
 def draw_polygon(painter: QPainter, eye: Eye, corners: NDArray[np.float64], pen: QPen) -> None:
-    seen = eye.seen(corners)
+    seen = eye.near(corners)
     if (seen[:, 2] <= 0.01).any() and eye.perspective:
         return
     painter.setPen(pen)
@@ -145,7 +145,7 @@ def draw_verdict(
 def _spot(eye: Eye, at: NDArray[np.float64]) -> QRectF:
     """The foot of a thing on the screen, about a cell wide."""
     point = at + np.array([0.0, 0.5, 0.5])
-    y, x, depth = eye.seen(point[None])[0].tolist()
+    y, x, depth = eye.near(point[None])[0].tolist()
     px = eye.focal / max(depth, 0.1) if eye.perspective else eye.px
     return QRectF(x - px / 2, y - px / 2, px, px)
 
@@ -154,7 +154,7 @@ def draw_box_size(painter: QPainter, eye: Eye, box: Box, name: str) -> None:
     """How large a box is, at its upper near corner."""
     depth, height, width = box.shape
     corner = np.array([[box.hi[0], (box.lo[1] + box.hi[1]) / 2, (box.lo[2] + box.hi[2]) / 2]])
-    y, x, _ = eye.seen(corner)[0].tolist()
+    y, x, _ = eye.near(corner)[0].tolist()
     label(painter, QPointF(x + 18, y - 34), f"{name} {width} × {height} × {depth}")
 
 
@@ -173,7 +173,7 @@ def draw_radius(
         if reach <= 0:
             continue
         ys, xs = y + 0.5 + reach * np.sin(angle), x + 0.5 + reach * np.cos(angle)
-        seen = eye.seen(np.stack([_heights(full, ys, xs, z), ys, xs], axis=1))
+        seen = eye.near(np.stack([_heights(full, ys, xs, z), ys, xs], axis=1))
         line = QPolygonF([QPointF(b, a) for a, b, _ in seen.tolist()])
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(style.ink("ink", alpha // 2), 3))
@@ -239,9 +239,9 @@ def _draw_seat(
     angle = np.linspace(0, 2 * np.pi, 25)
     for z in (thing.z, thing.z + tall):
         ys, xs = thing.y + 0.5 + wide * np.sin(angle), thing.x + 0.5 + wide * np.cos(angle)
-        seen = eye.seen(np.stack([np.full(25, z), ys, xs], axis=1))
+        seen = eye.near(np.stack([np.full(25, z), ys, xs], axis=1))
         rings.append(QPolygonF([QPointF(x, y) for y, x, _ in seen.tolist()]))
-    middle = eye.seen(np.array([[z, thing.y + 0.5, thing.x + 0.5]
+    middle = eye.near(np.array([[z, thing.y + 0.5, thing.x + 0.5]
                                 for z in (thing.z, thing.z + tall)]))  # fmt: skip
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(style.ink("card", 150), 3.4))

@@ -451,13 +451,13 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
 
     def cell_centre(self, *cell: float) -> QPointF:
         """Where the middle of a cell is seen."""
-        y, x, _ = self.eye.seen(np.array([cell], float) + 0.5)[0].tolist()
+        y, x, _ = self.eye.near(np.array([cell], float) + 0.5)[0].tolist()
         return QPointF(x, y)
 
     def face_centre(self, face: int, *cell: float) -> QPointF:
         """Where the middle of one of its sides is seen."""
         at = np.array(cell, float) + 0.5 + NORMALS[face] * 0.5
-        y, x, _ = self.eye.seen(at[None])[0].tolist()
+        y, x, _ = self.eye.near(at[None])[0].tolist()
         return QPointF(x, y)
 
     def settled(self) -> bool:

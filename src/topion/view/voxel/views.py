@@ -16,6 +16,7 @@ from topion.view.session import Session
 
 _ORBIT_DEG_PER_PX = 0.4
 _ZOOM_A_STEP = 1.18
+_BESIDE = 1.0  # of its sides, that the view may be pushed beside a room
 
 
 class Views:
@@ -35,9 +36,18 @@ class Views:
         def stale_ghost(self) -> None:
             """Plan and draw the ghost anew at the next frame."""
 
+    def held(self, eye: Eye) -> Eye:
+        """The same eye, looking at the room or beside it, however far it was pushed."""
+        if not self.session.has_room or self.session.room.info.axes != 3:
+            return eye
+        far = [-_BESIDE * side for side in self.session.room.info.size]
+        near = [(1 + _BESIDE) * side for side in self.session.room.info.size]
+        target = np.clip(np.array(eye.target), far, near)
+        return replace(eye, target=tuple(target.tolist()))
+
     def set_eye(self, eye: Eye) -> None:
         """Look through that eye."""
-        self.eye = eye
+        self.eye = self.held(eye)
         self.stale_ghost()
 
     def fit(self) -> None:
