@@ -14,6 +14,7 @@ from topion.errors import BadFile
 from topion.formats.room_files import (
     as_rows,
     check_kind,
+    check_memory,
     check_pinned,
     highest_number,
     read_things,
@@ -175,6 +176,9 @@ def _room(project: Project, entry: JsonRecord, path: tuple[str | int, ...], file
         here = (*path, "layers", number)
         info = from_plain(LayerInfo, line["layer"], (*here, "layer"))
         check_kind(room.info, info, file)
+        planes = info.traits.planes.values()
+        most = sum(np.dtype(kind).itemsize for kind in planes) * room.box.size
+        check_memory(project, room.bytes_stored + most, file)
         room.layers[str(line["id"])] = _layer(project, room, info, line, here, file)
     room.order = tuple(room.layers)
     room.numbers = highest_number(room)

@@ -148,11 +148,16 @@ def _check_memory(
         for plane, dtype in line.layer.traits.planes.items():
             if plane != "pinned" or there(f"{path}/{line.id}.pinned.rows"):
                 needed += math.prod(layer.shape(plane)) * np.dtype(dtype).itemsize
+    check_memory(project, needed, f"{path}/room.json")
+
+
+def check_memory(project: Project, needed: int, file: str) -> None:
+    """Raises BadFile if so many bytes more were too much for the rooms of a project in use."""
     if needed > _SMALL:
         needed += sum(room.bytes_stored for room in project.rooms.read_ones())
     if needed > MOST_BYTES:
         reason = f"its rooms in use would take {needed >> 20} MiB, more than {MOST_BYTES >> 20} MiB"
-        raise BadFile(f"{path}/room.json", reason)
+        raise BadFile(file, reason)
 
 
 def check_kind(info: RoomInfo, layer: LayerInfo, file: str) -> None:
