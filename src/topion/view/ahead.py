@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from topion.model.layer import Layer
@@ -36,6 +38,16 @@ class Ahead(QObject):
         self._wanted.append(field)
         self._start()
         return False
+
+    def want(self, fields: Iterable[Field]) -> None:
+        """These may be drawn soon."""
+        for field in fields:
+            self.has_field(field)
+
+    @property
+    def busy(self) -> bool:
+        """Whether something is still to come."""
+        return bool(self._wanted) or (self._worker is not None and self._worker.isRunning())
 
     def _start(self) -> None:
         if self._worker is not None and self._worker.isRunning():

@@ -290,7 +290,10 @@ def play_demo(out: Path) -> int:
     style.dress(app)
     window = Window(brinehollow())
     window.show()
-    _wait(200)
+    _wait(400)
+    while window.session.ahead.busy:
+        _wait(100)
+    _wait(600)
     play(window, out)
     handle = window.session.handle
     folder = out / "Brinehollow.topion"

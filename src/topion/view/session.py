@@ -11,6 +11,7 @@ from topion.errors import TopionError
 from topion.grid.arrays import Positions
 from topion.model.edit import Dirty, Edit
 from topion.scripting import ProjectHandle, Saving, flooded_cells
+from topion.things.field import Sows
 from topion.things.ground import Ground
 from topion.things.verdict import Verdict, verdict
 from topion.view.ahead import Ahead
@@ -36,6 +37,7 @@ class Session(Context):
         self.planes = Planes(self, self.hands, self.gestures)
         self.picked = Picked(self, self.hands)
         self.keeper = keeper or Keeper(handle)
+        self.ahead.want(b.field for b in handle.data.brushes.values() if isinstance(b, Sows))
         handle.history.listeners.append(self._tell)
         self.hands.recall()
 

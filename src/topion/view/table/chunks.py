@@ -165,6 +165,10 @@ class Chunks:
                 self._animated.discard(key)
                 self._old.discard(key)
 
+    def renew(self) -> None:
+        """Draw all anew, as time allows; until then the old pictures serve."""
+        self._old |= set(self._kept)
+
     def show_time(self, time_ms: float, camera: Camera) -> bool:
         """Move animated tiles on; True if anything in view has to be drawn anew."""
         side = self.side_for(camera)

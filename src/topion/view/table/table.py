@@ -75,7 +75,7 @@ class Table(Strokes, QWidget):
     def _on_made(self) -> None:
         """What fields sow can be drawn that could not."""
         if self.chunks is not None:
-            self.chunks.forget(None)
+            self.chunks.renew()
         self.stale_ghost()
 
     # --- room and camera ------------------------------------------------------------------
