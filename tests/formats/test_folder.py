@@ -125,7 +125,7 @@ MATERIAL = "rooms/Yard/ground.material.rows"
         ("brushes/Mud.json", lambda t: t.replace('"open"', '"opne"', 1), "rules.rules.*a mark of rule"),
         ("brushes/Reeds.json", lambda t: t.replace('"weight": 2.0', '"weight": -2.0'), "sown\\[0\\]: the weight"),
         ("prefabs/Cart.json", lambda t: t.replace('"##"', '"#x"', 1), "prefabs/Cart.json.*the footprint"),
-        ("project.json", lambda t: t.replace('["sheet", "0,0", 0, false]', '["sheet", "0,0", 7, false]').replace('["sheet", "0,0"]', '["sheet", "0,0", 7]'), "turned by 7 of 4 turns"),
+        ("project.json", lambda t: t.replace('["sheet", "0,0", 0, false]', '["sheet", "0,0", 7, false]').replace('["sheet", "0,0"]', '["sheet", "0,0", 7]'), "is none that there can be"),
         ("tilesets/sheet.json", lambda t: t.replace('"tile": [4, 4]', '"tile": [400, 400]'), "the cut"),
     ],
 )  # fmt: skip

@@ -51,16 +51,13 @@ def deep(levels: int) -> Any:
 def mutated_json(value: Any, chance: random.Random) -> Any:
     """One place of a JSON value replaced, doubled, removed or renamed."""
     places: list[tuple[Any, Any]] = []
-
-    def walk(item: Any) -> None:
-        rows = item.items() if isinstance(item, dict) else enumerate(item)
-        for key, part in rows:
+    left = [value] if isinstance(value, dict | list) else []
+    while left:
+        item = left.pop()
+        for key, part in item.items() if isinstance(item, dict) else enumerate(item):
             places.append((item, key))
             if isinstance(part, dict | list):
-                walk(part)
-
-    if isinstance(value, dict | list):
-        walk(value)
+                left.append(part)
     if not places:
         return chance.choice(ODD)
     holder, key = chance.choice(places)

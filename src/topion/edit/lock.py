@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import os
+from contextlib import suppress
 from pathlib import Path
 
 from topion.errors import TopionError
@@ -50,12 +51,20 @@ class PathLock:
         """Where what is locked is by now; None if it is gone."""
         if self._handle < 0:
             return self._path if self._path.exists() else None
+        here = os.fstat(self._handle)
+        for found in (self._path, self._by_handle()):
+            with suppress(OSError):
+                there = os.stat(found)
+                if (there.st_dev, there.st_ino) == (here.st_dev, here.st_ino):
+                    return found.resolve()
+        return None
+
+    def _by_handle(self) -> Path:
+        """Where the system says that it is."""
         try:
-            found = Path(os.readlink(f"/proc/self/fd/{self._handle}"))
-            there, here = os.stat(found), os.fstat(self._handle)
+            return Path(os.readlink(f"/proc/self/fd/{self._handle}"))
         except OSError:
-            return None
-        return found if (there.st_dev, there.st_ino) == (here.st_dev, here.st_ino) else None
+            return self._path
 
     def release(self) -> None:
         if self._handle >= 0:

@@ -110,7 +110,12 @@ def staged(folder: Path) -> Staged:
     for left in folder.parent.glob(f".{_escaped(folder.name[:80])}.*.saving"):
         _remove_left(left)
     at = folder.parent / f".{folder.name[:80]}.{uuid4().hex[:8]}.saving"
-    at.mkdir()
+    try:
+        at.mkdir()
+    except PermissionError:
+        if folder.is_dir():  # an empty folder where no other may be made beside it
+            return Staged(folder, folder)
+        raise
     made = Staged(folder, at, _lock=os.open(at, os.O_RDONLY | os.O_CLOEXEC))
     with suppress(OSError):
         fcntl.flock(made._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)

@@ -289,7 +289,10 @@ def _named_tuple_reader(wanted: TypeForm) -> Reader:
             raise BadPlain((), f"has {len(items)} parts, but at most {len(reads)} belong here")
         if len(items) < least:
             raise BadPlain((), f"has {len(items)} parts, which is too few")
-        return wanted(*_parts(reads, items))
+        made = wanted(*_parts(reads, items))
+        if not getattr(made, "is_sound", True):
+            raise BadPlain((), f"{brief(list(made))} is none that there can be")
+        return made
 
     return named
 

@@ -10,9 +10,6 @@ from topion.model.layer import FULL_DENSITY, Layer
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.solid import TURN_BITS, TURN_MASK, block_ref
-from topion.model.tileset import TileRef
-
-_QUARTERS = 4
 
 
 class NotSound(TopionError):
@@ -49,24 +46,13 @@ def check_library(project: Project) -> None:
         raise NotSound(str(problem)) from None
 
 
-def _check_turn(ref: TileRef) -> None:
-    """Raises NotSound for a turn that nothing can have."""
-    most = TURNS if ref.is_block else _QUARTERS
-    if not 0 <= ref.turn < most:
-        raise NotSound(
-            f"{ref.tileset or 'block'} {ref.slot} is turned by {ref.turn} of {most} turns"
-        )
-
-
 def _check_tiles(project: Project) -> None:
     for ref in project.tiles:
         project.tileset(ref.tileset).slot(ref.slot)
-        _check_turn(ref)
     known = {*project.tiles, *map(block_ref, project.block_names)}
     for name in project.block_names:
         for ref in project.block(name).faces:
             project.tileset(ref.tileset).slot(ref.slot)
-            _check_turn(ref)
     if len(project.blocks) > len(project.block_names):
         lost = next(name for name in project.blocks if name not in project.block_names)
         raise NotSound(f"block “{lost}” is not listed")
@@ -74,10 +60,7 @@ def _check_tiles(project: Project) -> None:
     for brush in project.brushes.values():
         if brush.material and brush.material not in materials:
             raise NotSound(f"material “{brush.material}” of a brush is not listed")
-        laid = brush.tiles_used()
-        for ref in laid:
-            _check_turn(ref)
-        used = (block_ref(ref.slot) if ref.is_block else ref for ref in laid)
+        used = (block_ref(ref.slot) if ref.is_block else ref for ref in brush.tiles_used())
         missing = next((ref for ref in used if ref not in known), None)
         if missing:
             name = f"{missing.tileset or 'block'} {missing.slot}"

@@ -11,12 +11,14 @@ import numpy as np
 
 from topion.errors import BadValue, UnknownName
 from topion.grid.arrays import CellMask, Rgba
+from topion.grid.orient import TURNS
 from topion.model.picture import Picture
 from topion.model.refs import Use
 from topion.model.traits import Traits
 from topion.model.typed import Name, typed
 
 LONGEST_TILE_PX = 512
+_QUARTERS = 4
 
 
 class TileRef(NamedTuple):
@@ -33,6 +35,11 @@ class TileRef(NamedTuple):
     @property
     def is_block(self) -> bool:
         return not self.tileset
+
+    @property
+    def is_sound(self) -> bool:
+        """Whether its turn is one that a tile, or a block, can have."""
+        return 0 <= self.turn < (TURNS if self.is_block else _QUARTERS)
 
     def own_uses(self) -> Iterator[Use]:
         """The tile set, or the block, that it shows."""

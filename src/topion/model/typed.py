@@ -188,6 +188,7 @@ def _named_test(wanted: Any) -> _Test:
     return lambda value: (
         isinstance(value, wanted)
         and all(test(part) for test, part in zip(tests, value, strict=True))
+        and bool(getattr(value, "is_sound", True))
     )
 
 

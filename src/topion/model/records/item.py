@@ -50,7 +50,7 @@ class ItemRecord:
         project.put_item(self.address, self.after, self.place)
 
     def check(self, project: Project) -> None:
-        if project.item(self.address) != self.before:
+        if project.item(self.address) != self.before or self.before is self.after is None:
             raise DoesNotFit(f"{'/'.join(self.address)} is not as it was")
         name = getattr(self.after, "name", self.address[-1])
         if self.address[0] != "layers" and self.after is not None and name != self.address[-1]:
