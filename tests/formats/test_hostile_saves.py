@@ -185,6 +185,23 @@ def test_a_room_that_was_removed_elsewhere_goes_and_one_that_we_changed_is_asked
     assert take_in(room.project.data.frozen()).both == ["room Attic"]
 
 
+def test_a_room_that_was_removed_elsewhere_before_it_was_read_here_is_let_go(tmp_path):
+    room = small_room((8, 10))
+    room.project.add_room("Attic", (4, 4), 4)
+    folder = room.project.save(tmp_path / "P.topion")
+    project = topion.open(folder)
+    project.room("Yard").lay("Water", box=((1, 1), (4, 4)))
+    other = topion.open(folder)
+    other.remove_room("Attic")
+    other.save()
+    found = take_in(project.data.frozen())
+    assert found.dropped == ("Attic",) and not found.taken and found.both == []
+    found.drop(project.data)
+    put_store(project.data, found.store)
+    project.save()
+    assert topion.open(folder).rooms() == ("Yard",)
+
+
 def _with_taken(room):
     room.project.history.apply(take_in(room.project.data.frozen()).taken)
     return room.project.rooms()

@@ -33,6 +33,7 @@ class Outside:
     to be laid after that.  both : what that is, in words.  store : the folder as it is now.
 
     mixes : whether theirs can be laid at all, or the two give other numbers to the same names.
+    dropped : rooms that they took away and that we never read: there is nothing left to undo.
     """
 
     taken: Edit
@@ -40,6 +41,13 @@ class Outside:
     both: list[str]
     store: Store
     mixes: bool = True
+    dropped: tuple[str, ...] = ()
+
+    def drop(self, project: Project) -> None:
+        """Let go of the rooms that are there no longer."""
+        for name in self.dropped:
+            if name in project.rooms and project.rooms.peek(name) is None:
+                del project.rooms[name]
 
 
 def take_in(project: Project, each: Step | None = None) -> Outside:
@@ -60,7 +68,8 @@ def take_in(project: Project, each: Step | None = None) -> Outside:
     later = Edit("Take theirs", tuple(r for change in work.later for r in change))
     both = work.hard + work.both
     return Outside(taken, later if mixes else Edit("Take theirs"), both,
-                   Store(known.folder, {}, _marks(known, found.marks)), mixes)  # fmt: skip
+                   Store(known.folder, {}, _marks(known, found.marks)), mixes,
+                   tuple(work.dropped) if mixes else ())  # fmt: skip
 
 
 def _marks(known: Store, read: Marks) -> Marks:
@@ -85,6 +94,7 @@ class _Work:
     later: list[list[Record]] = field(default_factory=list)
     both: list[str] = field(default_factory=list)
     hard: list[str] = field(default_factory=list)
+    dropped: list[str] = field(default_factory=list)
 
     def _take(self, records: list[Record]) -> None:
         for record in records:
@@ -173,10 +183,13 @@ class _Work:
 
     def _gone_room(self, name: str, ours: Room | None) -> None:
         """They took a room away, or we made it."""
-        if ("rooms", name) not in self.known.owners and ours is not None:
+        if ours is None:
+            self.dropped.append(name)
+            return
+        if ("rooms", name) not in self.known.owners:
             return
         records = list(remove_room(self.ours, name).records)
-        if ours is None or not self._we_changed(name, ours):
+        if not self._we_changed(name, ours):
             self._take(records)
         else:
             self._clash(f"room {name}", records)

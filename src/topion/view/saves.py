@@ -103,7 +103,9 @@ class Saves:
         if answer == _Box.Open:
             session.apply(outside.theirs)
         if outside.mixes:
+            outside.drop(session.project)
             put_store(session.project, outside.store)
+            session.changed.emit(())
         if not self.save_to(folder, over=not outside.mixes):
             return False
         if outside.taken:
