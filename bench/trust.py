@@ -26,20 +26,33 @@ def _until(seconds: float) -> Iterator[int]:
         number += 1
 
 
-def kills(seed: int, place: Path, seconds: float, told: Told) -> str:
-    from tests.trust.kills import life
-
-    lives = 0
+def _lives(
+    life: Callable[[int, Path, int], str],
+    steps: int,
+    seed: int,
+    place: Path,
+    seconds: float,
+    told: Told,
+) -> int:
+    """Lives of so many steps, each in a folder and with a state of its own; how many steps."""
+    count = 0
     for number in _until(seconds):
         home = place / str(number)
         os.environ["XDG_STATE_HOME"] = str(home / "state")
         home.mkdir()
-        wrong = life(seed + number, home, 10)
+        wrong = life(seed + number, home, steps)
         shutil.rmtree(home)
-        lives += 1
+        count += steps
         if wrong:
             told(wrong)
-    return f"{lives * 10} kills while painting, saving and undoing"
+    return count
+
+
+def kills(seed: int, place: Path, seconds: float, told: Told) -> str:
+    from tests.trust.kills import life
+
+    count = _lives(life, 10, seed, place, seconds, told)
+    return f"{count} kills while painting, saving and undoing"
 
 
 def faults(seed: int, place: Path, seconds: float, told: Told) -> str:
@@ -79,16 +92,8 @@ def _mutants(kind: str) -> Part:
 def edits(seed: int, place: Path, seconds: float, told: Told) -> str:
     from tests.trust.randoms import life
 
-    steps = 0
-    for number in _until(seconds):
-        home = place / str(number)
-        home.mkdir()
-        wrong = life(seed + number, home, 200)
-        shutil.rmtree(home)
-        steps += 200
-        if wrong:
-            told(wrong)
-    return f"{steps} random edits, undone and redone to equal bytes"
+    count = _lives(life, 200, seed, place, seconds, told)
+    return f"{count} random edits, undone and redone to equal bytes"
 
 
 def hands(seed: int, place: Path, seconds: float, told: Told) -> str:

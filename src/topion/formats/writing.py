@@ -58,7 +58,7 @@ class HoldsAnother(TopionError):
 def write_project(
     project: Project, folder: Path, each: Step | None = None, *, over: bool = False
 ) -> None:
-    """Save a project: `stage_project` and `take_over` in one.  Raises what the first raises."""
+    """Save a project: `save_frozen` and `take_over` in one.  Raises what the first raises."""
     take_over(project, save_frozen(project, folder, each, over=over))
 
 

@@ -91,6 +91,7 @@ def _sheet() -> str:
         padding: 4px 6px; }}
     QPushButton {{ background: {n["card"]}; border: 1px solid {n["line"]}; border-radius: 13px;
         padding: 4px 13px; min-height: 16px; }}
+    QMessageBox, QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
     QPushButton:hover {{ border-color: {n["soft"]}; }}
     QPushButton:focus {{ border-color: {n["tidal"]}; }}
     QPushButton:pressed, QPushButton:checked {{ background: {n["ink"]}; color: {n["on_ink"]};

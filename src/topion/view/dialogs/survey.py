@@ -51,7 +51,7 @@ class SurveyDialog(QDialog):
         self.host, self._surveying = host, surveying
         surveying.changed.connect(self.refresh)
         self.setWindowTitle("Survey")
-        self.resize(520, 320)
+        self.resize(720, 360)
         self.told = QLabel()
         self.told.setFont(style.font(15, bold=True))
         self.model = Findings()
