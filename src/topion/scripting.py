@@ -33,7 +33,8 @@ from topion.edit.rooms import (
 )
 from topion.errors import BadValue, NameTaken, TopionError, UnknownName
 from topion.formats.folder import read_project
-from topion.formats.mesh_in import Up, model_from_file
+from topion.formats.meshes.read import Up
+from topion.formats.meshes.voxels import model_from_file
 from topion.formats.sheet import bring_in
 from topion.formats.store import SUFFIX, Store
 from topion.formats.writing import Promise, save_frozen, take_over

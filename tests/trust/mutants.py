@@ -20,7 +20,7 @@ from tests.rooms import small_room
 from tests.trust.sentences import outcome
 from topion.edit.serial import edit_from_plain, edit_to_plain
 from topion.formats.bundle import bundle_bytes, read_bundle
-from topion.formats.mesh_in import read_mesh
+from topion.formats.meshes.read import read_mesh
 from topion.model.compare import differences
 
 ODD: list[Any] = [
@@ -230,7 +230,7 @@ def bundles(seed: int, place: Path, count: int, told: Callable[[str], None]) -> 
 
 def meshes(seed: int, place: Path, count: int, told: Callable[[str], None]) -> int:
     """Mutated meshes, read and made voxels of."""
-    from topion.formats.mesh_in import model_from_file
+    from topion.formats.meshes.voxels import model_from_file
 
     sound = sample_meshes()
     bad = 0

@@ -1,30 +1,38 @@
-"""Meshes of triangles to voxels: the cells a surface crosses, and those inside a closed one.
+"""Meshes of triangles to voxels: the cells a surface crosses, and those whose middles lie inside.
 
 Points are (z, y, x) in voxels; voxel i reaches from i to i + 1.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from itertools import product
 
 import numpy as np
+import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
 
 Triangles = NDArray[np.float64]  # (n, 3, 3): three corners each
+Step = Callable[[float], object]  # told the share that is done
+_SAMPLES, _SAMPLES_OF_MANY = 5, 3  # along each side of a voxel, to see how full it is
+_FEW = 64  # voxels a side
 _LONGEST_EDGE = 6.0  # voxels; longer triangles are split before they are tried
 _TRIED_AT_ONCE = 1 << 20
 _OFF_GRID = np.array([3.1e-6, 1.7e-6])  # so that no upright meets an edge exactly
 
 
+def _part_of(step: Step, number: int, parts: int) -> Step:
+    return lambda share: step((number + share) / parts)
+
+
 def surface_voxels(
     triangles: Triangles,
     size: tuple[int, int, int],
-    step: Callable[[float], object] = lambda _: None,
-) -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.bool_]]:
+    step: Step = lambda _: None,
+) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
     """The voxels of a (d, h, w) box that triangles cross.
 
-    Returns (n, 3) voxels, (n,) which triangle crosses, and (n,) whether it crosses the core of
-    the voxel, the middle half of each side.
+    Returns (n, 3) voxels and (n,) which triangle crosses.
     step : called with the share that is done.
     """
     parts, owner = _split(triangles)
@@ -34,7 +42,6 @@ def surface_voxels(
     counts = spans.prod(axis=1)
     ends = np.cumsum(counts)
     cells, which = [np.empty((0, 3), np.intp)], [np.empty(0, np.intp)]
-    deep = [np.empty(0, bool)]
     first = 0
     while first < len(parts):
         done = int(ends[first - 1]) if first else 0
@@ -46,16 +53,12 @@ def surface_voxels(
         rest, x = np.divmod(number, wide[:, 2])
         z, y = np.divmod(rest, wide[:, 1])
         at = lo[rows] + np.stack([z, y, x], axis=1)
-        hit = _crossing(parts, rows, at, 0.5)
-        at, rows = at[hit], rows[hit]
-        core = np.zeros(len(at), bool)
-        core[_crossing(parts, rows, at, 0.25)] = True
-        cells.append(at)
-        which.append(owner[rows])
-        deep.append(core)
+        hit = _crossing(parts, rows, at)
+        cells.append(at[hit])
+        which.append(owner[rows[hit]])
         first = last
         step(first / len(parts))
-    return np.concatenate(cells), np.concatenate(which), np.concatenate(deep)
+    return np.concatenate(cells), np.concatenate(which)
 
 
 def _split(triangles: Triangles) -> tuple[Triangles, NDArray[np.intp]]:
@@ -78,11 +81,8 @@ def _split(triangles: Triangles) -> tuple[Triangles, NDArray[np.intp]]:
     return np.concatenate(done), np.concatenate(done_owner)
 
 
-def _crossing(
-    parts: Triangles, rows: NDArray[np.intp], at: NDArray[np.intp], half: float
-) -> NDArray[np.intp]:
-    """Which of the pairs of a triangle and a voxel meet, the voxel being `half` a side about
-    its middle.
+def _crossing(parts: Triangles, rows: NDArray[np.intp], at: NDArray[np.intp]) -> NDArray[np.intp]:
+    """Which of the pairs of a triangle and a voxel meet.
 
     The test is that of Akenine-Möller, "Fast 3D triangle-box overlap testing" (2001): a plane
     that parts them is looked for among thirteen; each only tries what is left.
@@ -90,10 +90,10 @@ def _crossing(
     edges = parts[:, [1, 2, 0]] - parts
     normals = np.cross(edges[:, 0], edges[:, 1])
     offset = normals[:, 0] * parts[:, 0, 0]
-    reach = half * np.abs(normals[:, 0])
+    reach = 0.5 * np.abs(normals[:, 0])
     for axis in (1, 2):
         offset += normals[:, axis] * parts[:, 0, axis]
-        reach += half * np.abs(normals[:, axis])
+        reach += 0.5 * np.abs(normals[:, axis])
     away = offset[rows]
     for axis in range(3):
         away -= normals[rows, axis] * (at[:, axis] + 0.5)
@@ -102,7 +102,7 @@ def _crossing(
         lo, hi = parts[:, :, axis].min(axis=1), parts[:, :, axis].max(axis=1)
         middle = at[left, axis] + 0.5
         row = rows[left]
-        left = left[(lo[row] <= middle + half) & (hi[row] >= middle - half)]
+        left = left[(lo[row] <= middle + 0.5) & (hi[row] >= middle - 0.5)]
     for j, k in ((1, 2), (2, 0), (0, 1)):  # across the third axis
         for edge in range(3):
             row = rows[left]
@@ -115,7 +115,7 @@ def _crossing(
                 - along_k * (parts[row, corner, j] - middle_j)
                 for corner in (one, two)
             )
-            most = half * (np.abs(along_j) + np.abs(along_k))
+            most = 0.5 * (np.abs(along_j) + np.abs(along_k))
             left = left[(np.minimum(p, q) <= most) & (np.maximum(p, q) >= -most)]
     return left
 
@@ -123,7 +123,7 @@ def _crossing(
 def inside_voxels(
     triangles: Triangles,
     size: tuple[int, int, int],
-    step: Callable[[float], object] = lambda _: None,
+    step: Step = lambda _: None,
     *,
     by_winding: bool = True,
 ) -> NDArray[np.bool_]:
@@ -132,7 +132,7 @@ def inside_voxels(
     Uprights through the middles are cut by the triangles; a middle lies inside where what was
     entered below has not been left again (its winding number is not zero), so that bodies may
     overlap.  Without `by_winding`, for triangles that look either way, where an odd number lies
-    below.
+    below.  See Foley et al., "Computer Graphics: Principles and Practice", on both rules.
     """
     depth, height, width = size
     turns = np.zeros((depth + 1, height * width), np.int32)
@@ -157,6 +157,108 @@ def inside_voxels(
         step(first / len(keep))
     below = np.cumsum(turns[:-1], axis=0)
     return np.asarray(below != 0 if by_winding else below % 2 == 1).reshape(size)
+
+
+def full_voxels(
+    triangles: Triangles,
+    size: tuple[int, int, int],
+    step: Step = lambda _: None,
+) -> NDArray[np.bool_]:
+    """(d, h, w): the voxels that a closed mesh fills best.
+
+    Samples of each voxel tell how full it is; about half full is the rule, and what exactly is
+    so chosen that all together have the volume of all samples, as far as shares that are equal
+    stay together.
+    """
+    depth, height, width = size
+    samples = _SAMPLES if max(size) <= _FEW else _SAMPLES_OF_MANY
+    fine = triangles * (samples, 1, 1)
+    full = np.zeros(size, np.uint8)
+    spots = [((n + 0.5) / samples - 0.5) for n in range(samples)]
+    for number, (y, x) in enumerate(product(spots, spots)):
+        inside = inside_voxels(
+            fine - (0, y, x), (depth * samples, height, width),
+            _part_of(step, number, samples**2),
+        )  # fmt: skip
+        full += inside.reshape(depth, samples, height, width).sum(axis=1, dtype=np.uint8)
+    return _about_half(full, samples**3)
+
+
+def _about_half(full: NDArray[np.uint8], most: int) -> NDArray[np.bool_]:
+    """Where `full` of `most` samples are about half, and together make up all samples.
+
+    Voxels that are equally full are told apart by how full those around them are, so that what
+    is symmetric stays so.
+    """
+    counts = np.bincount(full.reshape(-1), minlength=most + 1)
+    wanted = int(np.rint((counts * np.arange(len(counts))).sum() / most))
+    more = counts[::-1].cumsum()[::-1]  # voxels with so many samples or more
+    lowest, highest = most * 3 // 8, most * 5 // 8 + 1
+    level = int(np.searchsorted(-more[lowest : highest + 1], -wanted)) + lowest
+    if level <= lowest or level > highest:
+        return np.asarray(full >= min(level, highest))
+    solid = full >= level  # no more than wanted; the level below would be as many or more
+    around = full.astype(np.int32)
+    for axis in range(full.ndim):
+        around = scipy.ndimage.correlate1d(around, np.ones(5, np.int32), axis, mode="constant")
+    equal = full == level - 1
+    values, sizes = np.unique(-around[equal], return_counts=True)
+    totals = np.concatenate([[0], np.cumsum(sizes)]) + int(more[level])
+    kept = int(np.abs(totals - wanted).argmin())
+    return np.asarray(solid | (equal & (around >= -values[kept - 1]) if kept else solid))
+
+
+def surface_samples(
+    triangles: Triangles, spacing: float, step: Step = lambda _: None
+) -> Iterator[tuple[NDArray[np.float64], NDArray[np.intp]]]:
+    """Points on triangles, none farther than `spacing` from the next, in parts.
+
+    Yields (n, 3) points and (n,) which triangle.
+    """
+    edges = triangles[:, [1, 2, 0]] - triangles
+    lengths = np.sqrt((edges**2).sum(axis=2))
+    row, longest = np.arange(len(triangles)), lengths.argmax(axis=1)
+    a, b, c = (triangles[row, (longest + k) % 3] for k in range(3))
+    base = lengths[row, longest]
+    area = np.sqrt((np.cross(b - a, c - a) ** 2).sum(axis=1))
+    across = (base / spacing).astype(np.intp) + 1  # steps along the longest edge, and up
+    up = (area / np.maximum(base, 1e-12) / spacing).astype(np.intp) + 1
+    counts = (across + 1) * (up + 1)
+    ends = np.cumsum(counts)
+    first = 0
+    while first < len(triangles):
+        done = int(ends[first - 1]) if first else 0
+        last = max(first + 1, int(np.searchsorted(ends, done + _TRIED_AT_ONCE, side="right")))
+        rows = np.repeat(np.arange(first, last), counts[first:last])
+        starts = ends[first:last] - counts[first:last] - done
+        number = np.arange(len(rows)) - np.repeat(starts, counts[first:last])
+        high, along = np.divmod(number, across[rows] + 1)
+        v = high / up[rows]
+        u = along / across[rows] * (1 - v)
+        points = a[rows] + u[:, None] * (b - a)[rows] + v[:, None] * (c - a)[rows]
+        yield points, rows
+        first = last
+        step(first / len(triangles))
+
+
+def voted_voxels(
+    triangles: Triangles,
+    size: tuple[int, int, int],
+    step: Step = lambda _: None,
+) -> NDArray[np.bool_]:
+    """(d, h, w): voxels whose middle lies inside by odd counts along two of the three axes, for
+    meshes that are not wholly closed: a line through a hole is outvoted (Nooruddin and Turk,
+    "Simplification and Repair of Polygonal Models Using Volumetric Techniques", 2003)."""
+    votes = np.zeros(size, np.uint8)
+    for axis in range(3):
+        turn = [axis, (axis + 1) % 3, (axis + 2) % 3]
+        seen = (size[turn[0]], size[turn[1]], size[turn[2]])
+        inside = inside_voxels(
+            triangles[..., turn], seen, _part_of(step, axis, 3),
+            by_winding=False,
+        )  # fmt: skip
+        votes += inside.transpose(np.argsort(turn))
+    return np.asarray(votes >= 2)
 
 
 def _cut(

@@ -12,7 +12,7 @@ from topion.edit.resume import Kept
 from topion.errors import TopionError
 from topion.formats.exports import export_files
 from topion.formats.items import stem
-from topion.formats.mesh_in import SUFFIXES
+from topion.formats.meshes.read import SUFFIXES
 from topion.formats.out import write_out
 from topion.parsing import pair
 from topion.pictures.png import png_bytes

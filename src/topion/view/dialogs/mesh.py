@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from topion.formats.mesh_in import model_from_file
+from topion.formats.meshes.voxels import model_from_file
 from topion.model.solid import LONGEST_MODEL, VoxelModel
 from topion.scripting import plan_model
 from topion.view import style

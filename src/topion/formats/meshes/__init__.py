@@ -1,0 +1,1 @@
+"""Meshes from outside (OBJ, PLY, STL, glTF) as voxel models."""
