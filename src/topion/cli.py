@@ -102,8 +102,8 @@ def _add_import(commands: _Commands) -> None:
     sheet.add_argument("project", type=Path)
     sheet.add_argument("sheet", type=Path)
     sheet.add_argument("--tile", default="", help="WIDTHxHEIGHT in px (default: found by itself)")
-    sheet.add_argument("--margin", type=int, default=0, help="px round the sheet")
-    sheet.add_argument("--spacing", type=int, default=0, help="px between tiles")
+    sheet.add_argument("--margin", type=int, help="px round the sheet")
+    sheet.add_argument("--spacing", type=int, help="px between tiles")
     sheet.add_argument("--name", default="", help="of the tile set (default: the file's)")
 
     mesh = _command(kinds, "mesh", _import_mesh, "Bring in a mesh as voxels.",
@@ -184,14 +184,19 @@ def _import_sheet(args: argparse.Namespace) -> None:
     from topion.formats.sheet import count_slots
     from topion.model.tileset import Cut
 
-    cut = Cut(pair(args.tile, "the tile size"), args.margin, args.spacing) if args.tile else None
+    if not args.tile and (args.margin is not None or args.spacing is not None):
+        raise TopionError("a margin or a spacing needs a tile size: --tile WIDTHxHEIGHT")
+    cut = None
+    if args.tile:
+        cut = Cut(pair(args.tile, "the tile size"), args.margin or 0, args.spacing or 0)
     handle = scripting.open(args.project)
     tileset = handle.add_sheet(args.sheet, args.name, cut)
     count = count_slots(tileset.sheet.rgba, tileset.cut)
     handle.save()
     height, width = tileset.cut.tile
+    of = "up to " if tileset.cut.rects else ""
     print(
-        f"brought in {tileset.name}: {count.slots} slots of {width} × {height} px, "
+        f"brought in {tileset.name}: {count.slots} slots of {of}{width} × {height} px, "
         f"{count.empty} empty ones skipped, {count.equal} equal to an earlier one"
     )
 

@@ -147,7 +147,7 @@ def test_margin_and_spacing_are_left_out_of_the_slots():
 def test_a_sheet_that_shows_no_tiles_or_is_too_small_is_refused(tmp_path):
     path = tmp_path / "odd.png"
     path.write_bytes(png_bytes(np.random.default_rng(1).integers(0, 255, (37, 41, 4), np.uint8)))
-    with pytest.raises(BadFile, match="shows no regular tiles"):
+    with pytest.raises(BadFile, match="shows no tiles that repeat"):
         bring_in(path, "odd")
     with pytest.raises(BadFile, match="too small for one tile"):
         bring_in(path, "odd", Cut((64, 64)))

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from tests.rooms import sheet_picture
+from tests.sheets import loose_sheet
 from topion.grid.boxes import Box
 from topion.model.tileset import Cut
 from topion.pictures.png import png_bytes
@@ -85,7 +86,7 @@ def test_a_cut_that_fits_no_tile_cannot_be_brought_in(designer, tmp_path):
     dialog.tile_w.setValue(400)
     designer.qtbot.waitUntil(lambda: "No whole tile" in dialog.told.text())
     assert not dialog.make.isEnabled()
-    dialog.propose()
+    designer.qtbot.mouseClick(dialog.cards.cards[0], Qt.MouseButton.LeftButton)
     designer.qtbot.waitUntil(lambda: dialog.make.isEnabled())
     dialog.reject()
 
@@ -105,8 +106,26 @@ def test_a_sheet_without_regular_tiles_starts_from_a_common_size(designer, tmp_p
     path = tmp_path / "odd.png"
     path.write_bytes(png_bytes(np.random.default_rng(2).integers(0, 255, (37, 41, 4), np.uint8)))
     dialog = designer.window.files.cut_sheet(path)
-    assert dialog.cut() == Cut((16, 16)) and not dialog.again.isEnabled()
+    assert dialog.cut() == Cut((16, 16)) and not dialog.cards.cards
     dialog.reject()
+
+
+def test_drawings_that_lie_loosely_become_slots_by_a_click(designer, tmp_path):
+    path = tmp_path / "loose.png"
+    path.write_bytes(png_bytes(loose_sheet()))
+    dialog = designer.window.files.cut_sheet(path)
+    loose = next(card for card in dialog.cards.cards if card.text().endswith("drawings"))
+    dialog.tile_w.setValue(20)
+    designer.qtbot.waitUntil(lambda: not any(card.isChecked() for card in dialog.cards.cards))
+    designer.qtbot.mouseClick(loose, Qt.MouseButton.LeftButton)
+    designer.qtbot.waitUntil(lambda: "one a drawing: " in dialog.told.text())
+    designer.qtbot.mouseClick(dialog.make, Qt.MouseButton.LeftButton)
+    tileset = designer.session.project.tileset("loose")
+    assert tileset.grid_shape == (1, len(tileset.cut.rects)) and tileset.filled.all()
+    sheets = designer.window.sheets_dialog()
+    at = sheets.view.slot_rect(0, 3).center().toPoint()
+    designer.qtbot.mouseClick(sheets.view, Qt.MouseButton.LeftButton, pos=at)
+    assert sheets.view.selection == Box((0, 3), (1, 4))
 
 
 def test_slots_become_a_mosaic_and_a_weave(designer):

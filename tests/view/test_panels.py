@@ -201,7 +201,7 @@ def test_the_sheet_dialog_proposes_the_cut_and_brings_the_sheet_in(designer, tmp
     )
     designer.qtbot.waitUntil(lambda: "4 × 6" in dialog.told.text())
     assert "4 × 6 slots" in dialog.told.text()
-    designer.qtbot.mouseClick(dialog.again, LEFT)
+    designer.qtbot.mouseClick(dialog.cards.cards[0], LEFT)
     designer.settle(120)
     designer.qtbot.mouseClick(dialog.make, LEFT)
     assert designer.session.project.tilesets["more"].cut.tile == (16, 16)

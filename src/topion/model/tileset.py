@@ -18,6 +18,7 @@ from topion.model.traits import Traits
 from topion.model.typed import Name, typed
 
 LONGEST_TILE_PX = 512
+MOST_RECTS = 4096  # of a cut that is not even
 _QUARTERS = 4
 
 
@@ -57,11 +58,16 @@ class TileRef(NamedTuple):
 @typed
 @dataclass(frozen=True)
 class Cut:
-    """How a sheet is cut: tile (h, w), margin round the sheet and spacing between tiles, in px."""
+    """How a sheet is cut: tile (h, w), margin round the sheet and spacing between tiles, in px.
+
+    rects : (y, x, h, w) in px of each slot, in one row, where tiles do not lie evenly; one that is
+    smaller than the tile stands in its middle, on its ground.  Margin and spacing then say nothing.
+    """
 
     tile: tuple[int, int]
     margin: int = 0
     spacing: int = 0
+    rects: tuple[tuple[int, int, int, int], ...] = ()
 
     def __post_init__(self) -> None:
         if len(self.tile) != 2 or not all(1 <= side <= LONGEST_TILE_PX for side in self.tile):
@@ -69,9 +75,18 @@ class Cut:
         for name in ("margin", "spacing"):
             if not 0 <= getattr(self, name) <= LONGEST_TILE_PX:
                 raise BadValue(f"the {name}", getattr(self, name), f"0 to {LONGEST_TILE_PX}")
+        if len(self.rects) > MOST_RECTS:
+            raise BadValue("the rectangles of the cut", len(self.rects), f"at most {MOST_RECTS}")
+        for rect in self.rects:
+            fits = 1 <= rect[2] <= self.tile[0] and 1 <= rect[3] <= self.tile[1]
+            if not fits or min(rect[:2]) < 0:
+                raise BadValue("a rectangle of the cut", rect, "y, x, height, width in the tile")
 
     def grid_of(self, size_px: tuple[int, int]) -> tuple[int, int]:
         """How many whole tiles fit: (rows, columns)."""
+        if self.rects:
+            inside = all(y + h <= size_px[0] and x + w <= size_px[1] for y, x, h, w in self.rects)
+            return (1, len(self.rects)) if inside else (0, 0)
         rows, columns = (
             max(0, (side - self.margin + self.spacing) // (tile + self.spacing))
             for side, tile in zip(size_px, self.tile, strict=True)
@@ -80,11 +95,17 @@ class Cut:
 
     def corner_px(self, at: tuple[int, int]) -> tuple[int, int]:
         """(y, x) of the top left pixel of the tile in row and column `at`."""
+        if self.rects:
+            return self.rects[at[1]][:2]
         y, x = (
             self.margin + index * (tile + self.spacing)
             for index, tile in zip(at, self.tile, strict=True)
         )
         return y, x
+
+    def size_of(self, at: tuple[int, int]) -> tuple[int, int]:
+        """(h, w) in px of what the slot in row and column `at` takes from the sheet."""
+        return self.rects[at[1]][2:] if self.rects else self.tile
 
 
 @typed
@@ -142,7 +163,7 @@ class TileSet:
         return {slot.at: name for name, slot in self.slots.items()}
 
     def all_pixels(self) -> Rgba:
-        """(rows, columns, h, w, 4) view of every slot, without a copy."""
+        """(rows, columns, h, w, 4) of every slot; of an even cut a view without a copy."""
         return cut_pixels(self.sheet.rgba, self.cut)
 
     def name_at(self, at: tuple[int, int]) -> str:
@@ -165,16 +186,31 @@ class TileSet:
     def pixels(self, at: tuple[int, int]) -> Rgba:
         """(h, w, 4) pixels of the slot in row and column `at`."""
         y, x = self.cut.corner_px(at)
-        height, width = self.cut.tile
-        return self.sheet.rgba[y : y + height, x : x + width]
+        height, width = self.cut.size_of(at)
+        return _in_tile(self.sheet.rgba[y : y + height, x : x + width], self.cut.tile)
 
     def filled_slots(self) -> Iterator[str]:
         for row, column in np.argwhere(self.filled):
             yield self.name_at((int(row), int(column)))
 
 
+def _in_tile(part: Rgba, tile: tuple[int, int]) -> Rgba:
+    """(h, w, 4): a part of a sheet as large as a tile, in its middle and on its ground."""
+    height, width = part.shape[:2]
+    if (height, width) == tile:
+        return part
+    out = np.zeros((*tile, part.shape[2]), part.dtype)
+    left = (tile[1] - width) // 2
+    out[tile[0] - height :, left : left + width] = part
+    return out
+
+
 def cut_pixels(rgba: Rgba, cut: Cut) -> Rgba:
-    """(rows, columns, h, w, channels) view of the tiles of a picture, without a copy."""
+    """(rows, columns, h, w, channels) of the tiles of a picture; of an even cut a view, without
+    a copy."""
+    if cut.rects:
+        parts = [_in_tile(rgba[y : y + h, x : x + w], cut.tile) for y, x, h, w in cut.rects]
+        return np.stack(parts)[None]
     rows, columns = cut.grid_of((rgba.shape[0], rgba.shape[1]))
     height, width = cut.tile
     step_y, step_x = height + cut.spacing, width + cut.spacing

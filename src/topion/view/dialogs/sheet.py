@@ -19,38 +19,45 @@ from PyQt6.QtWidgets import (
 
 from topion.edit.library import put_tileset
 from topion.errors import TopionError
-from topion.formats.sheet import SlotCount, count_slots, propose_cut, tileset_from
+from topion.formats.sheet import SlotCount, count_slots, tileset_from
+from topion.formats.sheet_cuts import proposals
 from topion.grid.arrays import CellMask
 from topion.model.picture import Picture
 from topion.model.tileset import Cut
 from topion.pictures.png import read_png_file
 from topion.view import style
+from topion.view.dialogs.cut_cards import CutCards
 from topion.view.dialogs.sheet_view import SheetView
 from topion.view.host import Host
 from topion.view.tasks import Step, Worker
+
+
+def _slots(cut: Cut, rows: int, columns: int) -> str:
+    return f"{columns} slots, one a drawing" if cut.rects else f"{columns} × {rows} slots"
 
 
 class SheetDialog(QDialog):
     """Tile size, margin, spacing and name; the count of slots follows at once."""
 
     @staticmethod
-    def read(path: Path) -> tuple[Picture, Cut | None]:
-        """Picture and proposed cut; slow for large sheets, so called off the GUI thread."""
+    def read(path: Path) -> tuple[Picture, list[Cut]]:
+        """Picture and proposed cuts; slow for large sheets, so called off the GUI thread."""
         sheet = read_png_file(path)
-        return sheet, propose_cut(sheet.rgba)
+        return sheet, [found.cut for found in proposals(sheet.rgba)]
 
     def __init__(
-        self, parent: QWidget, host: Host, path: Path, sheet: Picture, proposed: Cut | None
+        self, parent: QWidget, host: Host, path: Path, sheet: Picture, proposed: list[Cut]
     ) -> None:
         super().__init__(parent)
         self.host, self.path, self.sheet = host, path, sheet
         self.proposed = proposed
+        self._loose: Cut | None = None  # the cut round each drawing, while it is chosen
         self._counting: Worker | None = None
         self.setWindowTitle(f"Bring in {path.name}")
         self.resize(980, 640)
         self.view = SheetView()
         self.view.show_sheet(sheet)
-        start = proposed or Cut((16, 16))
+        start = proposed[0] if proposed else Cut((16, 16))
         self.tile_w, self.tile_h = self._spin(start.tile[1], 1), self._spin(start.tile[0], 1)
         self.margin, self.spacing = self._spin(start.margin), self._spin(start.spacing)
         self.name = QLineEdit(path.stem)
@@ -69,7 +76,9 @@ class SheetDialog(QDialog):
         self._soon.setInterval(60)
         self._soon.timeout.connect(self.refresh)
         for spin in (self.tile_w, self.tile_h, self.margin, self.spacing):
-            spin.valueChanged.connect(lambda _: self._soon.start())
+            spin.valueChanged.connect(self._typed)
+        self.cards.chosen.connect(self.take)
+        self.take(start)
         self.refresh()
 
     def _spin(self, value: int, least: int = 0) -> QSpinBox:
@@ -100,10 +109,7 @@ class SheetDialog(QDialog):
         form.addRow("Spacing", self.spacing)
         self.told = QLabel()
         self.told.setWordWrap(True)
-        self.again = QPushButton("Propose the cut again")
-        self.again.setToolTip("Set size, margin and spacing to what the picture shows")
-        self.again.clicked.connect(self.propose)
-        self.again.setEnabled(self.proposed is not None)
+        self.cards = CutCards(self.sheet, self.proposed)
         self.make = QPushButton("Bring in")
         self.make.setObjectName("strong")
         self.make.setDefault(True)
@@ -120,8 +126,6 @@ class SheetDialog(QDialog):
             side.addWidget(part)
         side.addSpacing(6)
         side.addLayout(form)
-        side.addWidget(self.again)
-        side.addSpacing(6)
         side.addWidget(self.told)
         side.addWidget(self.problem)
         side.addStretch(1)
@@ -132,25 +136,42 @@ class SheetDialog(QDialog):
         whole = QHBoxLayout(self)
         whole.setContentsMargins(14, 14, 14, 14)
         whole.setSpacing(16)
-        whole.addWidget(self.view, 1)
+        seen = QVBoxLayout()
+        seen.setSpacing(8)
+        seen.addWidget(self.view, 1)
+        if self.proposed:
+            found = QLabel("FOUND IN THE PICTURE, LIKELIEST FIRST")
+            found.setFont(style.heading())
+            found.setStyleSheet(f"color: {style.name('soft')}")
+            seen.addWidget(found)
+            seen.addWidget(self.cards)
+        whole.addLayout(seen, 1)
         whole.addLayout(side)
 
     def cut(self) -> Cut:
-        """The cut as it is typed."""
+        """The cut as it is chosen or typed."""
+        if self._loose is not None:
+            return self._loose
         tile = (self.tile_h.value(), self.tile_w.value())
         return Cut(tile, self.margin.value(), self.spacing.value())
 
-    def propose(self) -> None:
-        """Take the proposed cut."""
-        if self.proposed is not None:
-            self.tile_h.setValue(self.proposed.tile[0])
-            self.tile_w.setValue(self.proposed.tile[1])
-            self.margin.setValue(self.proposed.margin)
-            self.spacing.setValue(self.proposed.spacing)
+    def take(self, cut: Cut) -> None:
+        """Set the numbers to those of a cut."""
+        self.tile_h.setValue(cut.tile[0])
+        self.tile_w.setValue(cut.tile[1])
+        self.margin.setValue(cut.margin)
+        self.spacing.setValue(cut.spacing)
+        self._loose = cut if cut.rects else None
+        self._soon.start()
+
+    def _typed(self) -> None:
+        self._loose = None
+        self._soon.start()
 
     def refresh(self) -> None:
         """Show the cut over the sheet, and what it yields."""
         cut = self.cut()
+        self.cards.mark(cut)
         rows, columns = cut.grid_of(self.sheet.size_px)
         self.make.setEnabled(bool(rows and columns))
         if not (rows and columns):
@@ -158,7 +179,7 @@ class SheetDialog(QDialog):
             self.told.setText("No whole tile of this size fits the sheet")
             return
         self.view.show_cut(cut, None)
-        self.told.setText(f"{columns} × {rows} slots: counting…")
+        self.told.setText(f"{_slots(cut, rows, columns)}: counting…")
         if self._counting is not None:  # that of an earlier cut; its answer is let fall
             self._counting.let_go()
         sheet, name = self.sheet, self.path.name
@@ -176,13 +197,11 @@ class SheetDialog(QDialog):
         count, filled = self._counting.result
         rows, columns = filled.shape
         self.view.show_cut(cut, filled)
-        words = [f"{columns} × {rows} slots: {count.slots} in use"]
+        words = [f"{_slots(cut, rows, columns)}: {count.slots} in use"]
         if count.empty:
             words.append(f"{count.empty} empty, skipped")
         if count.equal:
             words.append(f"{count.equal} equal to an earlier one")
-        if self.proposed == cut:
-            words.append("the cut was found in the picture itself")
         self.told.setText("\n".join(words))
 
     def done(self, code: int) -> None:

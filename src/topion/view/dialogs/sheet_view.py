@@ -86,7 +86,7 @@ class SheetView(QWidget):
             return QRectF()
         self._place()
         y, x = self.cut.corner_px((row, column))
-        height, width = self.cut.tile
+        height, width = self.cut.size_of((row, column))
         zoom = self._zoom
         return QRectF(
             self._origin.x() + x * zoom, self._origin.y() + y * zoom, width * zoom, height * zoom
@@ -110,13 +110,18 @@ class SheetView(QWidget):
         if self.cut is not None:
             self._paint_cut(painter)
         if self.selection is not None:
-            lo, hi = self.selection.lo, self.selection.hi
-            rect = self.slot_rect(*lo).united(self.slot_rect(hi[0] - 1, hi[1] - 1))
+            rects = self._marked_rects(self.selection)
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(QColor(255, 255, 255, 230), 5))
-            painter.drawRect(rect)
-            painter.setPen(QPen(style.ink("buoy"), 2.4))
-            painter.drawRect(rect)
+            for pen in (QPen(QColor(255, 255, 255, 230), 5), QPen(style.ink("buoy"), 2.4)):
+                painter.setPen(pen)
+                for rect in rects:
+                    painter.drawRect(rect)
+
+    def _marked_rects(self, box: Box) -> list[QRectF]:
+        lo, hi = box.lo, box.hi
+        if self.cut is not None and self.cut.rects:
+            return [self.slot_rect(0, column) for column in range(lo[1], hi[1])]
+        return [self.slot_rect(*lo).united(self.slot_rect(hi[0] - 1, hi[1] - 1))]
 
     def _paint_checks(self, painter: QPainter, target: QRectF) -> None:
         area = target.intersected(QRectF(self.rect()))
@@ -153,6 +158,8 @@ class SheetView(QWidget):
 
     def _seen_slots(self) -> tuple[tuple[int, int], tuple[int, int]]:
         rows, columns = self.grid
+        if self.cut is not None and self.cut.rects:
+            return (0, 0), (rows, columns)
         one = self.slot_rect(0, 0)
         step_y = (self.cut.tile[0] + self.cut.spacing) * self._zoom if self.cut else 1
         step_x = (self.cut.tile[1] + self.cut.spacing) * self._zoom if self.cut else 1
@@ -166,6 +173,8 @@ class SheetView(QWidget):
     def _slot_at(self, point: QPointF) -> tuple[int, int] | None:
         if self.cut is None or self.image is None:
             return None
+        if self.cut.rects:
+            return 0, self._nearest_rect(point)
         first = self.slot_rect(0, 0)
         row = int((point.y() - first.top()) // ((self.cut.tile[0] + self.cut.spacing) * self._zoom))
         column = int(
@@ -173,6 +182,17 @@ class SheetView(QWidget):
         )
         rows, columns = self.grid
         return (max(0, min(rows - 1, row)), max(0, min(columns - 1, column)))
+
+    def _nearest_rect(self, point: QPointF) -> int:
+        """The number of the rectangle under the pointer, or else of the one next to it."""
+
+        def away(number: int) -> float:
+            rect = self.slot_rect(0, number)
+            x = max(rect.left() - point.x(), 0.0, point.x() - rect.right())
+            y = max(rect.top() - point.y(), 0.0, point.y() - rect.bottom())
+            return x * x + y * y
+
+        return min(range(self.grid[1]), key=away)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
