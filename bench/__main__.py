@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from bench import drawing, edits, grids, meshing, weaving, world
+from bench import drawing, edits, grids, meshing, pictures, weaving, world
 
 PARTS = {
     "weaving": weaving,
@@ -12,6 +12,7 @@ PARTS = {
     "edits": edits,
     "drawing": drawing,
     "meshing": meshing,
+    "pictures": pictures,
     "world": world,
 }
 

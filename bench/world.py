@@ -8,8 +8,6 @@ from __future__ import annotations
 import json
 import os
 import resource
-import subprocess
-import sys
 import tempfile
 import time
 from collections.abc import Iterator
@@ -19,7 +17,7 @@ from pathlib import Path
 import numpy as np
 
 import topion
-from bench.ratio import Ratio, timed
+from bench.ratio import Ratio, peak_mb, timed
 from bench.weaving import islands
 from topion.demo.brinehollow import library
 from topion.edit.serial import edit_to_plain
@@ -76,10 +74,7 @@ def _opening(world: Path) -> Iterator[Ratio]:
 def _memory(folder: Path | None) -> float:
     """Peak memory in MB of a process that opens a project, or only loads the program."""
     code = "import topion, topion.scripting, sys\n"
-    code += f"kept = topion.open({str(folder)!r})\n" if folder else ""
-    code += "import resource; print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)"
-    run = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
-    return int(run.stdout) / 1024
+    return peak_mb(code + (f"kept = topion.open({str(folder)!r})\n" if folder else ""))
 
 
 def _stroke(small: Path, world: Path) -> Iterator[Ratio]:

@@ -234,14 +234,14 @@ def _check(args: argparse.Namespace) -> int:
 def _render(args: argparse.Namespace) -> None:
     from topion import scripting
     from topion.formats.out import check_out, write_out
-    from topion.pictures.png import png_bytes
-    from topion.render.solid_scene import render_solid
+    from topion.render.scene import room_bands
+    from topion.render.solid_scene import solid_bands
 
     check_out(args.out)
     room = scripting.open(args.project).room(args.room)
     if room.data.info.axes == 3:
         size = pair(args.px, "the picture's size") if args.px else None
-        rgba = render_solid(
+        bands = solid_bands(
             room.project.data,
             room.data,
             view=args.view,
@@ -250,9 +250,10 @@ def _render(args: argparse.Namespace) -> None:
             perspective=args.perspective,
         )
     else:
-        rgba = room.render(args.scale, args.layer)
-    write_out(args.out, png_bytes(rgba))
-    print(f"wrote {args.out}, {rgba.shape[1]} × {rgba.shape[0]} px")
+        layer_id = room.data.id_of(args.layer) if args.layer else None
+        bands = room_bands(room.project.data, room.data, args.scale, layer_id)
+    write_out(args.out, bands.png())
+    print(f"wrote {args.out}, {bands.width} × {bands.height} px")
 
 
 def _export(args: argparse.Namespace) -> None:

@@ -57,6 +57,34 @@ def test_sixteen_bit_colour_is_read():
     assert rgba.shape == (2, 4, 4) and rgba[0, 3].tolist() == [3, 255, 0, 255]
 
 
+def packed_grey(values, depth):
+    """One row of grey samples of a few bits each."""
+    bits = np.unpackbits(np.array(values, np.uint8)[:, None], axis=1)[:, 8 - depth :]
+    return b"\0" + np.packbits(bits.reshape(-1)).tobytes()
+
+
+@pytest.mark.parametrize("depth", [1, 2, 4, 8])
+def test_a_clear_grey_is_told_in_samples_of_the_file(depth):
+    values = [n % (1 << depth) for n in range(16)]
+    for key in {0, 1, (1 << depth) - 1}:
+        parts = [header(16, 1, depth, 0), chunk(b"tRNS", struct.pack(">H", key)),
+                 chunk(b"IDAT", zlib.compress(packed_grey(values, depth))), chunk(b"IEND", b"")]  # fmt: skip
+        rgba = read_png(SIGNATURE + b"".join(parts)).rgba[0]
+        assert rgba[:, 3].tolist() == [0 if v == key else 255 for v in values]
+        grey = np.array(values) * 255 // ((1 << depth) - 1)
+        assert (rgba[:, 0] == grey)[rgba[:, 3] > 0].all()
+
+
+@pytest.mark.parametrize(("colour", "pixels"), [(0, [(1000,), (4000,)]),
+                                                (2, [(1000, 2000, 3000), (1792, 0, 65535)])])  # fmt: skip
+def test_a_clear_colour_of_sixteen_bits_is_told_too(colour, pixels):
+    rows = b"\0" + b"".join(struct.pack(f">{len(p)}H", *p) for p in pixels)
+    key = struct.pack(f">{len(pixels[1])}H", *pixels[1])
+    data = header(2, 1, 16, colour) + chunk(b"tRNS", key) + chunk(b"IDAT", zlib.compress(rows))
+    rgba = read_png(SIGNATURE + data + chunk(b"IEND", b"")).rgba
+    assert rgba[0, :, 3].tolist() == [255, 0]
+
+
 def test_the_file_is_kept_to_the_byte():
     data = png_of("P", RGBA)
     assert read_png(data).png == data
@@ -72,8 +100,10 @@ GOOD = png_of("RGBA", np.random.default_rng(1).integers(0, 256, (40, 40, 4), np.
         (b"", "is empty"),
         (b"GIF89a" + bytes(60), "is not a PNG"),
         (GOOD[:20], "is not a PNG"),
-        (GOOD[: len(GOOD) // 2], "is damaged"),
-        (GOOD[:60] + b"\xff\x00" + GOOD[62:], "is damaged"),
+        (GOOD[: len(GOOD) // 2], "is damaged: it ends too early"),
+        (GOOD[:60] + b"\xff\x00" + GOOD[62:], "byte .*: is damaged: a checksum does not fit"),
+        (SIGNATURE + header(10, 10) + chunk(b"IDAT", b"none") + chunk(b"IEND", b""),
+         "is damaged: its parts make no picture"),
         (SIGNATURE + header(900_000, 10) + GOOD[33:], "declares 900000 × 10 px, more than"),
         (SIGNATURE + header(16_000, 16_000) + GOOD[33:], "declares 16000 × 16000 px, more than"),
         (SIGNATURE + header(0, 10) + GOOD[33:], "declares 0 × 10 px"),

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import os
 import shutil
+from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from pathlib import Path
 from uuid import uuid4
 
 from topion.errors import TopionError
 from topion.formats.files import belongs_to
+
+Contents = bytes | Iterator[bytes]  # of a file, whole or part by part
 
 
 def check_out(path: Path) -> None:
@@ -19,19 +22,20 @@ def check_out(path: Path) -> None:
         raise TopionError(f"{path} is a file of the project {owner.name}; choose another place")
 
 
-def write_out(path: Path, data: bytes) -> None:
+def write_out(path: Path, contents: Contents) -> None:
     """Write a file whole or not at all, and never over one that a project is made of.
 
-    Raises OSError, and TopionError for a file of a project.
+    Raises OSError, TopionError for a file of a project, and whatever making a part raises.
     """
     check_out(path)
+    parts = (contents,) if isinstance(contents, bytes) else contents
     if path.exists() and not path.is_file():  # a device or a pipe is written to as it is
-        path.write_bytes(data)
+        _write(path, parts)
         return
     place = Path(os.path.realpath(path))
     aside = place.with_name(f".{place.name[:80]}.{uuid4().hex[:8]}.part")
     try:
-        aside.write_bytes(data)
+        _write(aside, parts)
         if place.exists():
             shutil.copymode(place, aside)
         os.replace(aside, place)
@@ -39,3 +43,9 @@ def write_out(path: Path, data: bytes) -> None:
         with suppress(OSError):
             aside.unlink(missing_ok=True)
         raise
+
+
+def _write(path: Path, parts: Iterable[bytes]) -> None:
+    with path.open("wb") as file:
+        for part in parts:
+            file.write(part)

@@ -58,15 +58,22 @@ def read_png(data: bytes, file: object = "the picture") -> Picture:
     try:
         with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
             image.load()
-            rgba = _to_rgba(image)
-    except (OSError, SyntaxError, ValueError, struct.error, EOFError) as problem:
-        raise BadFile(file, f"is damaged: {_plain_reason(problem)}") from None
-    except Exception as problem:  # a decoder fault must not take the window down
-        raise BadFile(file, f"cannot be decoded: {_plain_reason(problem)}") from None
+            rgba = _to_rgba(image, depth=data[24])
+    except MemoryError:
+        raise BadFile(file, "needs more memory than there is") from None
+    except Exception:  # a decoder may raise anything
+        raise _damage(file, data) from None
     return Picture(rgba, data)
 
 
-def _to_rgba(image: Image.Image) -> Rgba:
+def _to_rgba(image: Image.Image, depth: int) -> Rgba:
+    """depth : bits of a sample in the file."""
+    key = image.info.get("transparency")
+    if isinstance(key, int) and depth < 8 and image.mode == "L":
+        # the clear grey is told in samples as the file has them, which were spread to 8 bits
+        image.info["transparency"] = key * 255 // ((1 << depth) - 1)
+    if isinstance(key, tuple) and depth == 16:
+        image.info["transparency"] = tuple(sample >> 8 for sample in key)
     if image.mode.startswith("I") or image.mode == "F":  # 16-bit grey: keep the upper byte
         grey = (np.asarray(image).astype(np.uint32) >> 8).clip(0, 255).astype(np.uint8)
         alpha = np.full_like(grey, 255)
@@ -77,13 +84,22 @@ def _to_rgba(image: Image.Image) -> Rgba:
     return np.array(image if image.mode == "RGBA" else image.convert("RGBA"))
 
 
-def _plain_reason(problem: Exception) -> str:
-    text = str(problem) or type(problem).__name__
-    if "truncated" in text or "buffer" in text:
-        return "it ends too early"
-    if "checksum" in text or "broken PNG" in text or "crc" in text.lower():
-        return "a checksum does not fit"
-    return text.splitlines()[0]
+def _damage(file: object, data: bytes) -> BadFile:
+    """What is wrong with a PNG file that cannot be decoded, in our own words: those of a decoder
+    speak of its insides."""
+    at = len(_SIGNATURE)
+    tag = b""
+    while tag != b"IEND":
+        if at + 12 > len(data):
+            return BadFile(file, "is damaged: it ends too early", f"byte {len(data)}")
+        length, tag = struct.unpack(">I4s", data[at : at + 8])
+        end = at + 12 + length
+        if end > len(data):
+            return BadFile(file, "is damaged: it ends too early", f"byte {len(data)}")
+        if binascii.crc32(data[at + 4 : end - 4]) != struct.unpack(">I", data[end - 4 : end])[0]:
+            return BadFile(file, "is damaged: a checksum does not fit", f"byte {end - 4}")
+        at = end
+    return BadFile(file, "is damaged: its parts make no picture")
 
 
 def read_png_file(path: Path) -> Picture:

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from topion.grid.arrays import Rgba
 
 Words = NDArray[np.uint32]  # (h, w), 0xAARRGGBB, premultiplied
+_SOLID = np.uint32(0xFF000000)  # words from here on are opaque
 
 
 def as_words(rgba: Rgba) -> Words:
@@ -20,12 +21,16 @@ def as_words(rgba: Rgba) -> Words:
 
 def as_rgba(words: Words) -> Rgba:
     """(h, w) premultiplied words to (h, w, 4) straight RGBA."""
-    alpha = words >> 24
-    out = np.empty((*words.shape, 4), np.uint8)
-    out[..., 3] = alpha
-    safe = np.maximum(alpha, 1)
-    for channel, shift in enumerate((16, 8, 0)):
-        out[..., channel] = np.minimum(((words >> shift & 255) * 255 + safe // 2) // safe, 255)
+    swapped = words & np.uint32(0xFF00FF00)
+    swapped |= words >> np.uint32(16) & np.uint32(0xFF)
+    swapped |= (words & np.uint32(0xFF)) << np.uint32(16)
+    out = swapped.view(np.uint8).reshape(*words.shape, 4)
+    partly = (words < _SOLID) & (words != 0)
+    if partly.any():
+        rgba = out[partly].astype(np.uint32)
+        safe = np.maximum(rgba[:, 3:], 1)
+        rgba[:, :3] = np.minimum((rgba[:, :3] * 255 + safe // 2) // safe, 255)
+        out[partly] = rgba
     return out
 
 
@@ -47,44 +52,75 @@ def resized(words: Words, height: int, width: int) -> Words:
         return words
     if height < old_h or width < old_w:
         wide = channels(words)
-        wide = _averaged(wide, height, axis=wide.ndim - 3)
-        wide = _averaged(wide, width, axis=wide.ndim - 2)
+        wide = _scaled(wide, 0, old_h, (0, height), height, axis=wide.ndim - 3)
+        wide = _scaled(wide, 0, old_w, (0, width), width, axis=wide.ndim - 2)
         return from_channels(wide)
     rows = np.arange(height) * old_h // height
     columns = np.arange(width) * old_w // width
     return np.ascontiguousarray(words[..., rows[:, None], columns])
 
 
-def _averaged(values: NDArray[np.float32], size: int, axis: int) -> NDArray[np.float32]:
-    """Area means along one axis, also where the sizes do not divide; nearest if it grows."""
-    old = values.shape[axis]
-    if size >= old:
-        return np.take(values, np.arange(size) * old // size, axis=axis)
-    edges = np.linspace(0, old, size + 1)
+def rows_behind(old: int, new: int, part: tuple[int, int]) -> tuple[int, int]:
+    """The rows [lo, hi) of a picture of `old` rows that the rows of `part` need, of the same
+    picture in `new` rows."""
+    if new >= old:
+        return part[0] * old // new, (part[1] - 1) * old // new + 1
+    edges = np.linspace(0, old, new + 1)[[part[0], part[1]]]
+    return int(np.floor(edges[0])), min(old, int(np.ceil(edges[1])))
+
+
+def resized_rows(
+    words: Words, first: int, old_h: int, part: tuple[int, int], height: int, width: int
+) -> Words:
+    """The rows of `part` of a picture scaled to (height, width), from those that they need.
+
+    words : (n, w), rows of the picture from `first` on, of `old_h` in all.
+    """
+    if (old_h, words.shape[1]) == (height, width):
+        return words[part[0] - first : part[1] - first]
+    if height < old_h or width < words.shape[1]:
+        wide = _scaled(channels(words), first, old_h, part, height, axis=0)
+        return from_channels(_scaled(wide, 0, wide.shape[1], (0, width), width, axis=1))
+    rows = np.arange(*part) * old_h // height - first
+    columns = np.arange(width) * words.shape[1] // width
+    return np.ascontiguousarray(words[rows[:, None], columns])
+
+
+def _scaled(
+    values: NDArray[np.float32], first: int, old: int, part: tuple[int, int], new: int, axis: int
+) -> NDArray[np.float32]:
+    """Along one axis the places of `part` when `old` are scaled to `new`: area means, also where
+    the sizes do not divide; nearest if it grows.  values : from place `first` on."""
+    if new >= old:
+        return np.take(values, np.arange(*part) * old // new - first, axis=axis)
+    edges = np.linspace(0, old, new + 1)[part[0] : part[1] + 1] - first
     zero = np.zeros_like(np.take(values, [0], axis=axis))
     sums = np.concatenate([zero, np.cumsum(values, axis=axis, dtype=np.float32)], axis=axis)
-    lo = np.floor(edges).astype(int).clip(0, old - 1)
+    lo = np.floor(edges).astype(int).clip(0, values.shape[axis] - 1)
     shape = [1] * values.ndim
     shape[axis] = -1
-    part = (edges - lo).reshape(shape).astype(np.float32)
-    at = np.take(sums, lo, axis=axis) + part * np.take(values, lo, axis=axis)
-    return np.asarray(np.diff(at, axis=axis) * (size / old), np.float32)
+    share = (edges - lo).reshape(shape).astype(np.float32)
+    at = np.take(sums, lo, axis=axis) + share * np.take(values, lo, axis=axis)
+    return np.asarray(np.diff(at, axis=axis) * (new / old), np.float32)
 
 
 def lay_over(below: Words, above: Words, opacity: float = 1.0) -> None:
     """Write `above` over `below` in place (source over, premultiplied)."""
-    if not above.size:
+    if not above.size or opacity <= 0:
         return
-    alpha = above >> 24
     if opacity >= 1:
-        if int(alpha.min()) == 255:
+        solid = above >= _SOLID
+        if solid.all():
             below[...] = above
             return
-        if not above.any():
-            return
-    top = channels(above) * np.float32(opacity)
-    rest = 1.0 - top[..., 3:] / np.float32(255)
-    below[...] = from_channels(top + channels(below) * rest)
+        np.copyto(below, above, where=solid)
+        partly = (above != 0) & ~solid
+    else:
+        partly = above != 0
+    if partly.any():
+        top = channels(above[partly]) * np.float32(opacity)
+        rest = 1.0 - top[..., 3:] / np.float32(255)
+        below[partly] = from_channels(top + channels(below[partly]) * rest)
 
 
 def filled(shape: tuple[int, int], colour: str) -> Words:

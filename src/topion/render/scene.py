@@ -11,8 +11,9 @@ from topion.model.layer import Layer
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.render.atlas import atlas_of
-from topion.render.pixels import Words, as_rgba, filled, lay_over, resized
-from topion.render.solid_scene import render_solid
+from topion.render.bands import Bands
+from topion.render.pixels import Words, as_rgba, filled, lay_over, resized_rows, rows_behind
+from topion.render.solid_scene import solid_bands
 from topion.render.sprites import (
     DOT_PX,
     Placed,
@@ -35,10 +36,17 @@ def render_room(
     A voxel room is seen from the south-east.
     scale : 1 is the room's own cell size.  Raises BadValue for a picture too large or empty.
     """
+    return room_bands(project, room, scale, layer_id).whole()
+
+
+def room_bands(
+    project: Project, room: Room, scale: float = 1.0, layer_id: str | None = None
+) -> Bands:
+    """What `render_room` gives, to be drawn band by band."""
     if not 0 < scale <= LARGEST_SCALE:
         raise BadValue("the scale", scale, f"above 0 and at most {LARGEST_SCALE}")
     if room.info.axes == 3:
-        return render_solid(project, room, scale=scale)
+        return solid_bands(project, room, scale=scale)
     px = room.info.cell_px * scale
     height, width = (round(cells * px) for cells in room.info.size)
     if height < 1 or width < 1:
@@ -46,8 +54,16 @@ def render_room(
     if height * width > MOST_PX:
         raise BadValue("the scale", scale, f"small enough for {MOST_PX >> 20} million px")
     side = max(1, round(px))
-    words = render_box(project, room, room.box, side, layer_id)
-    return as_rgba(resized(words, height, width))
+    drawn_h = room.info.size[0] * side
+
+    def draw(top: int, bottom: int) -> Rgba:
+        lo, hi = rows_behind(drawn_h, height, (top, bottom))
+        cells = Box((lo // side, 0), (-(-hi // side), room.info.size[1]))
+        words = render_box(project, room, cells, side, layer_id)
+        first = cells.lo[0] * side
+        return as_rgba(resized_rows(words, first, drawn_h, (top, bottom), height, width))
+
+    return Bands(height, width, draw, side)
 
 
 def render_box(

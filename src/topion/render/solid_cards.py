@@ -47,4 +47,4 @@ def _drawn(scrap: Project, room: Room, shown: Box | None) -> Rgba:
     height, width = (2 * side for side in _PX)
     eye = Eye(height=height, width=width, yaw=-38.0, pitch=34.0)
     eye = eye.framing(shown or Box((0, 0, 0), (3, *DEEP_SCRAP[1:])), 1.12)
-    return draw(room_faces(scrap, room), face_book(scrap).pictures, eye, sky(height, width))
+    return draw(room_faces(scrap, room), face_book(scrap).pictures, eye, sky)

@@ -12,9 +12,10 @@ from topion.errors import BadValue, UnknownName
 from topion.grid.arrays import Rgba
 from topion.model.project import Project
 from topion.model.room import Room
+from topion.render.bands import Bands
 from topion.render.eye import VIEWS, Eye, View
 from topion.render.faces import face_book
-from topion.render.raster import MOST_PX, draw, sky
+from topion.render.raster import MOST_PX, Drawing, sky
 from topion.render.volume import block_layer, outline_points, room_faces
 from topion.weaving.settle import filled
 
@@ -35,6 +36,21 @@ def render_solid(
     size : (height, width) in px; without it as large as cells of the room's own size, times
     `scale`, need.  Raises BadValue for a picture too large or empty.
     """
+    return solid_bands(
+        project, room, view=view, size=size, scale=scale, perspective=perspective
+    ).whole()
+
+
+def solid_bands(
+    project: Project,
+    room: Room,
+    *,
+    view: View = "south-east",
+    size: tuple[int, int] | None = None,
+    scale: float = 1.0,
+    perspective: bool = False,
+) -> Bands:
+    """What `render_solid` gives, to be drawn band by band."""
     if view not in VIEWS:
         raise UnknownName("view", view, VIEWS)
     layer = block_layer(room)
@@ -46,16 +62,21 @@ def render_solid(
     if min(size) < 1 or size[0] * size[1] > MOST_PX:
         raise BadValue("the size of the picture", size, f"1 to {MOST_PX >> 20} million px")
     eye = replace(eye, height=size[0], width=size[1]).framing_points(points, 0.94)
-    return picture_of_eye(project, room, eye)
+    return bands_of_eye(project, room, eye)
 
 
 def picture_of_eye(project: Project, room: Room, eye: Eye) -> Rgba:
     """(h, w, 4) what the eye sees of a voxel room.  Raises BadValue for a picture too large."""
+    return bands_of_eye(project, room, eye).whole()
+
+
+def bands_of_eye(project: Project, room: Room, eye: Eye) -> Bands:
+    """What `picture_of_eye` gives, to be drawn band by band."""
     if min(eye.height, eye.width) < 1 or eye.height * eye.width > MOST_PX:
         size = (eye.height, eye.width)
         raise BadValue("the size of the picture", size, f"1 to {MOST_PX >> 20} million px")
-    below = sky(eye.height, eye.width)
-    return draw(room_faces(project, room), face_book(project).pictures, eye, below)
+    drawing = Drawing(room_faces(project, room), face_book(project).pictures, eye)
+    return Bands(eye.height, eye.width, lambda top, bottom: drawing.rows(top, bottom, sky))
 
 
 def _natural_size(eye: Eye, points: NDArray[np.float64], px: float) -> tuple[int, int]:

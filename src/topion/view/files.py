@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -13,10 +13,9 @@ from topion.errors import TopionError
 from topion.formats.exports import export_files
 from topion.formats.items import stem
 from topion.formats.meshes.read import SUFFIXES
-from topion.formats.out import write_out
+from topion.formats.out import Contents, write_out
 from topion.parsing import pair
-from topion.pictures.png import png_bytes
-from topion.render.solid_scene import picture_of_eye
+from topion.render.solid_scene import bands_of_eye
 from topion.view.dialogs.mesh import MeshDialog
 from topion.view.dialogs.new_room import NewRoom
 from topion.view.dialogs.sheet import SheetDialog
@@ -25,6 +24,19 @@ from topion.view.opening import Opened, blank, brought_back, opened
 from topion.view.saves import Saves
 from topion.view.tables import SpaceView
 from topion.view.tasks import Step, run_task
+
+
+def stoppable(contents: Contents, step: Step, name: str) -> Contents:
+    """The same contents; a stop is obeyed between two parts."""
+    if isinstance(contents, bytes):
+        return contents
+
+    def parts() -> Iterator[bytes]:
+        for part in contents:
+            step(name)
+            yield part
+
+    return parts()
 
 
 class Files:
@@ -101,7 +113,7 @@ class Files:
             count = 0
             for name, data in export_files(project, rooms, kind, scale):
                 step(name)
-                write_out(folder / name, data)
+                write_out(folder / name, stoppable(data, step, name))
                 count += 1
             return count
 
@@ -180,7 +192,8 @@ class Files:
 
         def work(step: Step) -> int:
             step("drawing")
-            write_out(path, png_bytes(picture_of_eye(project, project.room(room), eye)))
+            picture = bands_of_eye(project, project.room(room), eye)
+            write_out(path, stoppable(picture.png(), step, "drawing"))
             return 1
 
         def done(_: int) -> None:

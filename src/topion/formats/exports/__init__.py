@@ -10,6 +10,7 @@ from collections.abc import Iterator
 
 from topion.errors import UnknownName
 from topion.formats.exports.kind import ExportKind
+from topion.formats.out import Contents
 from topion.model.project import Project
 from topion.modules import classes_in
 
@@ -18,7 +19,7 @@ EXPORTS: dict[str, ExportKind] = {found.kind: found() for found in classes_in(__
 
 def export_files(
     project: Project, rooms: tuple[str, ...], kind: str, scale: float = 1.0
-) -> Iterator[tuple[str, bytes]]:
+) -> Iterator[tuple[str, Contents]]:
     """(file name, contents) in one of the EXPORTS.  Raises UnknownName and BadValue."""
     if kind not in EXPORTS:
         raise UnknownName("export", kind, EXPORTS)

@@ -8,6 +8,7 @@ from typing import ClassVar
 from topion.formats.bundle import bundle_bytes
 from topion.formats.exports.kind import ExportKind
 from topion.formats.items import stem
+from topion.formats.out import Contents
 from topion.model.project import Project
 
 
@@ -20,5 +21,5 @@ class BundleExport(ExportKind):
 
     def files(
         self, project: Project, rooms: tuple[str, ...], scale: float
-    ) -> Iterator[tuple[str, bytes]]:
+    ) -> Iterator[tuple[str, Contents]]:
         yield f"{stem(project.name)}.json", bundle_bytes(project, rooms)

@@ -7,6 +7,7 @@ from typing import ClassVar
 
 from topion.formats.csv_layers import csv_files
 from topion.formats.exports.kind import ExportKind
+from topion.formats.out import Contents
 from topion.model.project import Project
 
 
@@ -18,6 +19,6 @@ class CsvExport(ExportKind):
 
     def files(
         self, project: Project, rooms: tuple[str, ...], scale: float
-    ) -> Iterator[tuple[str, bytes]]:
+    ) -> Iterator[tuple[str, Contents]]:
         for name in rooms:
             yield from csv_files(project, project.rooms.passing(name))

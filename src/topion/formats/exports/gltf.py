@@ -9,6 +9,7 @@ from topion.errors import BadValue
 from topion.formats.exports.kind import ExportKind
 from topion.formats.gltf import gltf_bytes
 from topion.formats.items import stem
+from topion.formats.out import Contents
 from topion.model.project import Project
 
 
@@ -20,7 +21,7 @@ class GltfExport(ExportKind):
 
     def files(
         self, project: Project, rooms: tuple[str, ...], scale: float
-    ) -> Iterator[tuple[str, bytes]]:
+    ) -> Iterator[tuple[str, Contents]]:
         count = 0
         for name in rooms:
             room = project.rooms.passing(name)

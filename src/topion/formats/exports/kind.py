@@ -6,6 +6,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterator
 from typing import ClassVar
 
+from topion.formats.out import Contents
 from topion.model.project import Project
 
 
@@ -25,7 +26,7 @@ class ExportKind(ABC):
     @abstractmethod
     def files(
         self, project: Project, rooms: tuple[str, ...], scale: float
-    ) -> Iterator[tuple[str, bytes]]:
+    ) -> Iterator[tuple[str, Contents]]:
         """(file name, contents).  Raises BadValue for rooms it cannot write."""
 
     def suits(self, project: Project, room: str) -> bool:

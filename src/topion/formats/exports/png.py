@@ -7,9 +7,9 @@ from typing import ClassVar
 
 from topion.formats.exports.kind import ExportKind
 from topion.formats.items import stem
+from topion.formats.out import Contents
 from topion.model.project import Project
-from topion.pictures.png import png_bytes
-from topion.render.scene import render_room
+from topion.render.scene import room_bands
 
 
 class PngExport(ExportKind):
@@ -21,10 +21,10 @@ class PngExport(ExportKind):
 
     def files(
         self, project: Project, rooms: tuple[str, ...], scale: float
-    ) -> Iterator[tuple[str, bytes]]:
+    ) -> Iterator[tuple[str, Contents]]:
         for name in rooms:
             room = project.rooms.passing(name)
-            yield f"{stem(name)}.png", png_bytes(render_room(project, room, scale))
+            yield f"{stem(name)}.png", room_bands(project, room, scale).png()
             for layer_id, _ in room.bottom_up() if room.info.axes == 2 else ():
-                picture = render_room(project, room, scale, layer_id)
-                yield f"{stem(name)}.{layer_id}.png", png_bytes(picture)
+                bands = room_bands(project, room, scale, layer_id)
+                yield f"{stem(name)}.{layer_id}.png", bands.png()
