@@ -16,7 +16,7 @@ from topion.brushes import Stamp
 from topion.errors import BadFile, Stopped, TopionError
 from topion.formats import saving
 from topion.formats.folder import read_project
-from topion.formats.items import stem
+from topion.formats.stems import stem
 from topion.formats.text import json_text, line_of
 from topion.model.compare import differences
 

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator
 
 import numpy as np
 
-from topion.formats.items import stem
+from topion.formats.stems import stem
 from topion.model.layer import Layer
 from topion.model.prefab import Thing
 from topion.model.project import Project

@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -23,6 +23,7 @@ from topion.formats.files import INDEX, FileMark, digest_of, inside
 from topion.formats.items import item_names, read_item
 from topion.formats.room_files import read_room, room_path
 from topion.formats.saving import finish_save
+from topion.formats.stems import former_stem
 from topion.formats.store import (
     FORMAT,
     KeptPart,
@@ -80,8 +81,24 @@ class _Files:
         self.folder, self.each = folder, each
         self.store = store or Store(folder)
 
+    def actual(self, name: str) -> str:
+        """The path at which a file is there: `name`, or what its parts were called by the first
+        versions, which wrote other names for letters beyond ASCII."""
+        if os.path.lexists(os.path.join(self.folder, name)):
+            return name
+        at = ""
+        for part in name.split("/"):
+            here = os.path.join(self.folder, at)
+            found = part
+            if not os.path.lexists(os.path.join(here, part)) and os.path.isdir(here):
+                known, dot, more = part.partition(".")
+                found = _entry(here, former_stem(known) + dot + more) or part
+            at = f"{at}/{found}" if at else found
+        return at
+
     def read(self, name: str) -> bytes:
         self.each(name)
+        name = self.actual(name)
         most = _MOST_ROWS if name.endswith(".rows") else MOST_JSON
         return self._read(name, _MOST_INDEX if name == INDEX else most)
 
@@ -102,10 +119,25 @@ class _Files:
 
     def picture(self, name: str) -> Picture:
         self.each(name)
+        name = self.actual(name)
         return read_png(self._read(name, _MOST_ROWS), name)
 
     def there(self, name: str) -> bool:
-        return os.path.exists(os.path.join(self.folder, name))
+        return os.path.exists(os.path.join(self.folder, self.actual(name)))
+
+    def kept(self, token: object, names: Iterable[str]) -> KeptPart:
+        """A part as it lies there; one whose files have former names is written anew."""
+        names = tuple(names)
+        actual = tuple(map(self.actual, names))
+        return KeptPart(token if actual == names else object(), actual)
+
+
+def _entry(folder: str, pattern: str) -> str | None:
+    """The one entry of a folder that is called so, or ends so behind a star."""
+    if not pattern.startswith("*"):
+        return pattern if os.path.lexists(os.path.join(folder, pattern)) else None
+    found = [name for name in os.listdir(folder) if name.endswith(pattern[1:])]
+    return found[0] if len(found) == 1 else None
 
 
 @dataclass(frozen=True)
@@ -193,7 +225,7 @@ class _Reader:
             for name in values[shelf.numbers or shelf.name]:
                 item = read_item(shelf, name, self.files.read, self.files.picture)
                 project.shelf(shelf.name)[name] = item
-                part = KeptPart(Same(item), item_names(shelf, name))
+                part = self.files.kept(Same(item), item_names(shelf, name))
                 store.owners[shelf.name, name] = {(shelf.name, name): part}
         try:
             check_library(project)
@@ -217,11 +249,19 @@ class FolderRooms:
 
     def checked(self, names: tuple[str, ...]) -> tuple[str, ...]:
         """The same names; BadFile for one that has no room.json."""
+        files = self._files()
         for name in names:
             path = f"{room_path(name)}/room.json"
-            if not os.path.isfile(os.path.join(self._store.folder, path)):
+            if not os.path.isfile(os.path.join(files.folder, files.actual(path))):
                 raise BadFile(path, "is missing")
         return names
+
+    def path(self, name: str) -> str:
+        """Where the files of a room lie now."""
+        return self._files().actual(room_path(name))
+
+    def _files(self, store: Store | None = None) -> _Files:
+        return _Files(self._store.folder, self._each, store)
 
     def move(self, store: Store) -> None:
         """The rooms lie in another folder now."""
@@ -230,23 +270,22 @@ class FolderRooms:
     def read(self, name: str, *, keep: bool = True) -> Room:
         """Raises BadFile."""
         store = self._store
-        files = _Files(store.folder, self._each, store if keep else None)
+        files = self._files(store if keep else None)
         room = read_room(self._project, name, files.read, files.there, self._each)
         if not keep:
             return room
         store.owners["rooms", name] = {
-            part.key: KeptPart(part.token, tuple(filter(files.there, _names_of(room, part.key))))
+            part.key: files.kept(part.token, filter(files.there, _names_of(room, part.key)))
             for part in room_parts(room)
         }
         return room
 
     def raw(self, name: str) -> Iterator[tuple[str, bytes]]:
         """The files of a room as they are."""
-        files = _Files(self._store.folder, self._each)
-        path = room_path(name)
+        files, path = self._files(), self.path(name)
         for found in sorted(inside(self._store.folder, path).iterdir()):
             if found.suffix in (".json", ".rows"):
-                yield f"{path}/{found.name}", files.read(f"{path}/{found.name}")
+                yield f"{room_path(name)}/{found.name}", files.read(f"{path}/{found.name}")
 
 
 def _names_of(room: Room, key: tuple[str, ...]) -> Iterator[str]:

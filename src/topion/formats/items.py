@@ -2,27 +2,15 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Callable
 from typing import Any
-from urllib.parse import quote
 
 from topion.errors import BadFile
+from topion.formats.stems import stem
 from topion.formats.text import json_text, parse_json, read_value
 from topion.model.picture import Picture
 from topion.model.plain import to_plain
 from topion.model.shelves import Item, Shelf
-
-_LONGEST_STEM = 200  # bytes; file systems take 255 with what stands behind
-
-
-def stem(name: str) -> str:
-    """A file name for any name: letters, digits, blank, - and _ stay, the rest is escaped; what
-    would be too long for a file ends in a digest instead."""
-    text = quote(name, safe=" -_").replace(".", "%2E")
-    if len(text) <= _LONGEST_STEM:
-        return text
-    return f"{text[: _LONGEST_STEM - 17]}-{hashlib.sha256(name.encode()).hexdigest()[:16]}"
 
 
 def item_files(shelf: Shelf, item: Item) -> list[tuple[str, bytes]]:

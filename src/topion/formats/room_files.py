@@ -20,7 +20,7 @@ from functools import partial
 import numpy as np
 
 from topion.errors import BadFile
-from topion.formats.items import stem
+from topion.formats.stems import stem
 from topion.formats.text import json_lines, json_text, read_record
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
 from topion.model.layer import Layer, LayerInfo

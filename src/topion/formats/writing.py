@@ -199,8 +199,10 @@ class _Save:
         if self.stage.is_first:
             return set()
         if not same or not before:  # nothing is known of what lies there
-            rooms = self.project.rooms
-            kept = {room_path(n) for n in rooms if same and rooms.peek(n) is None}
+            rooms, source = self.project.rooms, self.project.rooms.source
+            kept: set[str] = set()
+            if same and isinstance(source, FolderRooms):
+                kept = {source.path(name) for name in rooms if rooms.peek(name) is None}
             found = {n for n in own_files(self.stage.folder) if n.rpartition("/")[0] not in kept}
             return found - names_in(after.values())
         old = names_in(before[owner] for owner in (*left, *after) if owner in before)

@@ -11,9 +11,9 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 from topion.edit.resume import Kept
 from topion.errors import TopionError
 from topion.formats.exports import export_files
-from topion.formats.items import stem
 from topion.formats.meshes.read import SUFFIXES
 from topion.formats.out import Contents, write_out
+from topion.formats.stems import stem
 from topion.parsing import pair
 from topion.render.solid_scene import bands_of_eye
 from topion.view.dialogs.mesh import MeshDialog

@@ -7,8 +7,8 @@ from typing import ClassVar
 
 from topion.formats.bundle import bundle_bytes
 from topion.formats.exports.kind import ExportKind
-from topion.formats.items import stem
 from topion.formats.out import Contents
+from topion.formats.stems import stem
 from topion.model.project import Project
 
 

@@ -8,8 +8,8 @@ from typing import ClassVar
 from topion.errors import BadValue
 from topion.formats.exports.kind import ExportKind
 from topion.formats.gltf import gltf_bytes
-from topion.formats.items import stem
 from topion.formats.out import Contents
+from topion.formats.stems import stem
 from topion.model.project import Project
 
 

@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from typing import ClassVar
 
 from topion.formats.exports.kind import ExportKind
-from topion.formats.items import stem
 from topion.formats.out import Contents
+from topion.formats.stems import stem
 from topion.model.project import Project
 from topion.render.scene import room_bands
 
