@@ -155,7 +155,7 @@ def test_exported_layers_laid_over_each_other_are_the_room():
     room = yard((), ())
     room.lay("Other", cells=[(2, 2), (10, 10)])
     found = {
-        name: read_png(data).rgba
+        name: read_png(b"".join(data)).rgba
         for name, data in export_files(room.project.data, ("Yard",), "png")
     }
     ground, things = found["Yard.ground.png"].astype(float), found["Yard.things.png"].astype(float)

@@ -3,6 +3,7 @@
 import json
 import subprocess
 import sys
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -10,8 +11,11 @@ from PIL import Image
 
 import topion
 from tests.rooms import SIDE, sheet_picture, small_room
+from tests.sheets import loose_sheet
+from tests.voxel_rooms import isle
 from topion import cli
 from topion.errors import BadValue, TopionError, UnknownName
+from topion.pictures.png import png_bytes
 
 
 def test_unknown_names_name_the_nearest_known_ones(room):
@@ -40,6 +44,55 @@ def test_unknown_names_name_the_nearest_known_ones(room):
 def test_a_stroke_without_sense_is_refused(room, way):
     with pytest.raises(BadValue):
         room.lay("Mud", **way)
+
+
+def test_what_scripts_have_at_hand_fits(room):
+    """Masks, lists and the numbers of NumPy are taken for what they stand for."""
+    mask = np.zeros(room.size, bool)
+    mask[3:5, 6:9] = True
+    room.lay("Water", cells=mask)
+    assert all(room.material(y, x) == "Water" for y, x in np.argwhere(mask))
+    assert room.material(3.0, np.int64(6)) == "Water" and room.material(2, 6) == "Mud"
+    room.project.add_room("Other", [np.int32(4), 5.0])
+    assert room.project.room("Other").size == (4, 5)
+    room.set_layer("Ground", offset=(0.5, 0.0), opacity=0.5)
+
+
+@pytest.mark.parametrize(
+    ("call", "message"),
+    [
+        (lambda room: room.project.add_room("Five", size=5), "the size is 5, but it must be"),
+        (lambda room: room.material(1.5, 1), "the cell is .1.5, 1., but it must be"),
+        (lambda room: room.material("1", 1), "a whole number"),
+        (lambda room: room.set_layer("Ground", colour="#aabbcc"), "one of name, shown, locked"),
+        (lambda room: room.set_layer("Ground", shown=3), "the shown of Ground is 3"),
+        (lambda room: room.lay("Mud", cells=np.ones((3, 3), bool)), "a mask of 24 × 32"),
+        (lambda room: room.lay("Mud", cells=[(np.nan, 1)]), r"positions \(y, x\) in cells"),
+        (lambda room: room.lay("Mud", box=((1, 1),)), "2 lists of whole numbers"),
+        (lambda room: room.lay(7, cells=[(1, 1)]), "the brush is 7"),
+        (lambda room: room.project.room(None), "the name is None, but it must be text"),
+        (lambda room: room.verdict("Cart", 1, 1, turn="left"), "the turn is 'left'"),
+        (lambda room: room.view("top"), "a voxel room"),
+        (lambda room: room.project.save(5), "the path is 5"),
+        (lambda room: room.project.take_from(object(), "brushes", "Mud"), "other is a object"),
+        (lambda room: room.project.room("x" * 55_000), "no room named"),
+    ],
+)
+def test_arguments_without_sense_are_refused_in_one_sentence(room, call, message):
+    with pytest.raises(TopionError, match=message) as problem:
+        call(room)
+    text = str(problem.value)
+    assert len(text) <= 620 and "\n" not in text and " at 0x" not in text
+
+
+def test_a_plan_hears_all_that_the_gesture_says():
+    """A flat box drawn in a voxel room keeps the axis across which wide nibs are flat."""
+    room = isle((6, 9, 9))
+    nib = replace(room.project.data.brush("Stones"), nib=3)
+    edit = room.plan(nib, line=((3, 4, 2), (3, 4, 6)))
+    room.project.history.apply(edit)
+    laid = {(z, y) for z in range(6) for y in range(9) if room.material(z, y, 4) == "Stones"}
+    assert {y for _, y in laid if _ == 3} == {3, 4, 5}
 
 
 def test_a_cell_outside_has_no_why(room):
@@ -147,6 +200,21 @@ def test_check_tells_clean_from_findings(folder, capsys):
     )
 
 
+def test_a_sheet_is_cut_round_its_drawings_when_asked(folder, tmp_path, capsys):
+    path = tmp_path / "loose.png"
+    path.write_bytes(png_bytes(loose_sheet()))
+    code, out, _ = run(capsys, "import", "sheet", folder, path, "--drawings")
+    assert code == 0 and " slots of up to " in out
+    cut = topion.open(folder).data.tileset("loose").cut
+    assert len(cut.rects) > 20 and f"{len(cut.rects)} slots" in out
+
+
+def test_the_count_of_files_written_is_true(folder, tmp_path, capsys):
+    for kind in ("png", "csv", "json"):
+        out = run(capsys, "export", folder, "--to", kind, "-o", tmp_path / kind)[1]
+        assert f"wrote {len(list((tmp_path / kind).iterdir()))} file" in out
+
+
 def test_render_and_export_write_files(folder, tmp_path, capsys):
     target = tmp_path / "yard.png"
     assert run(capsys, "render", folder, "Yard", "-o", target, "--scale", "2")[0] == 0
@@ -171,6 +239,21 @@ def test_render_and_export_write_files(folder, tmp_path, capsys):
         (("new", "y.topion", "--size", "0x4"), "the room's size"),
         (("new", "y.topion", "--size", "99999x99999"), "the room's size"),
         (("open", "none.topion"), "none.topion is missing"),
+        (("render", "FOLDER", "Yard", "-o", "x.png", "--scale", "nan"), "the scale is nan"),
+        (("render", "FOLDER", "Yard", "-o", "x.png", "--scale", "two"), "must be a number, not"),
+        (("render", "FOLDER", "Yard", "-o", "x.png", "--view", "top"), "--view is for voxel rooms"),
+        (("render", "FOLDER", "Yard", "-o", "x.png", "--px", "9x9"), "--px is for voxel rooms"),
+        (("render", "FOLDER", "Yard", "-o", "x.png", "--perspective"), "Yard is a flat room"),
+        (("render", "FOLDER", "Yard", "-o", "x.png", "--colour", "red"), "--colour"),
+        (("render", "FOLDER", "Yard", "-o", "a" * 300), "name too long"),
+        (("render", "FOLDER", "Yard", "-o", "a\0b"), "is no name for a file"),
+        (("export", "FOLDER", "--to", "csv", "-o", "out", "--scale", "2"), "csv has no size"),
+        (("export", "FOLDER", "--to", "mp3", "-o", "out"), "'mp3'"),
+        (("export", "FOLDER", "--to", "csv", "-o", "x/" * 3000), "name too long"),
+        (("import", "sheet", "FOLDER", "s.png", "--margin", "2"), "needs a tile size"),
+        (("import", "sheet", "FOLDER", "s.png", "--drawings", "--tile", "9x9"), "--drawings"),
+        (("bogus",), "'bogus'"),
+        (("new",), "project"),
     ],
 )
 def test_bad_input_is_one_sentence_and_a_code(

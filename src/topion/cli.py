@@ -11,12 +11,11 @@ import json
 import os
 import sys
 from collections.abc import Callable, Iterator, Sequence
-from pathlib import Path
-from typing import TypeAlias
+from typing import Any, NoReturn, TypeAlias
 
 from topion import __version__
 from topion.errors import TopionError, one_sentence
-from topion.parsing import pair, sizes
+from topion.parsing import number, pair, place, sizes, whole
 
 
 def main(argv: Sequence[str] | None = None) -> int:
@@ -26,11 +25,11 @@ def main(argv: Sequence[str] | None = None) -> int:
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="backslashreplace")
     parser = _parser()
-    args = parser.parse_args(argv)
-    if not hasattr(args, "run"):
-        parser.print_help()
-        return 2
     try:
+        args = parser.parse_args(argv)
+        if not hasattr(args, "run"):
+            parser.print_help()
+            return 2
         return int(args.run(args) or 0)
     except TopionError as problem:
         print(f"topion: {problem}", file=sys.stderr)
@@ -48,12 +47,24 @@ def main(argv: Sequence[str] | None = None) -> int:
     return 2
 
 
-_Commands: TypeAlias = "argparse._SubParsersAction[argparse.ArgumentParser]"
+class _Parser(argparse.ArgumentParser):
+    """Says what is wrong in one sentence, as everything else does."""
+
+    def __init__(self, *args: Any, **settings: Any) -> None:
+        settings.setdefault("allow_abbrev", False)
+        super().__init__(*args, **settings)
+
+    def error(self, message: str) -> NoReturn:
+        """Raises TopionError."""
+        raise TopionError(f"{message.rstrip('.')}; {self.prog} --help tells what can be said")
+
+
+_Commands: TypeAlias = "argparse._SubParsersAction[_Parser]"
 _Run: TypeAlias = Callable[[argparse.Namespace], int | None]
 
 
-def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(
+def _parser() -> _Parser:
+    parser = _Parser(
         prog="topion", description="Paint rooms and maps with tile sets and rule-based brushes."
     )
     parser.add_argument("--version", action="version", version=f"topion {__version__}")
@@ -62,19 +73,17 @@ def _parser() -> argparse.ArgumentParser:
     _add_import(commands)
     check = _command(commands, "check", _check,
                      "List the findings of the survey: 0 clean, 1 findings.")  # fmt: skip
-    check.add_argument("project", type=Path)
+    check.add_argument("project", type=place)
     check.add_argument("--json", action="store_true", help="findings as JSON")
     _add_render(commands)
     _add_export(commands)
     _add_window(commands)
     schema = _command(commands, "schema", _schema, "Print the JSON Schema of a bundle.")
-    schema.add_argument("-o", "--out", type=Path, default=None)
+    schema.add_argument("-o", "--out", type=place, default=None)
     return parser
 
 
-def _command(
-    commands: _Commands, name: str, run: _Run, text: str, brief: str = ""
-) -> argparse.ArgumentParser:
+def _command(commands: _Commands, name: str, run: _Run, text: str, brief: str = "") -> _Parser:
     """A command of its own.  brief : what the list of commands says, where that is shorter."""
     made = commands.add_parser(name, help=brief or text, description=text)
     made.add_argument("--version", action="version", version=f"topion {__version__}")
@@ -84,7 +93,7 @@ def _command(
 
 def _add_new(commands: _Commands) -> None:
     new = _command(commands, "new", _new, "Make a new project folder with one room.")
-    new.add_argument("project", type=Path)
+    new.add_argument("project", type=place)
     new.add_argument("--name", default="", help="its name (default: the folder's)")
     new.add_argument("--room", default="Room 1", help="name of the first room")
     new.add_argument(
@@ -92,26 +101,28 @@ def _add_new(commands: _Commands) -> None:
         default="64x40",
         help="of that room in cells, WIDTHxHEIGHT, or WIDTHxHEIGHTxLEVELS for a voxel room",
     )
-    new.add_argument("--cell", type=int, default=16, help="cell size in px")
+    new.add_argument("--cell", type=whole, default=16, help="cell size in px")
 
 
 def _add_import(commands: _Commands) -> None:
     bring = _command(commands, "import", _no_kind, "Bring files into a project.")
     kinds = bring.add_subparsers(title="kinds", metavar="KIND")
     sheet = _command(kinds, "sheet", _import_sheet, "Bring in a sheet.", "a tile sheet (PNG)")
-    sheet.add_argument("project", type=Path)
-    sheet.add_argument("sheet", type=Path)
+    sheet.add_argument("project", type=place)
+    sheet.add_argument("sheet", type=place)
     sheet.add_argument("--tile", default="", help="WIDTHxHEIGHT in px (default: found by itself)")
-    sheet.add_argument("--margin", type=int, help="px round the sheet")
-    sheet.add_argument("--spacing", type=int, help="px between tiles")
+    sheet.add_argument("--drawings", action="store_true",
+                       help="cut round each drawing that lies by itself")  # fmt: skip
+    sheet.add_argument("--margin", type=whole, help="px round the sheet")
+    sheet.add_argument("--spacing", type=whole, help="px between tiles")
     sheet.add_argument("--name", default="", help="of the tile set (default: the file's)")
 
     mesh = _command(kinds, "mesh", _import_mesh, "Bring in a mesh as voxels.",
                     "a mesh (OBJ, PLY, STL, glTF) as voxels")  # fmt: skip
-    mesh.add_argument("project", type=Path)
-    mesh.add_argument("mesh", type=Path)
+    mesh.add_argument("project", type=place)
+    mesh.add_argument("mesh", type=place)
     mesh.add_argument("--name", required=True, help="of the prefab, block or room")
-    mesh.add_argument("--size", type=int, required=True, help="voxels along its longest side")
+    mesh.add_argument("--size", type=whole, required=True, help="voxels along its longest side")
     mesh.add_argument("--into", choices=("prefab", "block", "room"), default="prefab")
     up = "the axis that points up (default: y, but z for PLY and STL)"
     mesh.add_argument("--up", choices=("y", "z"), default=None, help=up)
@@ -119,14 +130,13 @@ def _add_import(commands: _Commands) -> None:
 
 def _add_render(commands: _Commands) -> None:
     render = _command(commands, "render", _render, "Write a room as a PNG picture.")
-    render.add_argument("project", type=Path)
+    render.add_argument("project", type=place)
     render.add_argument("room")
-    render.add_argument("-o", "--out", type=Path, required=True, metavar="OUT.png")
-    render.add_argument("--scale", type=float, default=1.0, help="1 is the room's cell size")
+    render.add_argument("-o", "--out", type=place, required=True, metavar="OUT.png")
+    render.add_argument("--scale", type=number, help="1 (the default) is the room's cell size")
     render.add_argument("--layer", default=None, help="only this layer of a flat room")
-    render.add_argument("--view", default="south-east",
-                        help="of a voxel room: a corner, top, south, east or north")  # fmt: skip
-    render.add_argument("--px", default="", help="of a voxel room: WIDTHxHEIGHT of the picture")
+    render.add_argument("--view", help="of a voxel room: a corner, top, south, east or north")
+    render.add_argument("--px", help="of a voxel room: WIDTHxHEIGHT of the picture")
     render.add_argument("--perspective", action="store_true", help="of a voxel room")
 
 
@@ -144,21 +154,21 @@ class _ExportKinds:
 
 def _add_export(commands: _Commands) -> None:
     export = _command(commands, "export", _export, "Write rooms in a format of other programs.")
-    export.add_argument("project", type=Path)
+    export.add_argument("project", type=place)
     export.add_argument("room", nargs="?", default=None, help="one room (default: all)")
     export.add_argument("--to", choices=_ExportKinds(), required=True, metavar="FORMAT",
                         help="one of %(choices)s")  # fmt: skip
-    export.add_argument("-o", "--out", type=Path, required=True, metavar="DIR")
-    export.add_argument("--scale", type=float, default=1.0, help="of PNG pictures")
+    export.add_argument("-o", "--out", type=place, required=True, metavar="DIR")
+    export.add_argument("--scale", type=number, help="of PNG pictures (default: 1)")
 
 
 def _add_window(commands: _Commands) -> None:
     open_ = _command(commands, "open", _open, "Open a project in the window.")
-    open_.add_argument("project", type=Path, nargs="?", default=None)
+    open_.add_argument("project", type=place, nargs="?", default=None)
 
     demo = _command(commands, "demo", _demo,
                     "Open the demo; without a display, play it and write pictures.")  # fmt: skip
-    demo.add_argument("--out", type=Path, default=None, metavar="DIR", help="where to write")
+    demo.add_argument("--out", type=place, default=None, metavar="DIR", help="where to write")
     demo.add_argument("--play", action="store_true", help="play it even if there is a display")
 
 
@@ -181,14 +191,19 @@ def _no_kind(args: argparse.Namespace) -> None:
 
 def _import_sheet(args: argparse.Namespace) -> None:
     from topion import scripting
-    from topion.formats.sheet import count_slots
+    from topion.formats.sheet import count_slots, drawings_cut
     from topion.model.tileset import Cut
+    from topion.pictures.png import read_png_file
 
+    if args.drawings and (args.tile or args.margin is not None or args.spacing is not None):
+        raise TopionError("--drawings leaves no room for a tile size, a margin or a spacing")
     if not args.tile and (args.margin is not None or args.spacing is not None):
         raise TopionError("a margin or a spacing needs a tile size: --tile WIDTHxHEIGHT")
     cut = None
     if args.tile:
         cut = Cut(pair(args.tile, "the tile size"), args.margin or 0, args.spacing or 0)
+    if args.drawings:
+        cut = drawings_cut(read_png_file(args.sheet).rgba, args.sheet.name)
     handle = scripting.open(args.project)
     tileset = handle.add_sheet(args.sheet, args.name, cut)
     count = count_slots(tileset.sheet.rgba, tileset.cut)
@@ -231,6 +246,19 @@ def _check(args: argparse.Namespace) -> int:
     return 1 if findings else 0
 
 
+def _check_for_kind(args: argparse.Namespace, is_solid: bool) -> None:
+    """Raises TopionError for options that the other kind of room has."""
+    others = {"--layer": args.layer} if is_solid else {
+        "--view": args.view, "--px": args.px, "--perspective": args.perspective or None
+    }  # fmt: skip
+    for option, value in others.items():
+        if value is not None:
+            kind, other = ("voxel", "flat") if is_solid else ("flat", "voxel")
+            raise TopionError(f"{option} is for {other} rooms, but {args.room} is a {kind} room")
+    if args.px is not None and args.scale is not None:
+        raise TopionError("--px and --scale both say how large the picture is; say one of them")
+
+
 def _render(args: argparse.Namespace) -> None:
     from topion import scripting
     from topion.formats.out import check_out, write_out
@@ -238,39 +266,45 @@ def _render(args: argparse.Namespace) -> None:
     from topion.render.solid_scene import solid_bands
 
     check_out(args.out)
+    scale = 1.0 if args.scale is None else args.scale
     room = scripting.open(args.project).room(args.room)
+    _check_for_kind(args, room.data.info.axes == 3)
     if room.data.info.axes == 3:
-        size = pair(args.px, "the picture's size") if args.px else None
+        size = pair(args.px, "the picture's size") if args.px is not None else None
         bands = solid_bands(
             room.project.data,
             room.data,
-            view=args.view,
+            view="south-east" if args.view is None else args.view,
             size=size,
-            scale=args.scale,
+            scale=scale,
             perspective=args.perspective,
         )
     else:
-        layer_id = room.data.id_of(args.layer) if args.layer else None
-        bands = room_bands(room.project.data, room.data, args.scale, layer_id)
+        layer_id = room.data.id_of(args.layer) if args.layer is not None else None
+        bands = room_bands(room.project.data, room.data, scale, layer_id)
     write_out(args.out, bands.png())
     print(f"wrote {args.out}, {bands.width} × {bands.height} px")
 
 
 def _export(args: argparse.Namespace) -> None:
     from topion import scripting
-    from topion.formats.exports import export_files
+    from topion.formats.exports import EXPORTS, export_files
     from topion.formats.out import write_out
 
+    if args.scale is not None and not EXPORTS[args.to].scales:
+        raise TopionError(f"--scale is for pictures, but {args.to} has no size")
+
     project = scripting.open(args.project).data
-    rooms = (args.room,) if args.room else tuple(project.rooms)
+    rooms = (args.room,) if args.room is not None else tuple(project.rooms)
     for name in rooms:
         project.room(name)
     args.out.mkdir(parents=True, exist_ok=True)
-    count = 0
-    for name, data in export_files(project, rooms, args.to, args.scale):
+    names = set()
+    scale = 1.0 if args.scale is None else args.scale
+    for name, data in export_files(project, rooms, args.to, scale):
         write_out(args.out / name, data)
-        count += 1
-    print(f"wrote {count} file{'s' if count != 1 else ''} to {args.out}")
+        names.add(name)
+    print(f"wrote {len(names)} file{'s' if len(names) != 1 else ''} to {args.out}")
 
 
 def _open(args: argparse.Namespace) -> int:

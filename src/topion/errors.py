@@ -3,9 +3,15 @@
 from __future__ import annotations
 
 import difflib
+import re
+import reprlib
 from collections.abc import Iterable
 
 _LONGEST = 600  # letters of a sentence
+_SHORT = reprlib.Repr()
+_SHORT.maxstring = _SHORT.maxother = 120
+_SHORT.maxtuple = _SHORT.maxlist = _SHORT.maxdict = 24
+_AT = re.compile(r"<(?:[\w.]+\.)*(\w+)[^<>]* at 0x[0-9a-f]+>")  # where it lies tells nobody
 
 
 class TopionError(Exception):
@@ -41,7 +47,7 @@ class BadValue(TopionError, ValueError):
     """A value outside what its setting allows."""
 
     def __init__(self, what: str, value: object, wanted: str) -> None:
-        shown = repr(value)
+        shown = _AT.sub(r"a \1", _SHORT.repr(value))
         shown = shown if len(shown) <= 80 else f"{shown[:79]}…"
         super().__init__(f"{what} is {shown}, but it must be {wanted}")
         self.what = what

@@ -1,8 +1,10 @@
-"""Sizes as people type them."""
+"""Sizes, numbers and paths as people type them."""
 
 from __future__ import annotations
 
 import re
+from argparse import ArgumentTypeError
+from pathlib import Path
 
 from topion.errors import BadValue
 
@@ -21,3 +23,29 @@ def sizes(text: str, what: str) -> tuple[int, ...]:
         raise BadValue(what, text, "two or three numbers such as 64x40, width first")
     width, height, *levels = (int(part) for part in re.split(r"[xX×]", text))
     return (*levels, height, width)
+
+
+# --- values of the command line; each raises ArgumentTypeError, which argparse tells ------
+
+
+def number(text: str) -> float:
+    """A number of the command line."""
+    try:
+        return float(text)
+    except ValueError:
+        raise ArgumentTypeError(f"must be a number, not {text[:40]!r}") from None
+
+
+def whole(text: str) -> int:
+    """A whole number of the command line."""
+    try:
+        return int(text)
+    except ValueError:
+        raise ArgumentTypeError(f"must be a whole number, not {text[:40]!r}") from None
+
+
+def place(text: str) -> Path:
+    """A path of the command line."""
+    if "\0" in text or not text:
+        raise ArgumentTypeError(f"{text[:40]!r} is no name for a file")
+    return Path(text)

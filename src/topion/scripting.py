@@ -6,7 +6,7 @@ The command line, the demo and the window use the same few calls.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Literal
 from uuid import uuid4
@@ -38,7 +38,8 @@ from topion.formats.meshes.voxels import model_from_file
 from topion.formats.sheet import bring_in
 from topion.formats.store import SUFFIX, Store
 from topion.formats.writing import Promise, save_frozen, take_over
-from topion.grid.arrays import Rgba
+from topion.grid.arrays import Positions, Rgba
+from topion.model.calls import checks_calls
 from topion.model.edit import Edit, joined, written
 from topion.model.layer import LayerInfo, LayerKind
 from topion.model.prefab import Prefab, Thing
@@ -62,8 +63,10 @@ from topion.weaving.settle import shown_materials, shown_ref, shown_tiles, woven
 from topion.weaving.why import Why
 
 Cell = tuple[int, ...]
+_FARTHEST = 1e6  # cells: rooms are smaller, and lines longer than that are a mistake
 
 
+@checks_calls
 class ProjectHandle:
     """A project with its history and its folder."""
 
@@ -111,7 +114,7 @@ class ProjectHandle:
 
         layers : names and kinds from bottom to top; one for cells and one for things by default.
         """
-        info = RoomInfo(name, tuple(int(side) for side in size), cell_px, seen, metres=metres)
+        info = RoomInfo(name, size, cell_px, seen, metres=metres)
         ground = ("Blocks" if info.axes == 3 else "Ground", info.cells_kind)
         layers = tuple(layers) or (ground, ("Things", "things"))
         self.history.apply(
@@ -252,6 +255,7 @@ class Saving:
         return self
 
 
+@checks_calls
 @dataclass(frozen=True, eq=False)
 class RoomHandle:
     """A room of an open project.  Every call that changes it is one Edit."""
@@ -351,7 +355,7 @@ class RoomHandle:
         if layer and known.layer:  # an explicit layer beats the brush's home
             known = known.at_home(layer)
         marks = self._marks(known, place, way)
-        return known.plan(place, Marks(marks.cells, marks.path, strength, override))
+        return known.plan(place, replace(marks, strength=strength, override=override))
 
     def lift(self, only: str | None = None, nib: int = 1, **way: Any) -> Edit:
         """Remove what meets the marked cells: everything, or what the brush `only` lays."""
@@ -367,14 +371,7 @@ class RoomHandle:
                 "the way of the stroke", sorted(given), "one of cells, line, box or flood"
             )
         kind, value = next(iter(given.items()))
-        try:
-            points = np.array([value] if kind == "flood" else list(value), np.float64)
-            points = points.reshape(len(points), place.room.info.axes)
-        except (TypeError, ValueError):
-            axes = "(z, y, x)" if place.room.info.axes == 3 else "(y, x)"
-            raise BadValue(
-                f"the {kind} of the stroke", value, f"positions {axes} in cells"
-            ) from None
+        points = _points(kind, value, place.room.info.size)
         if kind == "cells":
             return Marks(np.floor(points + 0.5).astype(np.intp))
         options = {k: bool(way.get(k)) for k in ("outline", "corners", "everywhere")}
@@ -459,6 +456,25 @@ class RoomHandle:
         if not all(0 <= v < side for v, side in zip(cell, self.size, strict=True)):
             size = " × ".join(map(str, self.size))
             raise BadValue("the cell", cell, f"inside {self.name}, {size} cells")
+
+
+def _points(kind: str, value: Any, size: Cell) -> Positions:
+    """(n, axes) positions of a stroke, or of the cells of a mask as large as the room."""
+    if isinstance(value, np.ndarray) and value.dtype == bool:
+        if kind != "cells" or value.shape != size:
+            told = " × ".join(map(str, size))
+            raise BadValue(f"the {kind} of the stroke", value, f"positions, or a mask of {told}")
+        return np.argwhere(value).astype(np.float64)
+    axes = "(z, y, x)" if len(size) == 3 else "(y, x)"
+    try:
+        points = np.array([value] if kind == "flood" else list(value), np.float64)
+        points = points.reshape(len(points), len(size))
+        if not (np.abs(points) <= _FARTHEST).all() or (kind == "box" and len(points) != 2):
+            raise ValueError
+    except (TypeError, ValueError, OverflowError):
+        what = f"two corners {axes}" if kind == "box" else f"positions {axes} in cells"
+        raise BadValue(f"the {kind} of the stroke", value, what) from None
+    return points
 
 
 def plan_model(

@@ -5,7 +5,8 @@ import pytest
 
 from tests.rooms import SHEET, drawn, planes, slots, small_project, small_room, tile
 from topion.brushes import Lift, Mosaic, Stamp, ThingsBrush
-from topion.brushes.gestures import Gesture
+from topion.brushes.gestures import Gesture, Mirror, mirrored
+from topion.brushes.marks import Marks, Place
 from topion.brushes.slots import mosaic_of, stamp_of, weave_of
 from topion.demo.brinehollow import brinehollow
 from topion.errors import BadValue
@@ -81,6 +82,34 @@ def test_a_stamp_lays_whole_blocks_that_join_and_stay_pinned(room):
     )
     room.lay("Water", box=((1, 1), (1, 8)))
     assert slots(room)[2][2] == "0,0"
+
+
+@pytest.mark.parametrize("ways", ["E–W", "N–S", "both"])
+def test_a_mirrored_stamp_is_the_picture_of_the_stroke_in_the_mirror(ways):
+    """What is drawn is symmetric to the pixel, tiles and all."""
+    mirrors = {"E–W": [Mirror(-1, 7.5)], "N–S": [Mirror(-2, 8)]}
+    mirrors["both"] = mirrors["E–W"] + mirrors["N–S"]
+    room = small(17, 16)
+    block = ((tile(0, 0), tile(0, 1)), (None, tile(1, 1)))
+    room.project.add_brush(Stamp("Pair", block))
+    place = Place(room.project.data, "Yard")
+    drag = Marks(np.array([(2, 1), (2, 2), (2, 3), (3, 4)]))
+    room.lift(box=((0, 0), (16, 15)))
+    before = room.render(1)
+    edit = room.project.data.brush("Pair").plan(place, mirrored(drag, mirrors[ways]))
+    room.project.history.apply(edit)
+    seen = room.render(1)
+    changed = (seen != before).any(axis=2)
+    assert changed.any()
+    if ways != "N–S":
+        assert np.array_equal(changed, changed[:, ::-1])
+        assert np.array_equal(seen[changed], seen[:, ::-1][changed])
+    if ways != "E–W":
+        assert np.array_equal(changed, changed[::-1]) and np.array_equal(
+            seen[changed], seen[::-1][changed]
+        )
+    room.project.undo()
+    assert np.array_equal(room.render(1), before)
 
 
 @pytest.mark.parametrize("room_name", ["Sluice Yard", "Lamp Island"])

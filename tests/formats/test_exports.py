@@ -76,8 +76,10 @@ def test_csv_tells_tiles_materials_densities_and_things(yard):
 def test_png_shows_the_room_and_each_layer_alone(yard):
     found = dict(export_files(yard.project.data, ("Yard",), "png", 2.0))
     assert set(found) == {"Yard.png", "Yard.ground.png", "Yard.things.png", "Yard.reeds.png"}
-    assert np.array_equal(read_png(found["Yard.png"]).rgba, yard.render(2.0))
-    assert np.array_equal(read_png(found["Yard.things.png"]).rgba, yard.render(2.0, "Things"))
+    assert np.array_equal(read_png(b"".join(found["Yard.png"])).rgba, yard.render(2.0))
+    assert np.array_equal(
+        read_png(b"".join(found["Yard.things.png"])).rgba, yard.render(2.0, "Things")
+    )
 
 
 def test_an_unknown_export_is_named(yard):

@@ -89,14 +89,16 @@ class Mirror:
 def mirrored(marks: Marks, mirrors: Sequence[Mirror]) -> Marks:
     """The marks together with their pictures in each mirror, and in mirrors of mirrors."""
     parts, path = [marks.cells], marks.path
+    flips: list[tuple[int, ...]] = [()]
     for mirror in mirrors:
         parts += [mirror.cells(part) for part in parts]
+        flips += [(*flip, mirror.axis) for flip in flips]
         if path is not None:
             path = np.concatenate([path, mirror.points(path)])
     if len(parts) == 1:
         return marks
     cells = first_of_each(np.concatenate(parts))
-    return replace(marks, cells=cells, path=path, parts=tuple(parts))
+    return replace(marks, cells=cells, path=path, parts=tuple(parts), flips=tuple(flips))
 
 
 def cell_of(points: Positions) -> CellList:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -23,6 +24,7 @@ class Marks:
     override : things are laid even where a rule refuses.
     across : the axis across which a stroke in a voxel room is flat, for wide nibs.
     parts : the cells of the stroke and of each of its mirror pictures, where it was mirrored.
+    flips : for each of the parts, the axes along which it runs the other way.
     """
 
     cells: CellList = field(default_factory=lambda: NO_CELLS)
@@ -31,6 +33,7 @@ class Marks:
     override: bool = False
     across: int | None = None
     parts: tuple[CellList, ...] = ()
+    flips: tuple[tuple[int, ...], ...] = ()
 
     @property
     def start(self) -> tuple[int, ...]:
@@ -39,6 +42,10 @@ class Marks:
     def copies(self) -> tuple[CellList, ...]:
         """The cells of the stroke, and of its mirror pictures apart."""
         return self.parts or (self.cells,)
+
+    def flipped_copies(self) -> Iterator[tuple[CellList, tuple[int, ...]]]:
+        """The same, each with the axes along which it runs the other way."""
+        yield from zip(self.copies(), self.flips or ((),) * len(self.copies()), strict=True)
 
     def points(self) -> Positions:
         """The path, or the middles of the cells where there is none."""

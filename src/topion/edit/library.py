@@ -8,11 +8,12 @@ from topion.errors import BadValue, NameTaken
 from topion.model.brush import Brush
 from topion.model.edit import Edit, Record
 from topion.model.prefab import Prefab
-from topion.model.project import MOST_MATERIALS, MOST_TILES, Project
+from topion.model.project import MOST_MATERIALS, Project
 from topion.model.records import ItemRecord, item_changed
 from topion.model.shelves import Bay, Item, shelf_named
 from topion.model.solid import MOST_BLOCKS, Block
-from topion.model.tileset import TileRef, TileSet
+from topion.model.tileset import TileSet
+from topion.weaving.looms import tiles_with
 
 BAYS = ("Ground", "Built", "Things", "Fields", "Stamps")
 
@@ -34,7 +35,7 @@ def put_brush(project: Project, brush: Brush, bay: str = "") -> Edit:
         return Edit(brush.name)
     records: list[Record] = []
     for table, new in (("materials", _with_material(project, brush)),
-                       ("tiles", _with_tiles(project, brush))):  # fmt: skip
+                       ("tiles", tiles_with(project, brush.tiles_used()))):  # fmt: skip
         if new != getattr(project, table):
             records.append(ItemRecord((table,), getattr(project, table), new))
     records.append(item_changed(("brushes", brush.name), old, brush))
@@ -52,21 +53,6 @@ def _with_material(project: Project, brush: Brush) -> tuple[str, ...]:
     if count > MOST_MATERIALS:
         raise BadValue("the number of materials", count, f"at most {MOST_MATERIALS}")
     return (*project.materials, brush.material)
-
-
-def _with_tiles(project: Project, brush: Brush) -> tuple[TileRef, ...]:
-    known = set(project.tiles)
-    used = dict.fromkeys(brush.tiles_used())
-    for ref in used:
-        if ref.is_block:
-            project.block(ref.slot)  # raises UnknownName
-    fresh = [ref for ref in used if ref not in known and not ref.is_block]
-    for ref in fresh:
-        project.tileset(ref.tileset).slot(ref.slot)  # raises UnknownName
-    count = len(project.tiles) + len(fresh)
-    if count > MOST_TILES:
-        raise BadValue("the number of tiles that brushes lay", count, f"at most {MOST_TILES}")
-    return (*project.tiles, *fresh) if fresh else project.tiles
 
 
 def _with_card(bays: tuple[Bay, ...], brush: str, bay: str) -> tuple[Bay, ...]:

@@ -23,6 +23,8 @@ from topion.model.records import (
 )
 from topion.model.room import Room, RoomInfo
 
+_SETTINGS = ("name", "shown", "locked", "opacity", "offset", "brush")  # of a layer
+
 
 def add_room(project: Project, info: RoomInfo, layers: tuple[LayerInfo, ...]) -> Edit:
     """A new room with empty layers, bottom to top; raises NameTaken."""
@@ -56,6 +58,9 @@ def add_layer(project: Project, room_name: str, info: LayerInfo, above: str = ""
 def set_layer(project: Project, room_name: str, layer_id: str, **changes: object) -> Edit:
     """Change name, shown, locked, opacity or offset of a layer."""
     info = project.room(room_name).layer(layer_id).info
+    for key in changes:
+        if key not in _SETTINGS:
+            raise BadValue("the setting of a layer", key, f"one of {', '.join(_SETTINGS)}")
     new = replace(info, **changes)  # type: ignore[arg-type]
     if new == info:
         return Edit(info.name)

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from topion.errors import BadFile, TopionError
-from topion.formats.sheet_cuts import proposals
+from topion.formats.sheet_cuts import drawn_on, islands_cut, proposals
 from topion.grid.arrays import Rgba
 from topion.grid.hashing import mixed
 from topion.model.picture import Picture
@@ -37,6 +37,14 @@ def propose_cut(rgba: Rgba) -> Cut | None:
     """The likeliest cut of a sheet, or None if nothing repeats."""
     found = proposals(rgba, 1)
     return found[0].cut if found else None
+
+
+def drawings_cut(rgba: Rgba, file: str) -> Cut:
+    """A slot round each drawing that lies by itself.  Raises BadFile if there are none."""
+    cut = islands_cut(drawn_on(rgba))
+    if cut is None:
+        raise BadFile(file, "shows no drawings that lie apart from each other")
+    return cut
 
 
 def tileset_from(sheet: Picture, name: str, cut: Cut | None, file: str) -> TileSet:

@@ -46,7 +46,7 @@ class Proposal:
 
 def proposals(rgba: Rgba, most: int = 6) -> list[Proposal]:
     """The likeliest cuts of a sheet, best first; none where nothing repeats."""
-    drawn = _drawn(rgba)
+    drawn = drawn_on(rgba)
     if not drawn.any():
         return []
     even = list(_even_cuts(rgba, drawn))
@@ -59,7 +59,7 @@ def proposals(rgba: Rgba, most: int = 6) -> list[Proposal]:
             break
         if not any(_is_like(found.cut, other.cut) for other in kept):
             kept.append(found)
-    islands = _islands_cut(drawn)
+    islands = islands_cut(drawn)
     if islands is not None:
         loose = Proposal(
             islands, _score_of_islands(islands, kept[0] if kept else None, drawn.shape)
@@ -81,7 +81,7 @@ def _is_like(cut: Cut, other: Cut) -> bool:
 # --- what is drawn ------------------------------------------------------------------------
 
 
-def _drawn(rgba: Rgba) -> CellMask:
+def drawn_on(rgba: Rgba) -> CellMask:
     """(h, w): pixels that are neither clear nor of the colour of whole lines between tiles."""
     drawn = rgba[..., 3] >= _FAINT
     words = np.ascontiguousarray(rgba).view(np.uint32)[..., 0]
@@ -320,7 +320,7 @@ def _equal_share(rgba: Rgba, cut: Cut) -> float:
 # --- islands ------------------------------------------------------------------------------
 
 
-def _islands_cut(drawn: CellMask) -> Cut | None:
+def islands_cut(drawn: CellMask) -> Cut | None:
     """Slots from the rectangles round what hangs together, in reading order; None for sheets
     that are full, or too much in pieces, or one piece."""
     if drawn.all():

@@ -12,6 +12,11 @@ def turned(array: np.ndarray, turn: int, mirrored: bool) -> np.ndarray:
     return out[:, ::-1] if mirrored else out
 
 
+def mirrored_along(axis: int) -> tuple[int, bool]:
+    """The turn and mirror that swaps left and right (axis -1), or top and bottom (axis -2)."""
+    return (0, True) if axis == -1 else (2, True)
+
+
 def composed(first: tuple[int, bool], then: tuple[int, bool]) -> tuple[int, bool]:
     """The one turn and mirror that equals `first`, followed by `then`."""
     turn, mirrored = first

@@ -13,6 +13,7 @@ import types
 import typing
 from collections.abc import Callable
 from dataclasses import dataclass, fields, is_dataclass
+from pathlib import Path
 from typing import Annotated, Any, Literal, TypeVar, get_args, get_origin, get_type_hints
 
 from topion.errors import BadValue
@@ -102,44 +103,54 @@ def check_types(value: Any) -> None:
 @functools.cache
 def _tests_of(cls: type) -> tuple[tuple[str, _Test, str], ...]:
     hints = get_type_hints(cls, include_extras=True)
-    return tuple((f.name, _test(hints[f.name]), _words(hints[f.name]))
+    return tuple((f.name, test_of(hints[f.name]), words_of(hints[f.name]))
                  for f in fields(cls) if f.init)  # fmt: skip
 
 
-def _words(wanted: Any) -> str:
+def words_of(wanted: Any) -> str:
+    """What a type wants, for a sentence."""
     checks = [extra for extra in get_args(wanted)[1:] if isinstance(extra, Check)]
     if get_origin(wanted) is typing.Annotated:
-        return checks[0].wanted if checks else _words(get_args(wanted)[0])
+        return checks[0].wanted if checks else words_of(get_args(wanted)[0])
     origin, args = get_origin(wanted), get_args(wanted)
     if origin is Literal:
         return f"one of {', '.join(map(str, args))}"
     if origin is tuple:
-        return f"{'any number' if args[-1] is Ellipsis else len(args)} of {_words(args[0])}"
+        many = _many(words_of(args[0]))
+        return many if args[-1] is Ellipsis else f"{len(args)} {many}"
     if origin is dict:
-        return f"{_words(args[1])} by name"
+        return f"{words_of(args[1])} by name"
     if origin in (typing.Union, types.UnionType):
-        return " or ".join(_words(part) for part in args if part is not type(None))
-    known = {int: "a whole number", float: "a number", str: "text", bool: "yes or no"}
+        words = (words_of(part) for part in args if part is not type(None))
+        return " or ".join(dict.fromkeys(words))
+    known = {int: "a whole number", float: "a number", str: "text", bool: "yes or no",
+             Path: "a path"}  # fmt: skip
     return known.get(wanted, getattr(wanted, "__name__", str(wanted)))
 
 
-def _test(wanted: Any) -> _Test:
+def _many(words: str) -> str:
+    """More than one of something."""
+    known = {"a whole number": "whole numbers", "a number": "numbers", "text": "texts"}
+    return known.get(words, f"lists of {words}" if words in known.values() else f"of {words}")
+
+
+def test_of(wanted: Any) -> _Test:
     """What tells whether a value is of a type."""
     origin, args = get_origin(wanted), get_args(wanted)
     if origin is typing.Annotated:
-        inner = _test(args[0])
+        inner = test_of(args[0])
         checks = [extra.holds for extra in args[1:] if isinstance(extra, Check)]
         return lambda value: inner(value) and all(holds(value) for holds in checks)
     if origin is Literal:
         kinds = {type(option) for option in args}
         return lambda value: type(value) in kinds and value in args
     if origin in (typing.Union, types.UnionType):
-        tests = [_test(part) for part in args]
+        tests = [test_of(part) for part in args]
         return lambda value: any(test(value) for test in tests)
     if origin is tuple:
         return _tuple_test(args)
     if origin is dict:
-        key, item = _test(args[0]), _test(args[1])
+        key, item = test_of(args[0]), test_of(args[1])
         return lambda value: (
             type(value) is dict and all(key(k) and item(v) for k, v in value.items())
         )
@@ -148,9 +159,9 @@ def _test(wanted: Any) -> _Test:
 
 def _tuple_test(args: tuple[Any, ...]) -> _Test:
     if args[-1] is Ellipsis:
-        each = _test(args[0])
+        each = test_of(args[0])
         return lambda value: isinstance(value, tuple) and all(map(each, value))
-    tests = [_test(part) for part in args]
+    tests = [test_of(part) for part in args]
     return lambda value: (
         isinstance(value, tuple)
         and len(value) == len(tests)
@@ -184,7 +195,7 @@ def _plain_test(wanted: Any) -> _Test:
 
 def _named_test(wanted: Any) -> _Test:
     hints = get_type_hints(wanted, include_extras=True)
-    tests = [_test(hints[name]) for name in wanted._fields]
+    tests = [test_of(hints[name]) for name in wanted._fields]
     return lambda value: (
         isinstance(value, wanted)
         and all(test(part) for test, part in zip(tests, value, strict=True))

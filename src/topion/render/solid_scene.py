@@ -51,6 +51,8 @@ def solid_bands(
     perspective: bool = False,
 ) -> Bands:
     """What `render_solid` gives, to be drawn band by band."""
+    if room.info.axes != 3:
+        raise BadValue("the room", room.info.name, "a voxel room to be seen from a view")
     if view not in VIEWS:
         raise UnknownName("view", view, VIEWS)
     layer = block_layer(room)

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any, Protocol, runtime_checkable
 
 import numpy as np
 from numpy.typing import NDArray
 
+from topion.errors import BadValue
 from topion.grid.arrays import CellList, MaterialIds, TileIds
 from topion.model.derived import Kept
 from topion.model.layer import Layer, LayerKind
-from topion.model.project import Project
+from topion.model.project import MOST_TILES, Project
 from topion.model.tileset import TileRef
 from topion.weaving.block_loom import BlockLoom, block_tile
 from topion.weaving.loom import Loom
@@ -135,3 +136,22 @@ def tile_id(project: Project, ref: TileRef) -> int:
         known = ref.slot in project.block_names
         return block_tile(project.block_names.index(ref.slot) + 1, ref.turn) if known else 0
     return int(tile_ids(project).get(ref, 0))
+
+
+def tiles_with(project: Project, refs: Iterable[TileRef]) -> tuple[TileRef, ...]:
+    """The project's table of tiles with those that it lacks behind it; blocks are in none.
+
+    Raises UnknownName for a tile or block that is not there, BadValue if the table is full.
+    """
+    known = tile_ids(project)
+    used = dict.fromkeys(refs)
+    for ref in used:
+        if ref.is_block:
+            project.block(ref.slot)
+    fresh = [ref for ref in used if ref not in known and not ref.is_block]
+    for ref in fresh:
+        project.tileset(ref.tileset).slot(ref.slot)
+    count = len(project.tiles) + len(fresh)
+    if count > MOST_TILES:
+        raise BadValue("the number of tiles that brushes lay", count, f"at most {MOST_TILES}")
+    return (*project.tiles, *fresh) if fresh else project.tiles
