@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import QEvent, Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QKeyEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFrame,
@@ -24,6 +24,7 @@ from topion.view import settings, style
 from topion.view.commands import Commands
 from topion.view.dialogs.slots import SlotsDialog
 from topion.view.dialogs.survey import SurveyDialog
+from topion.view.drops import Drops
 from topion.view.files import Files
 from topion.view.keeper import Keeper
 from topion.view.menus import Menus
@@ -32,7 +33,7 @@ from topion.view.panels.at_cursor import AtCursor
 from topion.view.panels.in_hand import InHand
 from topion.view.panels.key_help import KeyHelp
 from topion.view.panels.levels import Levels
-from topion.view.panels.rack import Rack
+from topion.view.panels.rack import CARD_MIME, Rack
 from topion.view.panels.ribbon import Ribbon
 from topion.view.panels.stack import Stack
 from topion.view.panels.top_bar import TopBar
@@ -76,6 +77,8 @@ class Window(QMainWindow):
         self.menus = Menus(self, self.commands, lambda: self.session, self.files, self.tables,
                            self.top_bar, self.rack, self.new_brush,
                            lambda: self.trust.others)  # fmt: skip
+        self.drops = Drops(self, self.files)
+        self.setAcceptDrops(True)
         self.commands.add(window_commands(self))
         self._key_help = KeyHelp(self, self.commands)
         self._connect()
@@ -233,6 +236,25 @@ class Window(QMainWindow):
     def centre_on(self, cell: tuple[int, ...]) -> None:
         """Bring a cell of the room to the middle of the table."""
         self.tables.centre_on(cell)
+
+    # --- files dropped here ---------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is None or data is None or data.hasFormat(CARD_MIME):
+            return
+        event.setDropAction(Qt.DropAction.CopyAction)
+        event.accept()
+        self.drops.hovers(data)
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is None or data is None:
+            return
+        event.setDropAction(Qt.DropAction.CopyAction)
+        event.accept()
+        self.activateWindow()
+        self.drops.take(data)
 
     # --- keys -----------------------------------------------------------------------------
 

@@ -38,7 +38,7 @@ from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 
 CARD = QSize(95, 117)
-_MIME = "application/x-topion-card"
+CARD_MIME = "application/x-topion-card"
 _DIGITS = "1234567890"
 _DRAW_S = 0.04
 
@@ -124,7 +124,7 @@ class Card(QWidget):
         self._pressed = None
         drag = QDrag(self)
         data = QMimeData()
-        data.setData(_MIME, self.name.encode())
+        data.setData(CARD_MIME, self.name.encode())
         drag.setMimeData(data)
         drag.setPixmap(self.grab())
         drag.exec(Qt.DropAction.MoveAction)
@@ -133,14 +133,14 @@ class Card(QWidget):
         if event is None:
             return
         data = event.mimeData()
-        if data is not None and data.hasFormat(_MIME):
+        if data is not None and data.hasFormat(CARD_MIME):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         if event is None:
             return
         data = event.mimeData()
-        moved = data.data(_MIME).data().decode() if data is not None else ""
+        moved = data.data(CARD_MIME).data().decode() if data is not None else ""
         self.rack.move_card(moved, self.name)
         event.acceptProposedAction()
 
@@ -191,6 +191,7 @@ class Rack(QWidget):
         self._bays.setSpacing(2)
         head.addLayout(self._bays)
         self.search = QLineEdit()
+        self.search.setAcceptDrops(False)  # files are for the window
         self.search.setObjectName("find")
         self.search.setPlaceholderText("⌕ find a brush")
         self.search.setAccessibleName("Find a brush")

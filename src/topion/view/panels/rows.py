@@ -162,6 +162,7 @@ class SettingRow(QWidget):
 
         track = Track(self.setting, listed(self.value))
         edit = QLineEdit(_said(self.value, self.setting.unit))
+        edit.setAcceptDrops(False)
         edit.setObjectName("number")
         edit.setAlignment(Qt.AlignmentFlag.AlignRight)
         edit.setFixedWidth(VALUE_WIDTH)
@@ -264,6 +265,7 @@ class SettingRow(QWidget):
 
     def _seed(self, _: object) -> None:
         edit = QLineEdit(str(self.value))
+        edit.setAcceptDrops(False)
         edit.setObjectName("number")
         edit.setAlignment(Qt.AlignmentFlag.AlignRight)
         edit.setAccessibleName(f"{self.setting.label}, typed")
@@ -290,6 +292,7 @@ class SettingRow(QWidget):
 
     def _text(self, _: object) -> None:
         edit = QLineEdit(str(self.value))
+        edit.setAcceptDrops(False)
         edit.setAccessibleName(self.setting.label)
         edit.editingFinished.connect(lambda: (self.changed(edit.text()), self.done()))
         self._shown = lambda value: edit.setText(str(value))
