@@ -15,6 +15,12 @@ def state_home() -> Path:
     return Path(base) / "topion"
 
 
+def cache_home() -> Path:
+    """Topion's place in the XDG cache folder: what is there can be made again."""
+    base = os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache"
+    return Path(base) / "topion"
+
+
 def log_path() -> Path:
     return state_home() / "topion.log"
 

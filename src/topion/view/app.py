@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from typing import TYPE_CHECKING, Any
 
@@ -15,6 +16,7 @@ from topion.view import settings, unforeseen
 if TYPE_CHECKING:
     from pathlib import Path  # not loaded before something is seen
 
+_SETTLED_MS = 1500
 _PAPER, _INK, _BUOY, _CARD = (QColor(name) for name in ("#f1ede4", "#22303a", "#cf4a25", "#fbfaf5"))
 
 
@@ -82,9 +84,10 @@ class _Loader(QThread):
         problem = ""
         try:
             if self.source == "demo":
-                from topion.demo.brinehollow import brinehollow
+                from topion.demo.kept import kept_demo
 
-                demo = brinehollow()
+                demo = kept_demo()
+                demo.ready_room(demo.rooms()[0])
                 return Opened(demo, Keeper(demo))
             if self.source is not None:
                 return opened(Path(self.source), lambda _: None)
@@ -103,6 +106,7 @@ class Start:
     """Shows a window at once and fills it when the core has come."""
 
     def __init__(self, source: Path | str | None) -> None:
+        gc.disable()  # all that is made while starting stays; looking through it costs a sixth
         self.window: Any = None
         self.shell = QMainWindow()
         self.shell.setWindowTitle("Topion")
@@ -129,6 +133,13 @@ class Start:
         self.shell.close()
         if opened.wrong:
             self.window.say(opened.wrong)
+        QTimer.singleShot(_SETTLED_MS, _collect_again)
+
+
+def _collect_again() -> None:
+    """What was made by now is not looked through again."""
+    gc.freeze()
+    gc.enable()
 
 
 def run(source: Path | str | None = None) -> int:
