@@ -14,6 +14,7 @@ from topion.logbook import noted
 from topion.view import settings, unforeseen
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
     from pathlib import Path  # not loaded before something is seen
 
 _SETTLED_MS = 1500
@@ -79,7 +80,7 @@ class _Loader(QThread):
         from topion.edit.journals import unsaved
         from topion.errors import TopionError
         from topion.view.keeper import Keeper
-        from topion.view.opening import Opened, blank, brought_back, opened
+        from topion.view.opening import Opened, blank, brought_back, opened, warmed
 
         problem = ""
         try:
@@ -87,7 +88,7 @@ class _Loader(QThread):
                 from topion.demo.kept import kept_demo
 
                 demo = kept_demo()
-                demo.ready_room(demo.rooms()[0])
+                warmed(demo, demo.rooms()[0])
                 return Opened(demo, Keeper(demo))
             if self.source is not None:
                 return opened(Path(self.source), lambda _: None)
@@ -119,20 +120,44 @@ class Start:
         self.shell.show()
 
     def _fill(self, opened: Any) -> None:
+        """The core has come: build the window, a part in each turn of the event loop."""
+        self._steps = self._filling(opened)
+        self._turn = QTimer()
+        self._turn.timeout.connect(self._fill_on)
+        self._turn.start(0)
+
+    def _fill_on(self) -> None:
+        try:
+            if next(self._steps, None) is None:
+                self._turn.stop()
+        except BaseException:  # it is told as any other; half a window is not built on
+            self._turn.stop()
+            raise
+
+    def _filling(self, opened: Any) -> Iterator[str]:
         from topion.view import style
         from topion.view.window import Window
 
         style.use_dark(settings.is_dark())
         style.load_fonts()
+        yield "fonts"
         style.dress(application())
-        self.window = Window(opened.handle, opened.keeper)
-        unforeseen.watch(self.window)
-        self.window.setGeometry(self.shell.geometry())
-        self.window.setWindowState(self.shell.windowState())
-        self.window.show()
+        yield "style"
+        window = Window(opened.handle, opened.keeper, at_once=False)
+        while window.build_next():
+            yield "part"
+        self.window = window
+        unforeseen.watch(window)
+        window.setGeometry(self.shell.geometry())
+        window.setWindowState(self.shell.windowState())
+        yield "window"
+        for widget in window.findChildren(QWidget):
+            widget.ensurePolished()
+        yield "polish"
+        window.show()
         self.shell.close()
         if opened.wrong:
-            self.window.say(opened.wrong)
+            window.say(opened.wrong)
         QTimer.singleShot(_SETTLED_MS, _collect_again)
 
 

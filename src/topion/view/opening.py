@@ -13,6 +13,7 @@ from topion.edit.resume import Kept
 from topion.edit.serial import edit_from_plain
 from topion.edit.whole import project_of
 from topion.errors import BadFile, TopionError
+from topion.render.atlas import atlas_of, mean_colours
 from topion.view.keeper import Keeper
 
 
@@ -35,7 +36,7 @@ def opened(folder: Path, step: Callable[[str], None], *, keep: bool = True) -> O
     wrong: BadFile | None = None
     for name in handle.rooms():
         try:
-            handle.ready_room(name)
+            warmed(handle, name)
         except BadFile as problem:
             wrong = wrong or problem
         else:
@@ -46,6 +47,14 @@ def opened(folder: Path, step: Callable[[str], None], *, keep: bool = True) -> O
     if keep:
         step("what was not saved")
     return Opened(handle, Keeper(handle) if keep else None, str(wrong or ""))
+
+
+def warmed(handle: scripting.ProjectHandle, name: str) -> None:
+    """Make what the first picture of a room needs, so that the window does not wait for it."""
+    room = handle.ready_room(name)
+    if room.info.axes == 2:
+        mean_colours(handle.data)
+        atlas_of(handle.data, room.info.cell_px)
 
 
 def blank() -> scripting.ProjectHandle:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -51,25 +52,42 @@ _SAID_MS = 4200
 class Window(QMainWindow):
     """One project in one window.  Signals: none; all goes through the session."""
 
-    def __init__(self, handle: ProjectHandle, keeper: Keeper | None = None) -> None:
-        """keeper : of that project, where it was begun on a thread."""
+    def __init__(
+        self, handle: ProjectHandle, keeper: Keeper | None = None, *, at_once: bool = True
+    ) -> None:
+        """keeper : of that project, where it was begun on a thread.  at_once : build all of it;
+        else part by part, with `build_next`, so that a window that is seen already goes on."""
         super().__init__()
+        self._unbuilt = self._parts(handle, keeper)
+        while at_once and self.build_next():
+            pass
+
+    def build_next(self) -> bool:
+        """Build the next part; False once all are there."""
+        return next(self._unbuilt, None) is not None
+
+    def _parts(self, handle: ProjectHandle, keeper: Keeper | None) -> Iterator[str]:
         self.session = Session(handle, keeper)
         self.setWindowTitle(f"{handle.name} – Topion")
         self.resize(1280, 800)
         self.commands = Commands()
         self.top_bar = TopBar(self.session)
+        yield "top bar"
         self.stack = Stack(self.session)
         self.levels = Levels(self.session)
         self.tables = Tables(self.session)
+        yield "table"
         self.in_hand = InHand(self.session)
         self.at_cursor = AtCursor(self.session)
+        yield "right"
         self.ribbon = Ribbon(self.session)
         self.rack = Rack(self.session)
         self.surveying = Surveying(self.session)
         self._survey: SurveyDialog | None = None
         self._slots: SlotsDialog | None = None
+        yield "rack"
         self._lay_out()
+        yield "layout"
         self.saves = Saves(self, self)
         self.trust = Trust(self, self, self.top_bar.care)
         self.files = Files(self, self, self.saves, lambda: self.tables.space)
@@ -79,6 +97,7 @@ class Window(QMainWindow):
                            lambda: self.trust.others)  # fmt: skip
         self.drops = Drops(self, self.files)
         self.setAcceptDrops(True)
+        yield "files"
         self.commands.add(window_commands(self))
         self._key_help = KeyHelp(self, self.commands)
         self._connect()

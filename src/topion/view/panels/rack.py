@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import time
-
 from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QDrag,
@@ -36,11 +34,11 @@ from topion.view import style
 from topion.view.hands import Hand
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
+from topion.view.turns import Turns
 
 CARD = QSize(95, 117)
 CARD_MIME = "application/x-topion-card"
 _DIGITS = "1234567890"
-_DRAW_S = 0.04
 
 
 class Card(QWidget):
@@ -214,11 +212,7 @@ class Rack(QWidget):
         row.addWidget(self._scroll, 1)
         row.addWidget(Legend(self))
         layout.addLayout(row, 1)
-        self._drawn_s = 0.0  # on pictures of cards in this turn of the event loop
-        self._draw_next = QTimer(self)
-        self._draw_next.setSingleShot(True)
-        self._draw_next.setInterval(0)
-        self._draw_next.timeout.connect(self._let_draw)
+        self._turns = Turns(self, self._repaint)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(40)
@@ -274,21 +268,12 @@ class Rack(QWidget):
         if known is None or known[0] != key:
             if isinstance(brush, Sows) and not self.session.ahead.has_field(brush.field):
                 return known[1] if known else QPixmap()
-            if self._drawn_s > _DRAW_S:  # the rest in later turns, so that nothing waits for it
-                self._draw_next.start()
+            drawn = self._turns.make(lambda: card_picture(project, brush))
+            if drawn is None:
                 return known[1] if known else QPixmap()
-            start = time.perf_counter()
-            known = (key, pixmap_of(card_picture(project, brush)))
+            known = (key, pixmap_of(drawn))
             self._pictures[brush.name] = known
-            self._drawn_s += time.perf_counter() - start
-            self._draw_next.start()
         return known[1]
-
-    def _let_draw(self) -> None:
-        """Another turn of the event loop: cards may be drawn again."""
-        late, self._drawn_s = self._drawn_s > _DRAW_S, 0.0
-        if late:
-            self._repaint()
 
     def _order(self) -> list[str]:
         """Names of the cards shown: from the bay in front on, or those that were found."""

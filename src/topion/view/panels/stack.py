@@ -26,6 +26,7 @@ from topion.view import style
 from topion.view.panels.layer_marks import paint_eye, paint_lock
 from topion.view.session import Session
 from topion.view.table.compose import picture_of_words
+from topion.view.turns import Turns
 from topion.weaving.looms import made_of
 
 _TOP = 30
@@ -43,6 +44,7 @@ class Stack(QWidget):
         self.setAccessibleName("Stack")
         self.setToolTip("Layers from top to bottom; right click for more")
         self._thumbs: dict[str, tuple[object, QImage]] = {}
+        self._turns = Turns(self, self.update)
         self._dragged: str | None = None
         self._drag_y = 0.0
         self._pressed_y = 0.0
@@ -163,6 +165,8 @@ class Stack(QWidget):
         self, painter: QPainter, layer_id: str, layer: Layer, corners: QPolygonF
     ) -> None:
         image = self._thumb(layer_id, layer)
+        if image is None:
+            return
         flat = QPolygonF(
             [
                 QPointF(0, 0),
@@ -181,12 +185,15 @@ class Stack(QWidget):
         painter.drawImage(QPointF(0, 0), image)
         painter.restore()
 
-    def _thumb(self, layer_id: str, layer: Layer) -> QImage:
-        project = self.session.project
+    def _thumb(self, layer_id: str, layer: Layer) -> QImage | None:
+        """The layer as it is, or as it was while its picture waits for its turn."""
+        project, room = self.session.project, self.session.room
         key = (layer.revision, project.stamp("tilesets", "prefabs"), made_of(project))
         known = self._thumbs.get(layer_id)
         if known is None or known[0] != key:
-            words = thumbnail(self.session.project, self.session.room, layer_id, _THUMB_PX)
+            words = self._turns.make(lambda: thumbnail(project, room, layer_id, _THUMB_PX))
+            if words is None:
+                return known[1] if known else None
             known = (key, picture_of_words(words))
             self._thumbs[layer_id] = known
         return known[1]
