@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -13,7 +14,9 @@ from topion.grid.turns import turned
 from topion.model.derived import Kept
 from topion.model.project import Project
 from topion.model.tileset import TileRef
-from topion.render.pixels import Words, as_words, resized
+from topion.render.pixels import Words, as_words, blended, resized
+
+_CLEAR, _SOFT, _HARD, _OPAQUE = range(4)  # kinds of tiles; of several frames the lowest counts
 
 
 class Atlas:
@@ -31,8 +34,12 @@ class Atlas:
                 pictures[number] = words[0]
             if len(words) > 1:
                 self._frames[number] = (frame_ms, np.stack(words))
-        self.opaque = (pictures >> 24 == 255).all(axis=(1, 2))  # (tiles + 1,)
-        self.opaque[list(self._frames)] = False  # further frames may be clear
+        kinds = _kinds(pictures)
+        for number, (_, shown) in self._frames.items():
+            kinds[number] = _kinds(shown).min()
+        kinds[0] = _CLEAR
+        self._kinds = kinds
+        self.opaque = kinds == _OPAQUE  # (tiles + 1,)
         # Row k of every tile side by side, so that a row of cells is one take; the wider the
         # items are that it moves, the faster it is.  They are only ever copied.
         self._item = _widest_item(4 * side)
@@ -49,6 +56,56 @@ class Atlas:
         for k in range(self.side):
             target[:, k] = self._rows[k].take(index, axis=0, mode="clip")
 
+    def stack(self, out: Words, layers: Sequence[TileIds], backdrop: int) -> None:
+        """Write layers of (n, m) tiles, bottom first, over a plain word into `out`.
+
+        Of each cell only the uppermost opaque tile is written, and what lies above it.
+        """
+        shape = layers[0].shape
+        base = np.zeros(shape[0] * shape[1], np.uint16)
+        left: NDArray[np.intp] | None = None  # cells in which nothing opaque was met, from above
+        above: list[tuple[NDArray[np.intp], TileIds]] = []
+        for layer in reversed(layers):
+            ids = layer.reshape(-1) if left is None else layer.reshape(-1)[left]
+            kinds = self._kinds.take(ids)
+            opaque = kinds == _OPAQUE
+            if left is None:
+                np.copyto(base, ids, where=opaque)
+                left = np.flatnonzero(~opaque)
+                ids, kinds = ids[left], kinds[left]
+            else:
+                base[left[opaque]] = ids[opaque]
+            drawn = np.flatnonzero((kinds != _CLEAR) & (kinds != _OPAQUE))
+            if len(drawn):
+                above.append((left[drawn], ids[drawn]))
+            left = left[kinds != _OPAQUE]
+            if not len(left):
+                break
+        bare = left if left is not None else np.arange(len(base))
+        cells = out.reshape(shape[0], self.side, shape[1], self.side)
+        if len(bare) < len(base):
+            self.into(out, base.reshape(shape))
+            if len(bare):
+                rows, columns = np.divmod(bare, shape[1])
+                cells[rows, :, columns] = backdrop
+        else:
+            out[...] = backdrop
+        for at, ids in _at_once(above[::-1]):
+            self._lay_over(cells, np.divmod(at, shape[1]), ids)
+
+    def _lay_over(
+        self, cells: Words, at: tuple[NDArray[np.intp], NDArray[np.intp]], ids: TileIds
+    ) -> None:
+        """Lay tiles that are clear in part over some of the (n, side, m, side) cells."""
+        tiles = self._rows.take(ids.astype(np.intp), axis=1).view(np.uint32)
+        tiles = np.ascontiguousarray(tiles.reshape(self.side, len(ids), -1).transpose(1, 0, 2))
+        below = cells[at[0], :, at[1]]
+        if (self._kinds.take(ids) == _HARD).all():
+            np.copyto(below, tiles, where=tiles != 0)
+        else:
+            below = blended(below, tiles)
+        cells[at[0], :, at[1]] = below
+
     def set_time(self, time_ms: float) -> bool:
         """Show the frames of that time; True if any tile changed."""
         changed = False
@@ -60,6 +117,27 @@ class Atlas:
                 self._rows[:, number] = words.view(self._item)
                 changed = True
         return changed
+
+
+_Laid = tuple[NDArray[np.intp], TileIds]
+
+
+def _at_once(layers: list[_Laid]) -> list[_Laid]:
+    """Layers of tiles in cells as one, where no cell is in two of them."""
+    if len(layers) < 2:
+        return layers
+    cells = np.concatenate([at for at, _ in layers])
+    ordered = np.sort(cells)
+    if (ordered[1:] == ordered[:-1]).any():
+        return layers
+    return [(cells, np.concatenate([ids for _, ids in layers]))]
+
+
+def _kinds(pictures: Words) -> NDArray[np.uint8]:
+    """(n,) of (n, side, side) pictures: opaque, clear or opaque in each pixel, or softly edged."""
+    solid = pictures >> 24 == 255
+    found = np.where((solid | (pictures == 0)).all(axis=(1, 2)), _HARD, _SOFT)
+    return np.where(solid.all(axis=(1, 2)), _OPAQUE, found).astype(np.uint8)
 
 
 def _widest_item(size: int) -> np.dtype[Any]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from topion.errors import BadValue
@@ -70,14 +72,30 @@ def render_box(
     project: Project, room: Room, box: Box, side: int, layer_id: str | None = None
 ) -> Words:
     """The cells of `box` at `side` px each, (h · side, w · side) premultiplied words."""
-    backdrop = "" if layer_id else room.info.backdrop
-    out = filled((box.shape[0] * side, box.shape[1] * side), backdrop)
-    for known, layer in room.bottom_up():
-        if layer_id is None and layer.info.shown:
-            lay_layer(project, room, known, box, side, out, layer.info.opacity)
-        elif known == layer_id:
-            lay_layer(project, room, known, box, side, out, 1.0)
+    if layer_id is not None:
+        out = filled((box.shape[0] * side, box.shape[1] * side), "")
+        lay_layer(project, room, layer_id, box, side, out, 1.0)
+        return out
+    out = filled((box.shape[0] * side, box.shape[1] * side), room.info.backdrop)
+    layers = [(known, layer) for known, layer in room.bottom_up() if layer.info.shown]
+    low = plain_tiles(layers)
+    if low and out.size:
+        tiles = [tiles_in(project, layer, box) for layer in low]
+        atlas_of(project, side).stack(out, tiles, int(out[0, 0]))
+    for known, layer in layers[len(low) :]:
+        lay_layer(project, room, known, box, side, out, layer.info.opacity)
     return out
+
+
+def plain_tiles(layers: Sequence[tuple[str, Layer]]) -> list[Layer]:
+    """The layers from the bottom on whose tiles are simply copied cell by cell."""
+    found = []
+    for _, layer in layers:
+        info = layer.info
+        if info.kind != "tiles" or info.opacity < 1 or any(info.offset):
+            break
+        found.append(layer)
+    return found
 
 
 def lay_layer(

@@ -17,7 +17,7 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.render.atlas import atlas_of
 from topion.render.pixels import Words
-from topion.render.scene import tiles_in_box
+from topion.render.scene import plain_tiles, tiles_in_box
 from topion.render.sprites import (
     DOT_PX,
     dots_in,
@@ -83,14 +83,29 @@ def composed(project: Project, room: Room, box: Box, side: int, has: Has = alway
     layers = [(i, layer) for i, layer in room.bottom_up() if layer.info.shown]
     layers = [(i, layer) for i, layer in layers if layer.info.opacity > 0]
     layers = [(i, la) for i, la in layers if la.info.kind != "field" or has(project, la)]
-    first = _lowest_seen(project, layers, box, side)
-    if first is None:
-        words[...] = QColor(room.info.backdrop).rgba()
-    else:  # an opaque layer hides the backdrop and all layers below it
-        atlas_of(project, side).into(words, shown_tiles(project, first[1], box))
-        layers = layers[layers.index(first) + 1 :]
+    low = plain_tiles(layers)
+    backdrop = QColor(room.info.backdrop).rgba()
+    if low and box.size:
+        tiles = [shown_tiles(project, layer, box) for layer in low]
+        atlas_of(project, side).stack(words, tiles, backdrop)
+    else:
+        words[...] = backdrop
+    if len(low) < len(layers):
+        _draw_upper(image, project, room, layers[len(low) :], box, side)
+    return image
+
+
+def _draw_upper(
+    image: QImage,
+    project: Project,
+    room: Room,
+    layers: list[tuple[str, Layer]],
+    box: Box,
+    side: int,
+) -> None:
+    """Draw things, and what cannot be copied tile by tile, over a picture."""
     painter = QPainter(image)
-    scratch = _scratch(words.shape)
+    scratch = _scratch((image.height(), image.width()))
     reach = 0
     for layer_id, layer in layers:
         painter.setOpacity(layer.info.opacity)
@@ -107,28 +122,12 @@ def composed(project: Project, room: Room, box: Box, side: int, has: Has = alway
             reach = reach or overhang_cells(project, room)
             _draw_things(painter, project, room, layer_id, layer, box.grown(reach), box, side)
     painter.end()
-    return image
 
 
 @lru_cache(maxsize=2)
 def _scratch(shape: tuple[int, int]) -> Words:
     """Memory for one layer on its way into a picture; only the GUI thread composes."""
     return np.empty(shape, np.uint32)
-
-
-def _lowest_seen(
-    project: Project, layers: list[tuple[str, Layer]], box: Box, side: int
-) -> tuple[str, Layer] | None:
-    """The uppermost tile layer that covers all of the box with opaque tiles."""
-    opaque = atlas_of(project, side).opaque
-    for found in reversed(layers):
-        info = found[1].info
-        if info.kind != "tiles" or info.opacity < 1 or any(info.offset):
-            continue
-        tile = shown_tiles(project, found[1], box)
-        if tile.size and tile[0, 0] and tile[-1, -1] and opaque.take(tile).all():
-            return found
-    return None
 
 
 def _draw_things(
