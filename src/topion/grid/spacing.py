@@ -14,6 +14,7 @@ from __future__ import annotations
 import itertools
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from typing import Any
 
 import numpy as np
 import scipy  # its parts are loaded at first use
@@ -33,6 +34,8 @@ _MOST_CUTS = 24
 _LEAST = 1.0 + 1e-9  # a breath above 1, so that scaling cannot round below it
 _NOWHERE = 1e9
 _ODD = np.uint64(0x9E3779B97F4A7C15)
+_WORST = np.uint64(0xFFFF_FFFF_FFFF_FFFF)
+Places = NDArray[np.complex128]  # y + x · i, so that both come with one look-up
 
 
 @dataclass(frozen=True, eq=False)
@@ -124,22 +127,27 @@ def fill_torus(
     found = [np.empty((0, 2)) if first is None else first]
     if first is not None:
         inner = np.minimum(np.floor(first / side), cells - 1).astype(np.intp)
-        board.put(_home(inner[:, 0], inner[:, 1], cells), first[:, 0] / side, first[:, 1] / side)
+        board.put(_home(inner[:, 0], inner[:, 1], cells), _complex(first / side))
     squares = _Squares.whole(cells)
     for round_ in range(_DENSE_ROUNDS + _MOST_CUTS):
-        squares = squares.kept(board.y.take(squares.home) > _NOWHERE / 2)
+        squares = squares.kept(board.free.take(squares.home))
         if round_ >= _DENSE_ROUNDS:
             squares = squares.quartered()
         if round_ >= _DENSE_ROUNDS - 1:
             squares = squares.kept(~board.covers(squares))
         if not len(squares.home):
             break
-        y, x, priority = squares.darts(seed, round_)
-        free = np.flatnonzero(~board.hits(squares.home, y, x))
-        home, y, x = board.winners(squares.home[free], y[free], x[free], priority[free])
-        board.put(home, y, x)
-        found.append(np.stack([y, x], axis=1) * side)
+        at, priority = squares.darts(seed, round_)
+        open_ = np.flatnonzero(~board.hits(squares.home, at))
+        home, at = board.winners(squares.home[open_], at[open_], priority[open_])
+        board.put(home, at)
+        found.append(at.view(np.float64).reshape(-1, 2) * side)
     return np.concatenate(found)
+
+
+def _complex(points: NDArray[np.float64]) -> Places:
+    """(n, 2) points as (n,) numbers y + x · i."""
+    return np.ascontiguousarray(points, np.float64).view(np.complex128)[:, 0]
 
 
 def _home(row: NDArray[np.intp], column: NDArray[np.intp], cells: int) -> NDArray[np.intp]:
@@ -152,8 +160,7 @@ class _Squares:
     """Parts of cells in which a point may still find room; lengths in cells."""
 
     home: NDArray[np.intp]
-    y: NDArray[np.float64]
-    x: NDArray[np.float64]
+    corner: Places
     number: NDArray[np.uint64]  # its own for each, for hashing
     size: float = 1.0
 
@@ -161,73 +168,66 @@ class _Squares:
     def whole(cls, cells: int) -> _Squares:
         row, column = (axis.reshape(-1) for axis in np.indices((cells, cells)))
         number = np.arange(cells * cells, dtype=np.uint64)
-        home = _home(row, column, cells)
-        return cls(home, row.astype(np.float64), column.astype(np.float64), number)
+        return cls(_home(row, column, cells), row + 1j * column, number)
 
     def kept(self, keep: NDArray[np.bool_]) -> _Squares:
         at = np.flatnonzero(keep)
         if len(at) == len(self.home):
             return self
-        return _Squares(self.home[at], self.y[at], self.x[at], self.number[at], self.size)
+        return _Squares(self.home[at], self.corner[at], self.number[at], self.size)
 
     def quartered(self) -> _Squares:
         half = self.size / 2
+        steps = np.array([0, half * 1j, half, half + half * 1j])
+        parts = np.arange(4, dtype=np.uint64)
         return _Squares(
             np.tile(self.home, 4),
-            np.concatenate([self.y, self.y, self.y + half, self.y + half]),
-            np.concatenate([self.x, self.x + half, self.x, self.x + half]),
-            np.concatenate([self.number * np.uint64(4) + np.uint64(k) for k in range(4)]),
+            (self.corner + steps[:, None]).reshape(-1),
+            (self.number * np.uint64(4) + parts[:, None]).reshape(-1),
             half,
         )
 
-    def darts(
-        self, seed: int, round_: int
-    ) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.uint64]]:
-        """One position in each square, and a priority that differs for each."""
+    def darts(self, seed: int, round_: int) -> tuple[Places, NDArray[np.uint64]]:
+        """One position in each square, and a priority that differs for each; lower is better."""
         key = mixed(self.number + mixed(np.uint64((seed * 64 + round_) & 0xFFFFFFFFFFFF)))
-        scale = self.size / (1 << 32)
-        y = self.y + (key >> np.uint64(32)).astype(np.float64) * scale
-        x = self.x + (key & np.uint64(0xFFFFFFFF)).astype(np.float64) * scale
-        return y, x, key * _ODD
+        at = np.empty(len(key), np.complex128)
+        at.real, at.imag = key >> np.uint64(32), key & np.uint64(0xFFFFFFFF)
+        at *= self.size / (1 << 32)
+        at += self.corner
+        return at, key * _ODD
 
 
 class _Board:
-    """A torus of cells so small that each holds one point at the most."""
+    """A torus of cells so small that each holds one point at the most.
+
+    places : of the points by cell.  free : cells without one; those of the rim do not count.
+    """
 
     def __init__(self, cells: int, radius_squared: float) -> None:
         self.cells, self.least = cells, radius_squared
         pitch = cells + 4
-        self.y = np.full(pitch * pitch, _NOWHERE)
-        self.x = np.full(pitch * pitch, _NOWHERE)
+        self.places = np.full(pitch * pitch, _NOWHERE * (1 + 1j))
+        self.free = np.ones(pitch * pitch, bool)
         self.near = tuple(int(dy) * pitch + int(dx) for dy, dx in _NEAR)
         index = np.arange(pitch) - 2
         wrapped = index % cells
         self._rim = np.flatnonzero((index < 0) | (index >= cells))
         self._source, self._shift = wrapped + 2, (index - wrapped).astype(np.float64)
 
-    def put(self, home: NDArray[np.intp], y: NDArray[np.float64], x: NDArray[np.float64]) -> None:
-        self.y[home], self.x[home] = y, x
-        _repeat_rim(self.y, self._rim, self._source, self._shift, down=True)
-        _repeat_rim(self.x, self._rim, self._source, self._shift, down=False)
+    def put(self, home: NDArray[np.intp], at: Places) -> None:
+        self.places[home], self.free[home] = at, False
+        _repeat_rim(self.places, self._rim, self._source, self._shift)
 
-    def hits(
-        self, home: NDArray[np.intp], y: NDArray[np.float64], x: NDArray[np.float64]
-    ) -> NDArray[np.bool_]:
+    def hits(self, home: NDArray[np.intp], at: Places) -> NDArray[np.bool_]:
         """Which darts fall closer than the radius to a point."""
-        return self._within(home, y, x, 0.0)
+        return self._within(home, at, 0.0)
 
     def covers(self, squares: _Squares) -> NDArray[np.bool_]:
         """Which squares lie wholly in the disk of one point."""
         half = squares.size / 2
-        return self._within(squares.home, squares.y + half, squares.x + half, half)
+        return self._within(squares.home, squares.corner + half * (1 + 1j), half)
 
-    def _within(
-        self,
-        home: NDArray[np.intp],
-        y: NDArray[np.float64],
-        x: NDArray[np.float64],
-        half: float,
-    ) -> NDArray[np.bool_]:
+    def _within(self, home: NDArray[np.intp], at: Places, half: float) -> NDArray[np.bool_]:
         """Which squares of that half side lie in one disk, to their farthest corner.
 
         Nearer cells decide most, so after every few of them the decided ones are left out.
@@ -237,70 +237,58 @@ class _Board:
         for first in range(0, len(self.near), _STEPS_AT_ONCE):
             hit = np.zeros(len(left), bool)
             for step in self.near[first : first + _STEPS_AT_ONCE]:
-                near = home + step
-                off_y = self.y.take(near)
-                off_y -= y
-                off_x = self.x.take(near)
-                off_x -= x
-                if half:
-                    np.abs(off_y, out=off_y)
-                    np.abs(off_x, out=off_x)
-                    off_y += half
-                    off_x += half
-                off_y *= off_y
-                off_x *= off_x
-                off_y += off_x
-                hit |= off_y < self.least
+                hit |= self._squared(home + step, at, half) < self.least
             found[left[hit]] = True
             open_ = np.flatnonzero(~hit)
-            left, home, y, x = left[open_], home[open_], y[open_], x[open_]
+            left, home, at = left[open_], home[open_], at[open_]
         return found
 
+    def _squared(self, near: NDArray[np.intp], at: Places, half: float) -> NDArray[np.float64]:
+        """(n,) squared distances from the points of cells to the farthest corners of squares."""
+        off = self.places.take(near)
+        off -= at
+        flat = off.view(np.float64)
+        if half:
+            np.abs(flat, out=flat)
+            flat += half
+        flat *= flat
+        return np.asarray(flat[::2] + flat[1::2])
+
     def winners(
-        self,
-        home: NDArray[np.intp],
-        y: NDArray[np.float64],
-        x: NDArray[np.float64],
-        priority: NDArray[np.uint64],
-    ) -> tuple[NDArray[np.intp], NDArray[np.float64], NDArray[np.float64]]:
+        self, home: NDArray[np.intp], at: Places, priority: NDArray[np.uint64]
+    ) -> tuple[NDArray[np.intp], Places]:
         """Of darts thrown at once, those with no better one closer than the radius."""
-        order = np.argsort(priority, kind="stable")[::-1]  # of two in a cell the better is last
+        order = np.argsort(priority)[::-1]  # of two in a cell the better is last
         thrown = _Board(self.cells, self.least)
-        best = np.full(len(thrown.y), -1, np.intp)
+        best = np.full(len(thrown.free), -1, np.intp)
         best[home[order]] = order
         best = best[best >= 0]
-        home, y, x, priority = home[best], y[best], x[best], priority[best]
-        rank = np.empty(len(home))
-        rank[np.argsort(priority, kind="stable")] = np.arange(len(home))
-        thrown.put(home, y, x)
-        ranks = np.full(len(thrown.y), np.inf)
-        ranks[home] = rank
-        _repeat_rim(ranks, thrown._rim, thrown._source, None, down=True)
+        home, at, priority = home[best], at[best], priority[best]
+        thrown.put(home, at)
+        ranks = np.full(len(thrown.free), _WORST)
+        ranks[home] = priority
+        _repeat_rim(ranks, thrown._rim, thrown._source, None)
         beaten = np.zeros(len(home), bool)
         for step in self.near:
             near = home + step
-            off_y = thrown.y.take(near) - y
-            off_x = thrown.x.take(near) - x
-            close = off_y * off_y + off_x * off_x < self.least
-            beaten |= close & (ranks.take(near) < rank)
+            close = thrown._squared(near, at, 0.0) < self.least
+            beaten |= close & (ranks.take(near) < priority)
         won = np.flatnonzero(~beaten)
-        return home[won], y[won], x[won]
+        return home[won], at[won]
 
 
 def _repeat_rim(
-    flat: NDArray[np.float64],
+    flat: NDArray[np.generic],
     rim: NDArray[np.intp],
     source: NDArray[np.intp],
     shift: NDArray[np.float64] | None,
-    *,
-    down: bool,
 ) -> None:
-    """Copy the far side into the rim of a square array, in place, moved by whole periods."""
+    """Copy the far side into the rim of a square array, in place; places move by whole periods."""
     pitch = len(source)
-    square = flat.reshape(pitch, pitch)
+    square: NDArray[Any] = flat.reshape(pitch, pitch)
     square[:, rim] = square[:, source[rim]]
-    if shift is not None and not down:
-        square[:, rim] += shift[rim]
+    if shift is not None:
+        square[:, rim] += 1j * shift[rim]
     square[rim] = square[source[rim]]
-    if shift is not None and down:
+    if shift is not None:
         square[rim] += shift[rim][:, None]
