@@ -75,5 +75,5 @@ _ROW_STARTS = variant_starts(np.arange(LONGEST_ROW)).reshape(-1, 1)
 
 
 def variant_window(top: int, left: int, height: int, steps: NDArray[np.intp]) -> NDArray[np.uint8]:
-    """(height · width, 1) bytes of a window; `steps` is arange(width)."""
-    return _VARIANTS.take((_ROW_STARTS[top : top + height] + (steps + left)).reshape(-1, 1))
+    """(height · width,) bytes of a window; `steps` is arange(width)."""
+    return _VARIANTS[left:].take(_ROW_STARTS[top : top + height] + steps).reshape(-1)

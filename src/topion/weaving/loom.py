@@ -23,6 +23,7 @@ from topion.weaving.why import Why, answer
 
 _STRIP_CELLS = 1 << 17
 _SMALL_CELLS = 1 << 10
+_BITS = (1 << np.arange(8)).astype(np.uint8)
 _AROUND_8 = np.array([0, 1, 2, 3, 5, 6, 7, 8])  # of a 3×3 window, without its middle
 _INNER_8 = np.array([6, 7, 8, 11, 13, 16, 17, 18])  # the same of a 5×5 window
 
@@ -133,16 +134,16 @@ class Loom:
         """A dab: all neighbours in one look-up, through cached indices."""
         near, steps = _window_index(height, width, cells.shape[1])
         around = cells.reshape(-1).take(near)
-        centre = around[:, 8:]
-        same = around[:, :8] == centre
+        centre = around[8]
+        same = around[:8] == centre
         if rim and self._any_beyond_same and (around == BEYOND).any():
-            same |= (around[:, :8] == BEYOND) & self._beyond_same.take(centre, mode="clip")
-        mask = np.packbits(same, axis=1, bitorder="little")
-        index = centre.astype(np.intp)
-        index <<= 8
-        index |= mask
-        index <<= 8
-        index |= variant_window(origin[0], origin[1], height, steps)
+            same |= (around[:8] == BEYOND) & self._beyond_same.take(centre, mode="clip")
+        # material, mask and variant byte side by side in memory are the index of the table
+        index = np.zeros(height * width, np.uint32)
+        parts = index.view(np.uint8)
+        parts[::4] = variant_window(origin[0], origin[1], height, steps)
+        parts[1::4] = _BITS.dot(same.view(np.uint8))
+        index.view(np.uint16)[1::2] = centre
         return self._flat_table.take(index).reshape(height, width)
 
     def _strip(
@@ -299,9 +300,9 @@ def neighbours(material: MaterialIds, cells: CellList, offsets: NDArray[np.intp]
 
 @lru_cache(maxsize=256)
 def _window_index(height: int, width: int, pitch: int) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
-    """(n, 9) flat indices of the neighbours and, last, the cell itself, for each cell of a
+    """(9, n) flat indices of the neighbours and, last, the cell itself, for each cell of a
     window with a rim of two; and (width,) steps along a row."""
     ys, xs = np.divmod(np.arange(height * width), width)
     home = (ys + 2) * pitch + xs + 2
     steps = [dy * pitch + dx for dy, dx in (*OFFSETS_8, (0, 0))]
-    return home[:, None] + np.array(steps), np.arange(width)
+    return home + np.array(steps)[:, None], np.arange(width)
