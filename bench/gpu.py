@@ -5,27 +5,36 @@ from __future__ import annotations
 import statistics
 import time
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import moderngl
-import numpy as np
 from PyQt6.QtGui import QOffscreenSurface, QOpenGLContext
 from PyQt6.QtWidgets import QApplication
 
-from topion.grid.boxes import Box
-from topion.grid.meshing import mesh
+from topion.model.project import Project
+from topion.model.room import Room
 from topion.render.eye import Eye
-from topion.render.vertices import vertices
 from topion.render.volume import CHUNK, boxes_of
+from topion.view.voxel.chunks import meshed
 from topion.view.voxel.scene import Cut, Scene
 from topion.view.voxel.support import QtFunctions, opengl_problem, surface_format
 
 _SIZE = (800, 1280)
 
 
-def frames(full: np.ndarray, looks: np.ndarray) -> tuple[float, float, int] | None:
-    """Median seconds of a frame and of one that only clears, and rectangles drawn in a frame;
-    None without OpenGL."""
+@dataclass(frozen=True)
+class Frames:
+    """Median seconds of a frame in full, of one while the view of a slow card turns, and of one
+    that only clears; and the rectangles drawn in the first two."""
+
+    full: float
+    turning: float
+    clear: float
+    rectangles: tuple[int, int]
+
+
+def frames(project: Project, room: Room) -> Frames | None:
+    """None without OpenGL."""
     app = QApplication.instance() or QApplication([])
     if opengl_problem():
         return None
@@ -39,32 +48,36 @@ def frames(full: np.ndarray, looks: np.ndarray) -> tuple[float, float, int] | No
     functions = QtFunctions()
     card = moderngl.create_context(require=330, context=functions)  # type: ignore[arg-type]
     scene = Scene(card)
-    rgb = np.linspace(60, 200, 3 * len(looks)).reshape(-1, 3).astype(np.uint8)
-    side = full.shape[0] - 2
-    for box in boxes_of(Box.of_shape((side,) * 3), CHUNK):
-        part = full[tuple(slice(a, b + 2) for a, b in zip(box.lo, box.hi, strict=True))]
-        quads = mesh(np.ascontiguousarray(part), looks)
-        scene.put(box.lo, scene.mesh(vertices(quads, rgb), box.lo, box))  # type: ignore[arg-type]
+    for box in boxes_of(room.box, CHUNK):
+        found = meshed(project, room, box, far=True)
+        near, *few = (scene.mesh(data, box.lo, box) for data in (found.vertices, *found.few))  # type: ignore[arg-type]
+        scene.put(found.key, near, few)
     target = card.simple_framebuffer((_SIZE[1], _SIZE[0]))
     target.use()
-    eye = replace(Eye(), height=_SIZE[0], width=_SIZE[1]).framing(Box.of_shape((side,) * 3))
+    eye = replace(Eye(), height=_SIZE[0], width=_SIZE[1]).framing(room.box)
 
     def clear() -> None:
         target.clear(0.9, 0.9, 0.9, 1.0, depth=1.0)
         card.finish()
 
-    def frame() -> None:
+    def frame(turning: bool) -> float:
+        scene.slow = scene.turning = turning
+        return _seconds(draw)
+
+    def draw() -> None:
         target.clear(0.9, 0.9, 0.9, 1.0, depth=1.0)
         scene.draw_room(eye, Cut(), {}, [])
         card.finish()
 
-    frame()
-    found = [(_seconds(frame), _seconds(clear)) for _ in range(9)]
-    drawn = scene.quads_drawn
+    drawn = []
+    for turning in (False, True):
+        frame(turning)
+        drawn.append(scene.quads_drawn)
+    found = [(frame(False), frame(True), _seconds(clear)) for _ in range(9)]
     context.doneCurrent()
     del app
-    ours, anchor = (statistics.median(column) for column in zip(*found, strict=True))
-    return ours, anchor, drawn
+    full, turning, cleared = (statistics.median(column) for column in zip(*found, strict=True))
+    return Frames(full, turning, cleared, (drawn[0], drawn[1]))
 
 
 def _seconds(work: Callable[[], None]) -> float:

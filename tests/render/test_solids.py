@@ -14,7 +14,7 @@ from topion.brushes import Mosaic
 from topion.edit.library import put_block
 from topion.errors import BadValue, UnknownName
 from topion.grid.boxes import Box
-from topion.grid.meshing import mesh
+from topion.grid.meshing import Quads, mesh
 from topion.grid.orient import matrices
 from topion.grid.rays import crossing
 from topion.model.prefab import Prefab, Thing
@@ -34,6 +34,7 @@ from topion.render.volume import (
     block_layer,
     block_matrix,
     boxes_of,
+    coarse_box,
     mesh_box,
     outline_points,
     room_faces,
@@ -254,6 +255,24 @@ def test_a_room_meshed_in_parts_has_the_faces_of_the_whole():
     parts = [mesh_box(project, layer, part) for part in boxes_of(room.data.box, 32)]
     assert sum(int(np.prod(p.sizes.astype(int), axis=1).sum()) for p in parts) == area
     assert sum(part.size for part in boxes_of(room.data.box, 32)) == room.data.box.size
+
+
+def test_in_cubes_twice_as_wide_a_room_keeps_its_shape_in_a_quarter_of_the_faces():
+    room = isle((8, 42, 70))
+    room.lay("Stones", box=((2, 20, 20), (5, 35, 49)))
+    layer, project = room.data.cell_layers()[-1][1], room.project.data
+    parts = []
+    for part in boxes_of(room.data.box, 32):
+        quads = coarse_box(project, layer, part)
+        parts.append(quads.moved((part.lo[0], part.lo[1], part.lo[2])))
+    found = Quads.joined(parts)
+    top = found.faces == 0
+    area = int(np.prod(found.sizes[top].astype(int), axis=1).sum())
+    assert area == 42 * 70  # each column has one top
+    high = found.cells[top][:, 0] + 2
+    assert set(high.tolist()) == {4, 6}  # the ground is three cells high
+    tower = np.prod(found.sizes[top][high == 6].astype(int), axis=1).sum()
+    assert tower == 16 * 30
 
 
 @given(hnp.arrays(bool, hnp.array_shapes(min_dims=3, max_dims=3, max_side=5)))

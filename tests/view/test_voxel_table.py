@@ -29,6 +29,7 @@ from topion.things.rules import On
 from topion.view import style, tables
 from topion.view.dialogs.new_room import NewRoom
 from topion.view.voxel.chunks import Chunks, meshed
+from topion.view.voxel.scene import COARSE_PX
 from topion.view.window import Window
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
@@ -605,6 +606,31 @@ def test_the_picture_without_a_window_looks_like_the_window(modeller):
     inside = (drawn[..., :3] != drawn[0, 0, :3]).any(axis=2)
     far = np.abs(drawn[..., :3].astype(int) - shown).max(axis=2)
     assert np.median(far[inside]) <= 3 and (far > 24).mean() < 0.03
+
+
+def test_a_slow_card_draws_less_while_the_view_turns_and_all_once_it_stands(modeller):
+    """Small cells are drawn as cubes twice as wide, which cover what they stand for."""
+    table = modeller.table
+    steps = [(3 + (7 * y + 5 * x) % 3, y, x) for y in range(12) for x in range(14)]
+    modeller.room.lay("Stones", cells=steps)
+    modeller.away()
+    table.set_eye(replace(table.eye, px=COARSE_PX - 1))
+    still = modeller.picture()
+    scene, in_full = table.scene, table.scene.quads_drawn
+    table.chunks.want_far()
+    modeller.picture()
+    scene.slow = True
+    table.turn_to(table.eye.yaw + 1, table.eye.pitch)
+    turning = modeller.picture()
+    assert scene.turning and scene.quads_drawn < in_full / 2
+    table.turn_to(table.eye.yaw - 1, table.eye.pitch)
+    modeller.qtbot.waitUntil(lambda: not scene.turning, timeout=3000)
+    again = modeller.picture()
+    sky = still[:, :2].mean(axis=1, keepdims=True)
+    seen, coarse = (np.abs(p - sky).max(axis=2) > 24 for p in (still.astype(float), turning))
+    assert (coarse & seen).sum() > 0.8 * seen.sum() and coarse.sum() < 1.6 * seen.sum()
+    assert (np.abs(again.astype(int) - still).max(axis=2) > 40).mean() < 0.01
+    scene.slow = False
 
 
 def test_seats_of_things_are_shown_when_asked(modeller):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -51,6 +51,27 @@ def mesh_box(
         return Quads.joined([])
     cubes = cubes_only(book, tiles)
     return mesh(cubes, book.far, shaded=False) if far else mesh(cubes, book.faces, shaded=shaded)
+
+
+def coarse_box(project: Project, layer: Layer, box: Box) -> Quads:
+    """The mesh of a box in cubes twice as wide, for cells of a px or two while the view turns.
+
+    Its corner must lie on even cells.  A cube shows the uppermost of its eight cells; where fewer
+    than three are full there is none.
+    """
+    book = face_book(project)
+    high = tuple(side + side % 2 for side in box.shape)
+    wide = Box(box.lo, tuple(lo + side for lo, side in zip(box.lo, high, strict=True))).grown(2)
+    cells = cubes_only(book, tiles_in(project, layer, wide))
+    if not cells.any():
+        return Quads.joined([])
+    depth, height, width = (side // 2 for side in cells.shape)
+    eights = cells.reshape(depth, 2, height, 2, width, 2)[:, ::-1].transpose(0, 2, 4, 1, 3, 5)
+    eights = eights.reshape(depth, height, width, 8)
+    first = (eights != 0).argmax(axis=3)
+    shown = np.take_along_axis(eights, first[..., None], axis=3)[..., 0]
+    quads = mesh(np.where((eights != 0).sum(axis=3) >= 3, shown, 0), book.far, shaded=False)
+    return replace(quads, cells=quads.cells * np.int16(2), sizes=quads.sizes * np.int16(2))
 
 
 @dataclass(frozen=True, eq=False)

@@ -13,7 +13,15 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.render.faces import face_book
 from topion.render.vertices import Vertices, book_vertices, vertices
-from topion.render.volume import CHUNK, Shaped, block_layer, boxes_of, mesh_box, shaped_blocks
+from topion.render.volume import (
+    CHUNK,
+    Shaped,
+    block_layer,
+    boxes_of,
+    coarse_box,
+    mesh_box,
+    shaped_blocks,
+)
 from topion.view.voxel.scene import ChunkKey
 
 AT_ONCE = 6  # chunks that are meshed within a frame; more go to the thread
@@ -21,12 +29,13 @@ AT_ONCE = 6  # chunks that are meshed within a frame; more go to the thread
 
 @dataclass(frozen=True, eq=False)
 class Meshed:
-    """A chunk ready for the card.  far : the same in fewer rectangles, if that was asked for."""
+    """A chunk ready for the card.  few : the same in fewer rectangles, for small cells, and in
+    fewest, for smaller ones while the view turns; if that was asked for."""
 
     key: ChunkKey
     box: Box
     vertices: Vertices
-    far: Vertices | None
+    few: tuple[Vertices, ...]
     shaped: list[Shaped]
 
 
@@ -35,10 +44,13 @@ def meshed(project: Project, room: Room, box: Box, *, far: bool = False) -> Mesh
     key = (box.lo[0] // CHUNK, box.lo[1] // CHUNK, box.lo[2] // CHUNK)
     layer, book = block_layer(room), face_book(project)
     if layer is None:
-        return Meshed(key, box, book_vertices(Quads.joined([]), book), None, [])
+        return Meshed(key, box, book_vertices(Quads.joined([]), book), (), [])
     near = book_vertices(mesh_box(project, layer, box), book)
-    plain = vertices(mesh_box(project, layer, box, far=True), book.rgb) if far else None
-    return Meshed(key, box, near, plain, shaped_blocks(project, layer, box))
+    fewer = (
+        (mesh_box(project, layer, box, far=True), coarse_box(project, layer, box)) if far else ()
+    )
+    few = tuple(vertices(quads, book.rgb) for quads in fewer)
+    return Meshed(key, box, near, few, shaped_blocks(project, layer, box))
 
 
 _Order = tuple[int, Project, Room, Box, bool]  # ticket, what to mesh, and whether for afar too

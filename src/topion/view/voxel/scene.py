@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -22,7 +23,9 @@ from topion.render.vertices import (
 )
 from topion.view.voxel import shaders
 
-FAR_PX = 9.0  # smaller cells may be drawn in fewer rectangles where the card is slow
+# Where the card is slow, smaller cells are drawn in fewer rectangles, and yet smaller ones in
+# fewest while the view turns.
+FAR_PX, COARSE_PX = 9.0, 4.0
 _MOST_QUADS = 98_304  # of a chunk of 32³ cells: every second cell full, six sides each
 Features = tuple[str, ...]
 _CELL_FEATURES: tuple[Features, ...] = ((), ("CUT",), ("PICTURES",), ("CUT", "PICTURES"))
@@ -86,9 +89,11 @@ class Scene:
 
     context: Any
     chunks: dict[ChunkKey, Mesh] = field(default_factory=dict)
-    far: dict[ChunkKey, Mesh] = field(default_factory=dict)
+    few: tuple[dict[ChunkKey, Mesh], ...] = field(default_factory=lambda: ({}, {}))
     quads_drawn: int = 0
     slow: bool = False  # the last frames in full took too long
+    turning: bool = False  # another view will follow at once
+    _in_few: set[ChunkKey] = field(default_factory=set)
 
     def __post_init__(self) -> None:
         make = self.context.program
@@ -145,9 +150,11 @@ class Scene:
         washed = self.context.vertex_array(self._wash, [(buffer, _WASH, "in_at")], self._index)
         return Mesh(buffer, drawn, washed, vertices.ends, corner, box)
 
-    def put(self, key: ChunkKey, mesh: Mesh | None, far: Mesh | None = None) -> None:
-        """Let a chunk show another mesh, and one for afar, or nothing."""
-        for shelf, new in ((self.chunks, mesh), (self.far, far)):
+    def put(self, key: ChunkKey, mesh: Mesh | None, few: Sequence[Mesh | None] = ()) -> None:
+        """Let a chunk show another mesh, and others in fewer rectangles, or nothing."""
+        (self._in_few.add if few else self._in_few.discard)(key)
+        news = (mesh, *(few or (None,) * len(self.few)))
+        for shelf, new in zip((self.chunks, *self.few), news, strict=True):
             old = shelf.pop(key, None)
             if old is not None:
                 old.release()
@@ -217,12 +224,11 @@ class Scene:
         self.quads_drawn = 0
         if self._pictures is not None:
             self._pictures.use(0)
-        few = self.slow and eye.px < FAR_PX and len(self.far) == len(self.chunks)
-        shown = self.far if few else self.chunks
+        shown = self._level(eye)
         chunks = {**shown, **{k: m for k, m in instead.items() if m is not None}}
         meshes = [m for k, m in chunks.items() if k not in instead or instead[k] is m]
         cutting: Features = ("CUT",) if cut.mode else ()
-        features: Features = cutting if shown is self.far else (*cutting, "PICTURES")
+        features: Features = (*cutting, "PICTURES") if shown is self.chunks else cutting
         program = self._ready(features, eye, matrix, cut)
         corner = program["corner"]
         for mesh, ranges in _seen(meshes, eye, matrix):
@@ -237,6 +243,14 @@ class Scene:
                 count = int(mesh.ends[-1])
                 mesh.drawn["PICTURES",].render(moderngl.TRIANGLES, vertices=6 * count)
         self._draw_shapes(matrix, cut, cutting)
+
+    def _level(self, eye: Eye) -> dict[ChunkKey, Mesh]:
+        """The meshes that suit the size of cells and the speed of the card."""
+        if not self.slow or not self._in_few >= self.chunks.keys():
+            return self.chunks
+        if self.turning and eye.px < COARSE_PX:
+            return self.few[1]
+        return self.few[0] if eye.px < FAR_PX else self.chunks
 
     def _ready(self, features: Features, eye: Eye, matrix: NDArray[np.float32], cut: Cut) -> Any:
         """The program for cells, set up for a frame."""

@@ -36,6 +36,7 @@ from topion.view.voxel.views import Views
 from topion.weaving.looms import MadeOf, made_of
 from topion.weaving.settle import tiles_in
 
+_REST_MS = 160
 _MANY_QUADS, _LATE_S = 12_000, 0.03  # a frame with so many that takes so long is late
 
 
@@ -73,6 +74,11 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         self._shows_seats = False
         self._ghost_stood = False
         self._made: MadeOf | None = None  # what the shown blocks were woven by
+        self._drawn_eye: Eye | None = None
+        self._rests = QTimer(self)  # runs out when the view has stood still for a moment
+        self._rests.setSingleShot(True)
+        self._rests.setInterval(_REST_MS)
+        self._rests.timeout.connect(self.update)
         self.start_strokes()
         self.setFormat(surface_format())
         self._over = _Over(self)
@@ -230,11 +236,11 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         if self.scene is None or self.chunks is None:
             return
         self.makeCurrent()
-        near, far = (
-            self.scene.mesh(data, found.box.lo, found.box) if data else None  # type: ignore[arg-type]
-            for data in (found.vertices, found.far)
+        near, *few = (
+            self.scene.mesh(data, found.box.lo, found.box)  # type: ignore[arg-type]
+            for data in (found.vertices, *found.few)
         )
-        self.scene.put(found.key, near, far)
+        self.scene.put(found.key, near, few)
         self._shaped[found.key] = found.shaped
         if face_book(self.session.project).models:
             self._stale_things = True
@@ -252,6 +258,10 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         context.clear(0, 0, 0, 1, depth=1.0)
         self._bring_up_to_date()
         start = time.perf_counter()
+        self.scene.turning = self._drawn_eye not in (None, self.eye)
+        self._drawn_eye = self.eye
+        if self.scene.turning and self.scene.slow:
+            self._rests.start()
         self.scene.draw_sky(style.rgb("sky top"), style.rgb("sky foot"))
         self._draw_room(self.scene)
         if not self.scene.slow and self.scene.quads_drawn > _MANY_QUADS:
