@@ -269,10 +269,15 @@ def test_in_cubes_twice_as_wide_a_room_keeps_its_shape_in_a_quarter_of_the_faces
     top = found.faces == 0
     area = int(np.prod(found.sizes[top].astype(int), axis=1).sum())
     assert area == 42 * 70  # each column has one top
-    high = found.cells[top][:, 0] + 2
+    high = found.cells[top][:, 0] + 1
     assert set(high.tolist()) == {4, 6}  # the ground is three cells high
     tower = np.prod(found.sizes[top][high == 6].astype(int), axis=1).sum()
     assert tower == 16 * 30
+    faces = faces_of_quads(found, np.zeros((999, 3), np.uint8))
+    areas = np.prod(found.sizes.astype(float), axis=1)
+    for axis in range(3):  # its sides lie where they enclose all of it, whichever way one counts
+        volume = (faces.corners[:, axis] * faces.normals[:, axis] * areas).sum()
+        assert volume == 42 * 70 * 4 + 16 * 30 * 2
 
 
 @given(hnp.arrays(bool, hnp.array_shapes(min_dims=3, max_dims=3, max_side=5)))

@@ -13,7 +13,7 @@ from PIL import Image
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.grid.meshing import Quads, mesh
-from topion.grid.orient import matrices
+from topion.grid.orient import NORMALS, matrices
 from topion.model.derived import Kept
 from topion.model.layer import Layer
 from topion.model.prefab import Prefab, Thing
@@ -71,7 +71,9 @@ def coarse_box(project: Project, layer: Layer, box: Box) -> Quads:
     first = (eights != 0).argmax(axis=3)
     shown = np.take_along_axis(eights, first[..., None], axis=3)[..., 0]
     quads = mesh(np.where((eights != 0).sum(axis=3) >= 3, shown, 0), book.far, shaded=False)
-    return replace(quads, cells=quads.cells * np.int16(2), sizes=quads.sizes * np.int16(2))
+    lowest = quads.cells * np.int16(2)
+    lowest += np.maximum(NORMALS, 0).astype(np.int16)[quads.faces]  # of the half next to the face
+    return replace(quads, cells=lowest, sizes=quads.sizes * np.int16(2))
 
 
 @dataclass(frozen=True, eq=False)
