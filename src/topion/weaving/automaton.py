@@ -4,9 +4,9 @@ A pattern is a few rows of cells: five rows of five for the cards of tiles, nine
 for those of blocks.  Every run of cells in a row is one small code, shared by neighbouring
 cells.  Per row of the card a table turns a code into a class of codes that fit the same
 patterns, and a second table turns (state, class) into the next state, a state being the set
-of patterns still possible.  The cost per cell does not grow with the number of rules: the
-construction is that of a deterministic automaton by subsets (Rabin and Scott 1959),
-filled as the data asks for it.
+of patterns still possible; where codes are few, one table turns (state, code) into it at once.
+The cost per cell does not grow with the number of rules: the construction is that of a
+deterministic automaton by subsets (Rabin and Scott 1959), filled as the data asks for it.
 """
 
 from __future__ import annotations
@@ -18,8 +18,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 SIDE = 5
-_STRIP = 1 << 16
+_STRIP = 1 << 14  # cells at once, so that all arrays stay near
 _MOST_STATES = 1 << 14
+_MOST_CODES = 1 << 10  # that are columns of tables themselves
 MOST_CLASSES = 7
 
 
@@ -27,10 +28,15 @@ MOST_CLASSES = 7
 class _Step:
     """One row of the card: code → class, and (state, class) → next state."""
 
-    class_of_code: NDArray[np.intp]  # (classes_per_cell ** width,)
+    class_of_code: NDArray[np.intp]  # (codes,), codes being classes of a cell ** width
     sets: list[int]  # by class, the patterns whose row fits, as bits
-    next_state: NDArray[np.intp]  # (states before, classes), -1 where not yet asked for
+    by_code: bool  # whether codes are columns of `next_state`, or their classes
+    next_state: NDArray[np.intp]  # (states before, columns), -1 where not yet asked for
     certain: int  # patterns that ask nothing of the rows below
+
+    @property
+    def columns(self) -> int:
+        return self.next_state.shape[1]
 
 
 class TooManyStates(Exception):
@@ -65,8 +71,9 @@ class Automaton:
         sets = [int.from_bytes(bits.tobytes(), "little") for bits in distinct]
         below = self.patterns[:, row + 1 :].all(axis=(1, 2, 3))
         certain = sum(1 << int(p) for p in np.flatnonzero(below))
-        empty = np.full((1, len(sets)), -1, np.intp)
-        return _Step(class_of_code.reshape(-1).astype(np.intp), sets, empty, certain)
+        by_code = len(class_of_code) <= _MOST_CODES
+        empty = np.full((1, len(class_of_code) if by_code else len(sets)), -1, np.intp)
+        return _Step(class_of_code.reshape(-1).astype(np.intp), sets, by_code, empty, certain)
 
     def first_fits(self, codes: list[NDArray[np.intp]]) -> NDArray[np.int32]:
         """(n,) the first pattern that fits each cell, -1 for none.
@@ -83,10 +90,11 @@ class Automaton:
     def _strip(self, codes: list[NDArray[np.intp]]) -> NDArray[np.int32]:
         state: NDArray[np.intp] = np.zeros(len(codes[0]), np.intp)
         for number, (step, code) in enumerate(zip(self._steps, codes, strict=True)):
-            pair = step.class_of_code.take(code)
+            pair = code if step.by_code else step.class_of_code.take(code)
             if number:
-                state *= len(step.sets)
-                pair += state
+                state *= step.columns
+                state += pair
+                pair = state
             following = step.next_state.reshape(-1).take(pair)
             if following.min(initial=0) < 0:
                 with self._filling:
@@ -96,11 +104,14 @@ class Automaton:
         return self._winners().take(state)
 
     def _fill(self, number: int, pairs: NDArray[np.intp]) -> None:
-        step, width = self._steps[number], len(self._steps[number].sets)
+        step = self._steps[number]
         states, numbers = self._states[number + 1], self._numbers[number + 1]
         found = []
-        for pair in pairs:
-            before, cls = divmod(int(pair), width)
+        # codes of one class lead to the same state, so each class is worked out once a state
+        before_of, classes = np.divmod(pairs, step.columns)
+        if step.by_code:
+            classes = step.class_of_code.take(classes)
+        for before, cls in np.unique(np.stack([before_of, classes], axis=1), axis=0).tolist():
             left = self._states[number][before] & step.sets[cls]
             sure = left & step.certain
             if sure:
@@ -114,13 +125,14 @@ class Automaton:
         if number + 1 < len(self._steps):
             self._grow(self._steps[number + 1], len(states))
         for before, cls, following in found:
-            step.next_state[before, cls] = following
+            column = step.class_of_code == cls if step.by_code else cls
+            step.next_state[before, column] = following
 
     @staticmethod
     def _grow(step: _Step, states: int) -> None:
         missing = states - len(step.next_state)
         if missing > 0:
-            more = np.full((max(missing, len(step.next_state)), len(step.sets)), -1, np.intp)
+            more = np.full((max(missing, len(step.next_state)), step.columns), -1, np.intp)
             step.next_state = np.concatenate([step.next_state, more])
 
     def _winners(self) -> NDArray[np.int32]:

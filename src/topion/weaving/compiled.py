@@ -218,7 +218,8 @@ class CompiledBook:
 
     def laid(self, first: NDArray[np.integer], variants: NDArray[np.uint8]) -> TileIds:
         """The tiles that cards, by place or -1 for none, give for variant bytes."""
-        return np.asarray(self._tile_table[first, variants])
+        index = (first.astype(np.intp) << 8) | variants
+        return np.asarray(self._tile_table.reshape(-1).take(index, mode="wrap"))
 
     @cached_property
     def _tile_table(self) -> NDArray[np.uint16]:

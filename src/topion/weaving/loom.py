@@ -23,6 +23,7 @@ from topion.weaving.why import Why, answer
 
 _STRIP_CELLS = 1 << 17
 _SMALL_CELLS = 1 << 10
+_FEW_BOOKS = 6  # that are looked for one by one
 _BITS = (1 << np.arange(8)).astype(np.uint8)
 _AROUND_8 = np.array([0, 1, 2, 3, 5, 6, 7, 8])  # of a 3×3 window, without its middle
 _INNER_8 = np.array([6, 7, 8, 11, 13, 16, 17, 18])  # the same of a 5×5 window
@@ -97,6 +98,8 @@ class Loom:
         self._any_beyond_same = bool(self._beyond_same.any())
         self._is_general = np.zeros(1 << 16, bool)
         self._is_general[list(self._general)] = True
+        self._has_table = np.zeros(1 << 16, bool)
+        self._has_table[[m for m in self._compiled if m not in self._general]] = True
         sides = (book.reach for book in self._general.values())
         self.reach = max(sides, default=1)  # how far a cell's material tells, in cells
 
@@ -158,6 +161,10 @@ class Loom:
     ) -> None:
         """Weave `rows` rows from `top`.  Works on flat runs, so that no compare has gaps."""
         pitch, width = cells.shape[1], tiles.shape[1]
+        if self._general and not self._has_table.take(cells[top + 2 : top + rows + 2]).any():
+            tiles[top : top + rows] = 0
+            self._strip_general(cells[top : top + rows + 4], tiles[top : top + rows], top, origin)
+            return
         flat = cells[top + 1 : top + rows + 3].reshape(-1)  # one row of neighbours each side
         n = rows * pitch
         here = flat[pitch : pitch + n]
@@ -188,10 +195,7 @@ class Loom:
         self, cells: MaterialIds, tiles: TileIds, top: int, origin: tuple[int, int]
     ) -> None:
         inner = cells[2:-2, 2:-2]
-        present = self._is_general.take(inner)
-        if not present.any():
-            return
-        for material in np.unique(inner[present]):
+        for material in self._general_in(inner):
             here = inner == material
             rows, columns = np.flatnonzero(here.any(axis=1)), np.flatnonzero(here.any(axis=0))
             lo, hi = (int(rows[0]), int(columns[0])), (int(rows[-1]) + 1, int(columns[-1]) + 1)
@@ -201,6 +205,13 @@ class Loom:
             xs = np.arange(lo[1], hi[1]) + origin[1]
             part = tiles[lo[0] : hi[0], lo[1] : hi[1]]
             self._general[int(material)].weave(window, here, (ys, xs), part)
+
+    def _general_in(self, cells: MaterialIds) -> list[int]:
+        """Materials whose books are no table, of those that are there."""
+        if len(self._general) > _FEW_BOOKS:
+            present = self._is_general.take(cells)
+            return np.unique(cells[present]).tolist() if present.any() else []
+        return [material for material in self._general if (cells == material).any()]
 
     def _weave_rim(self, cells: MaterialIds, tiles: TileIds, origin: tuple[int, int]) -> None:
         """Weave again what touches a side beyond which the room ends."""
