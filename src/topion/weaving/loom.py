@@ -107,8 +107,9 @@ class Loom:
 
     def whole(self, material: MaterialIds) -> TileIds:
         """(h, w) tiles of a whole room."""
-        padded = np.full((material.shape[0] + 4, material.shape[1] + 4), BEYOND, np.uint16)
+        padded = np.empty((material.shape[0] + 4, material.shape[1] + 4), np.uint16)
         padded[2:-2, 2:-2] = material
+        padded[:2] = padded[-2:] = padded[:, :2] = padded[:, -2:] = BEYOND
         return self.padded(padded, (0, 0))
 
     def padded(self, cells: MaterialIds, origin: tuple[int, ...], rim: bool = True) -> TileIds:
