@@ -115,6 +115,11 @@ def test_a_rectangle_that_is_no_part_of_a_tile_is_refused(rect):
         Cut((40, 30), rects=(rect,))
 
 
+def test_more_rectangles_than_memory_may_hold_are_refused():
+    with pytest.raises(BadValue, match="fewer of large tiles"):
+        Cut((512, 512), rects=((0, 0, 1, 1),) * 4000)
+
+
 def test_rectangles_beside_the_sheet_are_refused():
     with pytest.raises(BadValue):
         TileSet("Loose", picture_of(loose_sheet()), Cut((40, 30), rects=((250, 10, 40, 30),)))

@@ -30,7 +30,7 @@ _MOST_KEPT = 0.7  # of drawings, that an even cut leaves whole
 _SURE = 0.85  # a score that leaves no doubt
 _LEAST_PEAK = 0.1
 _LONGEST_STRIP = 3  # times as long as wide: no tile is longer
-_MOST_ISLANDS = 2000
+_MOST_ISLANDS = 4000
 _JOINED_PX = 1  # islands so near are one drawing
 _SPECK_PX = 3
 _USUAL = {8: 1.02, 16: 1.06, 24: 1.02, 32: 1.06, 48: 1.03, 64: 1.04, 96: 1.02, 128: 1.03}
@@ -327,7 +327,7 @@ def islands_cut(drawn: CellMask) -> Cut | None:
         return None
     wide = scipy.ndimage.binary_dilation(drawn, np.ones((3, 3), bool), iterations=_JOINED_PX)
     pieces, count = scipy.ndimage.label(wide, np.ones((3, 3), bool))
-    if not 2 <= count <= 8 * _MOST_ISLANDS:
+    if not 2 <= count <= _MOST_ISLANDS:
         return None
     boxes = []
     for found in scipy.ndimage.find_objects(np.where(drawn, pieces, 0), count):
@@ -337,11 +337,12 @@ def islands_cut(drawn: CellMask) -> Cut | None:
         boxes.append((*lo, *hi))
     boxes = _without_specks(_merged(boxes))
     sides = [max(box[k + 2] - box[k] for box in boxes) for k in (0, 1)] if boxes else [0, 0]
-    if not 2 <= len(boxes) <= _MOST_ISLANDS or max(sides) > LONGEST_TILE_PX:
+    tile = (sides[0], sides[1])
+    if len(boxes) < 2 or max(tile) > LONGEST_TILE_PX or not Cut.can_have(len(boxes), tile):
         return None
     rects = tuple((top, left, bottom - top, right - left)
                   for top, left, bottom, right in _in_rows(boxes))  # fmt: skip
-    return Cut((sides[0], sides[1]), rects=rects)
+    return Cut(tile, rects=rects)
 
 
 Rect = tuple[int, int, int, int]
@@ -350,18 +351,19 @@ Rect = tuple[int, int, int, int]
 def _merged(boxes: list[Rect]) -> list[Rect]:
     """Rectangles that overlap joined, until none do."""
     found = np.array(boxes, np.intp).reshape(-1, 4)
-    while len(found) <= 8 * _MOST_ISLANDS:
-        order = np.lexsort((found[:, 1], found[:, 0]))
-        found = found[order]
-        for box in found:
-            meets = (found[:, :2] < box[2:]).all(axis=1) & (found[:, 2:] > box[:2]).all(axis=1)
-            if meets.sum() > 1:
-                whole = np.concatenate([found[meets, :2].min(axis=0), found[meets, 2:].max(axis=0)])
-                found = np.concatenate([found[~meets], whole[None]])
-                break
-        else:
-            break
-    return [(int(a), int(b), int(c), int(d)) for a, b, c, d in found]
+    while True:
+        meets = np.ones((len(found), len(found)), bool)
+        for axis in (0, 1):
+            low, high = found[:, axis], found[:, axis + 2]
+            meets &= (low[:, None] < high) & (high[:, None] > low)
+        count, group = scipy.sparse.csgraph.connected_components(meets, directed=False)
+        if count == len(found):
+            return [(int(a), int(b), int(c), int(d)) for a, b, c, d in found]
+        joined = np.empty((count, 4), np.intp)
+        joined[:, :2], joined[:, 2:] = np.iinfo(np.intp).max, 0
+        np.minimum.at(joined[:, :2], group, found[:, :2])
+        np.maximum.at(joined[:, 2:], group, found[:, 2:])
+        found = joined
 
 
 def _without_specks(boxes: list[Rect]) -> list[Rect]:

@@ -18,7 +18,7 @@ from topion.model.traits import Traits
 from topion.model.typed import Name, typed
 
 LONGEST_TILE_PX = 512
-MOST_RECTS = 4096  # of a cut that is not even
+MOST_RECTS, MOST_RECTS_PX = 4096, 1 << 25  # of a cut that is not even
 _QUARTERS = 4
 
 
@@ -75,12 +75,18 @@ class Cut:
         for name in ("margin", "spacing"):
             if not 0 <= getattr(self, name) <= LONGEST_TILE_PX:
                 raise BadValue(f"the {name}", getattr(self, name), f"0 to {LONGEST_TILE_PX}")
-        if len(self.rects) > MOST_RECTS:
-            raise BadValue("the rectangles of the cut", len(self.rects), f"at most {MOST_RECTS}")
+        if not self.can_have(len(self.rects), self.tile):
+            wanted = f"at most {MOST_RECTS}, and fewer of large tiles"
+            raise BadValue("the rectangles of the cut", len(self.rects), wanted)
         for rect in self.rects:
             fits = 1 <= rect[2] <= self.tile[0] and 1 <= rect[3] <= self.tile[1]
             if not fits or min(rect[:2]) < 0:
                 raise BadValue("a rectangle of the cut", rect, "y, x, height, width in the tile")
+
+    @staticmethod
+    def can_have(rects: int, tile: tuple[int, int]) -> bool:
+        """Whether so many rectangles may stand in tiles of that size: all are cut at once."""
+        return rects <= MOST_RECTS and rects * tile[0] * tile[1] <= MOST_RECTS_PX
 
     def grid_of(self, size_px: tuple[int, int]) -> tuple[int, int]:
         """How many whole tiles fit: (rows, columns)."""
