@@ -6,6 +6,7 @@ Source: "Object Files (.obj)" and "MTL material format" of the Advanced Visualiz
 from __future__ import annotations
 
 import io
+from array import array
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -18,21 +19,24 @@ from topion.errors import BadFile
 from topion.formats.meshes.mesh import STONE, Beside, Polygons, mean_of_corners, sampled
 
 _TOLD_EVERY = 1 << 16  # lines
+_MOST_POINTS = 1 << 40  # that a corner may name; files are far shorter
 
 
 @dataclass
 class _Lines:
-    """What the lines of a file say.  points, places : numbers of `v` and `vt`.  corners, places_of
-    : rows of both, -1 for none.  lines : of each face, counted from 1."""
+    """What the lines of a file say, end to end: three numbers a point and a colour, two a place in
+    a picture.  corners, places_of : rows of points and places, -1 for none.  lines : of each face,
+    counted from 1."""
 
     file: str
-    points: list[list[float]] = field(default_factory=list)
-    places: list[list[float]] = field(default_factory=list)
-    corners: list[int] = field(default_factory=list)
-    places_of: list[int] = field(default_factory=list)
-    sizes: list[int] = field(default_factory=list)
-    lines: list[int] = field(default_factory=list)
-    paints: list[int] = field(default_factory=list)
+    points: array[float] = field(default_factory=lambda: array("d"))
+    colours: array[float] = field(default_factory=lambda: array("d"))
+    places: array[float] = field(default_factory=lambda: array("d"))
+    corners: array[int] = field(default_factory=lambda: array("q"))
+    places_of: array[int] = field(default_factory=lambda: array("q"))
+    sizes: array[int] = field(default_factory=lambda: array("q"))
+    lines: array[int] = field(default_factory=lambda: array("q"))
+    paints: array[int] = field(default_factory=lambda: array("q"))
     names: dict[str, int] = field(default_factory=lambda: {"": 0})
     libraries: list[str] = field(default_factory=list)
     paint: int = 0
@@ -52,16 +56,19 @@ def read_obj(path: Path, data: bytes, step: Callable[[str], object]) -> Polygons
         if len(words) == 2:
             _take(said, number, words[0], words[1])
     _check_corners(said)
-    points = np.array([row[:3] for row in said.points], np.float64).reshape(-1, 3)
+    points = np.array(said.points, np.float64).reshape(-1, 3)
     corners, sizes = np.array(said.corners, np.intp), np.array(said.sizes, np.intp)
     return Polygons(points, corners, sizes, _colours(said, path, corners, sizes))
 
 
 def _take(said: _Lines, number: int, word: bytes, rest: bytes) -> None:
     if word == b"v":
-        said.points.append(_numbers(said, number, rest, "corner", 3))
+        values = _numbers(said, number, rest, "corner", 3)
+        said.points.extend(values[:3])
+        if len(values) in (6, 7):
+            said.colours.extend(values[3:6])
     elif word == b"vt":
-        said.places.append([*_numbers(said, number, rest, "place in a picture", 1), 0.0][:2])
+        said.places.extend([*_numbers(said, number, rest, "place in a picture", 1), 0.0][:2])
     elif word in (b"f", b"fo"):
         _take_face(said, number, rest)
     elif word == b"usemtl":
@@ -87,7 +94,7 @@ def _take_face(said: _Lines, number: int, rest: bytes) -> None:
     words = rest.split(b"#", 1)[0].split()
     if len(words) < 3:
         return  # a face of two corners is a line
-    count, places = len(said.points), len(said.places)
+    count, places = len(said.points) // 3, len(said.places) // 2
     for word in words:
         parts = word.split(b"/")
         try:
@@ -97,11 +104,12 @@ def _take_face(said: _Lines, number: int, rest: bytes) -> None:
             raise said.refuse(
                 number, f"names a corner that is no number: {_text(word)[:40]}"
             ) from None
-        if corner == 0 or corner < -count:
+        if corner == 0 or not -count <= corner <= _MOST_POINTS:
             reason = f"names corner {corner}, but has {count} of them, counted from 1"
             raise said.refuse(number, reason)
         said.corners.append(corner - 1 if corner > 0 else count + corner)
-        said.places_of.append(place - 1 if place >= 0 else places + place)
+        known = -places <= place <= _MOST_POINTS  # those that never come are left out later
+        said.places_of.append((place - 1 if place >= 0 else places + place) if known else -1)
     said.sizes.append(len(words))
     said.lines.append(number)
     said.paints.append(said.paint)
@@ -110,10 +118,11 @@ def _take_face(said: _Lines, number: int, rest: bytes) -> None:
 def _check_corners(said: _Lines) -> None:
     """Corners may be named before they come, so they are counted at the end."""
     corners = np.array(said.corners, np.int64)
-    beyond = np.flatnonzero(corners >= len(said.points))
+    count = len(said.points) // 3
+    beyond = np.flatnonzero(corners >= count)
     if len(beyond):
         face = int(np.searchsorted(np.cumsum(said.sizes), beyond[0], side="right"))
-        reason = f"names corner {corners[beyond[0]] + 1}, but has {len(said.points)} of them"
+        reason = f"names corner {corners[beyond[0]] + 1}, but has {count} of them"
         raise said.refuse(said.lines[face], reason)
 
 
@@ -138,8 +147,8 @@ def _colours(
     said: _Lines, path: Path, corners: NDArray[np.intp], sizes: NDArray[np.intp]
 ) -> NDArray[np.uint8]:
     """(n, 3) of each polygon: the colours of its corners, else its material's."""
-    if said.points and all(len(row) in (6, 7) for row in said.points):
-        own = np.array([row[3:6] for row in said.points])
+    if said.colours and len(said.colours) == len(said.points):
+        own = np.array(said.colours).reshape(-1, 3)
         own = own * (255.0 if own.max() <= 1.0 else 1.0)
         mean = mean_of_corners(own, corners, sizes)
         return np.rint(np.nan_to_num(mean).clip(0, 255)).astype(np.uint8)
@@ -165,7 +174,7 @@ def _paint_in_place(
     beside: Beside,
 ) -> None:
     """Colour faces from a picture, where they say where in it they lie and it can be read."""
-    places = np.array(said.places, np.float64)
+    places = np.array(said.places, np.float64).reshape(-1, 2)
     named = np.array(said.places_of, np.intp)
     sound = np.minimum.reduceat((named >= 0) & (named < len(places)), np.cumsum(sizes) - sizes)
     faces = faces[sound[faces]]
