@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from topion.errors import BadFile, TopionError
-from topion.formats.sheet_cuts import drawn_on, islands_cut, proposals
+from topion.formats.sheet_cuts import drawn_on, proposals
+from topion.formats.sheet_islands import islands_cut
 from topion.grid.arrays import Rgba
 from topion.grid.hashing import mixed
 from topion.model.picture import Picture
