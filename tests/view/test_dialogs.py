@@ -110,6 +110,18 @@ def test_a_sheet_without_regular_tiles_starts_from_a_common_size(designer, tmp_p
     dialog.reject()
 
 
+def test_a_dialog_that_was_closed_counts_no_more(designer, tmp_path, monkeypatch):
+    path = tmp_path / "s.png"
+    path.write_bytes(sheet_picture(side=16).png)
+    dialog = designer.window.files.cut_sheet(path)
+    counted = []
+    monkeypatch.setattr(dialog, "refresh", lambda: counted.append(1))
+    dialog.tile_w.setValue(8)
+    dialog.reject()
+    designer.settle(200)
+    assert not counted
+
+
 def test_drawings_that_lie_loosely_become_slots_by_a_click(designer, tmp_path):
     path = tmp_path / "loose.png"
     path.write_bytes(png_bytes(loose_sheet()))

@@ -10,7 +10,7 @@ from topion.model.tileset import LONGEST_TILE_PX, Cut
 
 _MOST_ISLANDS = 4000
 _JOINED_PX = 1  # islands so near are one drawing
-_SPECK_PX = 3
+_SPECK_PX = 1
 Rect = tuple[int, int, int, int]
 
 

@@ -74,7 +74,7 @@ class SheetDialog(QDialog):
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(60)
-        self._soon.timeout.connect(self.refresh)
+        self._soon.timeout.connect(lambda: self.refresh())
         for spin in (self.tile_w, self.tile_h, self.margin, self.spacing):
             spin.valueChanged.connect(self._typed)
         self.cards.chosen.connect(self.take)
@@ -205,7 +205,8 @@ class SheetDialog(QDialog):
         self.told.setText("\n".join(words))
 
     def done(self, code: int) -> None:
-        """Close; a count that still runs is let fall."""
+        """Close; a count that still runs, or would begin, is let fall."""
+        self._soon.stop()
         if self._counting is not None:
             self._counting.let_go()
         super().done(code)
