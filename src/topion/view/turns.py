@@ -9,7 +9,7 @@ from typing import TypeVar
 from PyQt6.QtCore import QObject, QTimer
 
 T = TypeVar("T")
-_SHARE_S = 0.012  # of a turn of the event loop
+_SHARE_S = 0.008  # of a turn of the event loop
 
 
 class Turns(QObject):
