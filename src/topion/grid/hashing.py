@@ -63,7 +63,7 @@ def variant_bytes(rows: ArrayLike, columns: ArrayLike) -> NDArray[np.uint8]:
     Row y reads a stretch of one fixed ring that starts at a hash of y, so a window of a room
     gives the very bytes that the whole room gives.
     """
-    return _VARIANTS[variant_starts(rows) + np.asarray(columns, np.intp) % _RING]
+    return _VARIANTS.take(variant_starts(rows) + np.asarray(columns, np.intp) % _RING)
 
 
 def variant_row(start: int, first: int, count: int) -> NDArray[np.uint8]:
