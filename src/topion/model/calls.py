@@ -79,9 +79,9 @@ def _fit(wanted: Any) -> _Fit:
     if origin in (typing.Union, types.UnionType):
         return functools.partial(_any_of, [_fit(part) for part in args])
     if origin is tuple:
-        return functools.partial(_tuple, args[-1] is Ellipsis, [_fit(p) for p in args[:2]
-                                 if p is not Ellipsis] if args[-1] is Ellipsis
-                                 else [_fit(part) for part in args])  # fmt: skip
+        endless = args[-1] is Ellipsis
+        parts = args[:1] if endless else args
+        return functools.partial(_tuple, endless, [_fit(part) for part in parts])
     if origin is collections.abc.Callable:
         return functools.partial(_held, callable)
     if origin is collections.abc.Iterable and get_origin(args[0]) is tuple:
@@ -107,7 +107,7 @@ def _any_of(fits: list[_Fit], value: Any) -> Any:
 
 
 def _tuple(endless: bool, fits: list[_Fit], value: Any) -> Any:
-    if isinstance(value, (str, bytes)) or not isinstance(value, (tuple, list, range, np.ndarray)):
+    if not isinstance(value, (tuple, list, range, np.ndarray)):
         raise _Unfit
     if endless:
         return tuple(fits[0](part) for part in value)
