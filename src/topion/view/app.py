@@ -154,8 +154,14 @@ class Start:
         for widget in window.findChildren(QWidget):
             widget.ensurePolished()
         yield "polish"
+        panels = window.panels()
+        for panel in panels:  # each is painted in a turn of its own
+            panel.setUpdatesEnabled(False)
         window.show()
         self.shell.close()
+        for panel in panels:
+            yield "paint"
+            panel.setUpdatesEnabled(True)
         if opened.wrong:
             window.say(opened.wrong)
         QTimer.singleShot(_SETTLED_MS, _collect_again)

@@ -62,6 +62,10 @@ class Window(QMainWindow):
         while at_once and self.build_next():
             pass
 
+    def panels(self) -> list[QWidget]:
+        """What the window is made of, in the order in which it is looked at."""
+        return [self.tables, self.top_bar, self._left, self._right, self.ribbon, self.rack]
+
     def build_next(self) -> bool:
         """Build the next part; False once all are there."""
         return next(self._unbuilt, None) is not None
