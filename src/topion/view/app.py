@@ -146,7 +146,6 @@ class Start:
         window = Window(opened.handle, opened.keeper, at_once=False)
         while window.build_next():
             yield "part"
-        self.window = window
         unforeseen.watch(window)
         window.setGeometry(self.shell.geometry())
         window.setWindowState(self.shell.windowState())
@@ -164,6 +163,7 @@ class Start:
             panel.setUpdatesEnabled(True)
         if opened.wrong:
             window.say(opened.wrong)
+        self.window = window  # all of it is there
         QTimer.singleShot(_SETTLED_MS, _collect_again)
 
 
