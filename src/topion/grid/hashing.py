@@ -71,6 +71,14 @@ def variant_row(start: int, first: int, count: int) -> NDArray[np.uint8]:
     return _VARIANTS[start + first : start + first + count]
 
 
+def variant_block(rows: NDArray[np.intp], columns: NDArray[np.intp]) -> NDArray[np.uint8]:
+    """(rows, columns) bytes of a window, whose columns follow on each other."""
+    out = np.empty((len(rows), len(columns)), np.uint8)
+    for row, start in enumerate(variant_starts(rows).tolist()):
+        out[row] = variant_row(start, int(columns[0]), len(columns))
+    return out
+
+
 _ROW_STARTS = variant_starts(np.arange(LONGEST_ROW)).reshape(-1, 1)
 
 

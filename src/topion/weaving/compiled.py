@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from topion.grid.arrays import BEYOND, MaterialIds, TileIds
-from topion.grid.hashing import hashed, variant_bytes
+from topion.grid.hashing import hashed, variant_block, variant_bytes
 from topion.grid.neighbours import OFFSETS_8
 from topion.model.tileset import TileRef
 from topion.weaving.automaton import (
@@ -140,7 +140,7 @@ class CompiledBook:
             rows = [codes[row : row + height].reshape(-1) for row in automaton.rows]
             first = self._first_of_codes(rows, here.size)
             if first is not None:
-                woven = self.laid(first.reshape(here.shape), variant_bytes(at[0][:, None], at[1]))
+                woven = self.laid(first.reshape(here.shape), variant_block(*at))
                 np.copyto(tiles, woven, where=here)
                 return
         ys, xs = np.nonzero(here)

@@ -225,8 +225,10 @@ class Loom:
             ((cells[1:-1, -2] == BEYOND).any(), rows, np.full_like(rows, width - 1)),
         )
         for ends, ys, xs in sides:
-            if not ends:
+            mine = np.flatnonzero(self._has_table.take(cells[ys + 2, xs + 2]))
+            if not ends or not len(mine):  # other books know what lies beyond
                 continue
+            ys, xs = ys[mine], xs[mine]
             offsets = window_offsets(2)
             around = cells[ys[:, None] + offsets[:, 0] + 2, xs[:, None] + offsets[:, 1] + 2]
             tiles[ys, xs] = self._around(around, ys + origin[0], xs + origin[1])
