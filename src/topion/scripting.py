@@ -52,7 +52,7 @@ from topion.model.typed import NAME
 from topion.render.eye import View
 from topion.render.portraits import model_prefab
 from topion.render.scene import render_room
-from topion.render.solid_scene import render_solid
+from topion.render.solid_scene import solid_bands
 from topion.survey import Finding, Ledger
 from topion.things.ground import Ground, Spots
 from topion.things.sowing import Tally
@@ -440,7 +440,7 @@ class RoomHandle:
     ) -> Rgba:
         """(h, w, 4) uint8: a voxel room from one of the fixed views, in a picture of that size."""
         data = self.project.data
-        return render_solid(data, self.data, view=view, size=size, perspective=perspective)
+        return solid_bands(data, self.data, view=view, size=size, perspective=perspective).whole()
 
     def render(self, scale: float = 1.0, layer: str | None = None) -> Rgba:
         """(h, w, 4) uint8, straight alpha: all shown layers, or one alone."""

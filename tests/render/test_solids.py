@@ -28,7 +28,7 @@ from topion.render.portraits import model_portrait, model_prefab, ref_picture
 from topion.render.raster import draw, sky
 from topion.render.section import section
 from topion.render.shadow import Shadow
-from topion.render.solid_scene import picture_of_eye, render_solid
+from topion.render.solid_scene import picture_of_eye, solid_bands
 from topion.render.vertices import model_vertices, picture_frames, quad_indices, vertices
 from topion.render.volume import (
     block_layer,
@@ -211,22 +211,22 @@ def test_a_room_is_drawn_at_any_size_and_from_any_fixed_place():
     room = isle()
     data = room.project.data
     for view in VIEWS:
-        picture = render_solid(data, room.data, view=view, size=(60, 90))
+        picture = solid_bands(data, room.data, view=view, size=(60, 90)).whole()
         assert picture.shape == (60, 90, 4) and (picture[..., 3] == 255).all()
         assert (picture != sky(60, 90)).any(axis=2).mean() > 0.1
-    assert render_solid(data, room.data, scale=0.5).shape[1] < room.render(1).shape[1]
+    assert solid_bands(data, room.data, scale=0.5).whole().shape[1] < room.render(1).shape[1]
     assert room.view("top", (50, 50), perspective=True).shape == (50, 50, 4)
     with pytest.raises(UnknownName, match="view"):
-        render_solid(data, room.data, view="below")  # type: ignore[arg-type]
+        solid_bands(data, room.data, view="below")  # type: ignore[arg-type]
     with pytest.raises(BadValue, match="million px"):
-        render_solid(data, room.data, size=(0, 10))
+        solid_bands(data, room.data, size=(0, 10))
     with pytest.raises(BadValue, match="million px"):
         draw(room_faces(data, room.data), face_book(data).pictures, Eye(height=10**5, width=10**5))
 
 
 def test_an_empty_room_is_a_picture_of_the_sky():
     room = isle(ground=0)
-    picture = render_solid(room.project.data, room.data, size=(40, 40))
+    picture = solid_bands(room.project.data, room.data, size=(40, 40)).whole()
     assert np.array_equal(picture, sky(40, 40))
 
 

@@ -5,6 +5,8 @@ Polygons come as one flat list of corners and the number of corners of each.
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -57,25 +59,35 @@ def _convex(loops: NDArray[np.float64]) -> NDArray[np.bool_]:
 
 def _ears(loop: NDArray[np.float64]) -> NDArray[np.intp]:
     """(k - 2, 3) triangles of one polygon (k, 3), by cutting ears (Meisters, "Polygons Have
-    Ears", 1975).  Where a polygon crosses itself and has no ear left, the rest is a fan."""
+    Ears", 1975).  A cut can make ears only of the corners beside it (O'Rourke, "Computational
+    Geometry in C", 1998), and only corners that turn back can be in the way.  Where a polygon
+    crosses itself and has no ear left, the rest is a fan."""
     flat = _flattened(loop)
-    left = list(range(len(loop)))
+    count = len(loop)
+    before, after = np.roll(np.arange(count), 1), np.roll(np.arange(count), -1)
+    back = _side(flat[before], flat, flat[after]) <= 0
+    turned = np.flatnonzero(back)
+    turned = turned[np.argsort(flat[turned, 0], kind="stable")]
     found: list[tuple[int, int, int]] = []
-    start = 0
-    while len(left) > 3:
-        ear = next((at for at in _from(start, len(left)) if _is_ear(flat, left, at)), None)
-        if ear is None:
-            break
-        before, after = left[ear - 1], left[(ear + 1) % len(left)]
-        found.append((before, left[ear], after))
-        del left[ear]
-        start = ear + 1  # not beside the last: ears all round, fewer slivers
-    found += [(left[0], left[at], left[at + 1]) for at in range(1, len(left) - 1)]
+    at = 0
+    waiting = dict.fromkeys(range(count))  # first in, first out: ears all round, fewer slivers
+    while waiting and len(found) < count - 3:
+        ear = next(iter(waiting))
+        del waiting[ear]
+        one, two = int(before[ear]), int(after[ear])
+        if back[ear] or not _is_ear(flat, (one, ear, two), turned, back):
+            continue
+        found.append((one, ear, two))
+        after[one], before[two], back[ear] = two, one, False
+        for beside in (one, two):
+            back[beside] = _side(*flat[[before[beside], beside, after[beside]]]) <= 0
+            waiting.setdefault(beside)
+        at = two
+    left = [at]
+    while after[left[-1]] != at:
+        left.append(int(after[left[-1]]))
+    found += [(left[0], left[n], left[n + 1]) for n in range(1, len(left) - 1)]
     return np.array(found, np.intp)
-
-
-def _from(start: int, count: int) -> list[int]:
-    return [(start + step) % count for step in range(count)]
 
 
 def _flattened(loop: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -86,21 +98,30 @@ def _flattened(loop: NDArray[np.float64]) -> NDArray[np.float64]:
     return flat if (normal[axis] > 0) == (axis != 1) else flat[:, ::-1]
 
 
-def _is_ear(flat: NDArray[np.float64], left: list[int], at: int) -> bool:
-    corners = [left[at - 1], left[at], left[(at + 1) % len(left)]]
-    a, b, c = flat[corners]
-    if _side(a, b, c[None])[0] <= 0:
-        return False
-    others = flat[[n for n in left if n not in corners]]
-    # a corner that lies where one of these lies belongs to a cut that leads to a hole
-    same = (others[:, None] == flat[corners][None]).all(axis=2).any(axis=1)
-    others = others[~same]
+def _is_ear(
+    flat: NDArray[np.float64],
+    corners: tuple[int, int, int],
+    turned: NDArray[np.intp],
+    back: NDArray[np.bool_],
+) -> bool:
+    """Whether no corner lies in a triangle, of those that turned `back` and still do; `turned`
+    are they from left to right."""
+    a, b, c = flat[list(corners)]
+    reach = [min(a[0], b[0], c[0]), max(a[0], b[0], c[0])]
+    lo = bisect_left(turned, reach[0], key=lambda at: flat[at, 0])
+    hi = bisect_right(turned, reach[1], key=lambda at: flat[at, 0])
+    near = turned[lo:hi]
+    others = flat[near[back[near]]]
     inside = (_side(a, b, others) >= 0) & (_side(b, c, others) >= 0) & (_side(c, a, others) >= 0)
-    return not inside.any()
+    others = others[inside]
+    # a corner that lies where one of these lies belongs to a cut that leads to a hole
+    same = (others[:, None] == flat[list(corners)][None]).all(axis=2).any(axis=1)
+    return bool(same.all())
 
 
 def _side(
     a: NDArray[np.float64], b: NDArray[np.float64], points: NDArray[np.float64]
 ) -> NDArray[np.float64]:
-    """Positive for points left of the line from a to b."""
-    return np.asarray((b[0] - a[0]) * (points[:, 1] - a[1]) - (b[1] - a[1]) * (points[:, 0] - a[0]))
+    """Positive for points left of the line from a to b; each (..., 2)."""
+    along, away = b - a, points - a
+    return np.asarray(along[..., 0] * away[..., 1] - along[..., 1] * away[..., 0])

@@ -25,6 +25,23 @@ def _part_of(step: Step, number: int, parts: int) -> Step:
     return lambda share: step((number + share) / parts)
 
 
+def _in_parts(
+    counts: NDArray[np.intp], step: Step
+) -> Iterator[tuple[NDArray[np.intp], NDArray[np.intp]]]:
+    """Each row as often as it counts, and the number of each time within its row, in parts that
+    stay small in memory; `step` is told after each part."""
+    ends = np.cumsum(counts)
+    first = 0
+    while first < len(counts):
+        done = int(ends[first - 1]) if first else 0
+        last = max(first + 1, int(np.searchsorted(ends, done + _TRIED_AT_ONCE, side="right")))
+        rows = np.repeat(np.arange(first, last), counts[first:last])
+        starts = ends[first:last] - counts[first:last] - done
+        yield rows, np.arange(len(rows)) - np.repeat(starts, counts[first:last])
+        first = last
+        step(first / len(counts))
+
+
 def surface_voxels(
     triangles: Triangles,
     size: tuple[int, int, int],
@@ -40,15 +57,8 @@ def surface_voxels(
     hi = np.floor(parts.max(axis=1)).astype(np.intp).clip(0, np.array(size) - 1)
     spans = hi - lo + 1
     counts = spans.prod(axis=1)
-    ends = np.cumsum(counts)
     cells, which = [np.empty((0, 3), np.intp)], [np.empty(0, np.intp)]
-    first = 0
-    while first < len(parts):
-        done = int(ends[first - 1]) if first else 0
-        last = max(first + 1, int(np.searchsorted(ends, done + _TRIED_AT_ONCE, side="right")))
-        rows = np.repeat(np.arange(first, last), counts[first:last])
-        starts = ends[first:last] - counts[first:last] - done
-        number = np.arange(len(rows)) - np.repeat(starts, counts[first:last])
+    for rows, number in _in_parts(counts, step):
         wide = spans[rows]
         rest, x = np.divmod(number, wide[:, 2])
         z, y = np.divmod(rest, wide[:, 1])
@@ -56,8 +66,6 @@ def surface_voxels(
         hit = _crossing(parts, rows, at)
         cells.append(at[hit])
         which.append(owner[rows[hit]])
-        first = last
-        step(first / len(parts))
     return np.concatenate(cells), np.concatenate(which)
 
 
@@ -141,20 +149,10 @@ def inside_voxels(
     hi = np.ceil(plan.max(axis=1) - 0.5).astype(np.intp).clip(0, (height, width))
     spans = (hi - lo).clip(0)
     counts = spans.prod(axis=1)
-    keep = np.flatnonzero(counts)
-    ends = np.cumsum(counts[keep])
-    first = 0
-    while first < len(keep):
-        done = int(ends[first - 1]) if first else 0
-        last = max(first + 1, int(np.searchsorted(ends, done + _TRIED_AT_ONCE, side="right")))
-        rows = np.repeat(keep[first:last], counts[keep[first:last]])
-        starts = ends[first:last] - counts[keep[first:last]] - done
-        number = np.arange(len(rows)) - np.repeat(starts, counts[keep[first:last]])
+    for rows, number in _in_parts(counts, step):
         y, x = np.divmod(number, spans[rows, 1])
         column = lo[rows] + np.stack([y, x], axis=1)
         _cut(triangles[rows], column, turns, width, by_winding)
-        first = last
-        step(first / len(keep))
     below = np.cumsum(turns[:-1], axis=0)
     return np.asarray(below != 0 if by_winding else below % 2 == 1).reshape(size)
 
@@ -224,21 +222,12 @@ def surface_samples(
     across = (base / spacing).astype(np.intp) + 1  # steps along the longest edge, and up
     up = (area / np.maximum(base, 1e-12) / spacing).astype(np.intp) + 1
     counts = (across + 1) * (up + 1)
-    ends = np.cumsum(counts)
-    first = 0
-    while first < len(triangles):
-        done = int(ends[first - 1]) if first else 0
-        last = max(first + 1, int(np.searchsorted(ends, done + _TRIED_AT_ONCE, side="right")))
-        rows = np.repeat(np.arange(first, last), counts[first:last])
-        starts = ends[first:last] - counts[first:last] - done
-        number = np.arange(len(rows)) - np.repeat(starts, counts[first:last])
+    for rows, number in _in_parts(counts, step):
         high, along = np.divmod(number, across[rows] + 1)
         v = high / up[rows]
         u = along / across[rows] * (1 - v)
         points = a[rows] + u[:, None] * (b - a)[rows] + v[:, None] * (c - a)[rows]
         yield points, rows
-        first = last
-        step(first / len(triangles))
 
 
 def voted_voxels(

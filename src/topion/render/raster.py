@@ -120,7 +120,8 @@ class Drawing:
             if self._eye.perspective:
                 low = _at(lines[face, _LOW], first[part], y[part])
                 depth /= np.repeat(low, number) + step * np.repeat(lines[face, _LOW, 1], number)
-            key = depth.astype(np.float32).view(np.uint32).astype(np.uint64) << np.uint64(32)
+            bits = depth.clip(0).astype(np.float32).view(np.uint32)  # order as the depths do
+            key = bits.astype(np.uint64) << np.uint64(32)
             key |= np.repeat(face, number).astype(np.uint64)
             at = np.repeat((y[part] - top) * width + first[part], number) + step
             np.minimum.at(nearest, at, key)
@@ -140,6 +141,7 @@ class Drawing:
                 first = np.where(slope > 0, np.maximum(first, root), first)
                 last = np.where(slope < 0, np.minimum(last, root), last)
                 last = np.where((slope == 0) & (here < 0), 0.0, last)
+        first = np.minimum(first, self._eye.width)  # nearly level edges reach without end
         return first.astype(np.intp), np.maximum(first, last).astype(np.intp)
 
     def _colour_in_place(self, out: Rgba, nearest: NDArray[np.uint64], top: int) -> None:

@@ -22,25 +22,6 @@ from topion.weaving.settle import filled
 _LARGEST_CELL_PX = 100_000
 
 
-def render_solid(
-    project: Project,
-    room: Room,
-    *,
-    view: View = "south-east",
-    size: tuple[int, int] | None = None,
-    scale: float = 1.0,
-    perspective: bool = False,
-) -> Rgba:
-    """(h, w, 4) all of a voxel room from one of the fixed views.
-
-    size : (height, width) in px; without it as large as cells of the room's own size, times
-    `scale`, need.  Raises BadValue for a picture too large or empty.
-    """
-    return solid_bands(
-        project, room, view=view, size=size, scale=scale, perspective=perspective
-    ).whole()
-
-
 def solid_bands(
     project: Project,
     room: Room,
@@ -50,7 +31,11 @@ def solid_bands(
     scale: float = 1.0,
     perspective: bool = False,
 ) -> Bands:
-    """What `render_solid` gives, to be drawn band by band."""
+    """All of a voxel room from one of the fixed views, to be drawn band by band.
+
+    size : (height, width) in px; without it as large as cells of the room's own size, times
+    `scale`, need.  Raises BadValue for a picture too large or empty.
+    """
     if room.info.axes != 3:
         raise BadValue("the room", room.info.name, "a voxel room to be seen from a view")
     if view not in VIEWS:
