@@ -164,6 +164,17 @@ def test_threads_that_share_a_loom_weave_what_one_would():
         sys.setswitchinterval(often)
 
 
+def test_a_large_room_is_woven_as_its_windows_are():
+    patches = np.random.default_rng(3).integers(0, 4, (140, 110)).astype(np.uint16)
+    cells = patches.repeat(9, axis=0).repeat(10, axis=1)  # so many rows that two threads share them
+    loom, _ = loom_of(books("open"))
+    whole = loom.whole(cells)
+    for top in range(0, 1260, 97):
+        window = np.ascontiguousarray(cells[top : top + 60, 300:420])
+        woven = loom.padded(window, (top + 2, 302), rim=False)
+        assert np.array_equal(woven, whole[top + 2 : top + 2 + len(woven), 302:418])
+
+
 def test_the_ready_rules_cover_all_47_cases():
     assert len(cases_47()) == 47 and {case_of(m) for m in range(256)} == set(cases_47())
     loom, _ = loom_of(books())

@@ -142,15 +142,15 @@ class Automaton:
         )
 
 
-def row_codes(cells: NDArray[np.uint8], classes: int, span: int = SIDE) -> NDArray[np.intp]:
+def row_codes(cells: NDArray[np.uint8], classes: int, span: int = SIDE) -> NDArray[np.uint16]:
     """(…, w) codes of the `span` cells round each, from (…, w + span - 1) classes of cells."""
     width = cells.shape[-1] - span + 1
-    assert classes**span <= 1 << 16  # so that narrow numbers hold them until all is added up
+    assert classes**span <= 1 << 16  # so that narrow numbers hold them
     code = cells[..., :width].astype(np.uint16)
     for column in range(1, span):
         code *= np.uint16(classes)
         code += cells[..., column : column + width]
-    return code.astype(np.intp)
+    return code
 
 
 def first_fits_plainly(patterns: NDArray[np.bool_], around: NDArray[np.uint8]) -> NDArray[np.int32]:

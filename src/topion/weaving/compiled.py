@@ -135,10 +135,7 @@ class CompiledBook:
         classes = self._class_of.take(window)
         automaton = self._automaton
         if here.mean() > _DENSE and automaton and len(automaton.rows):
-            codes = row_codes(classes, automaton.classes)
-            height = here.shape[0]
-            rows = [codes[row : row + height].reshape(-1) for row in automaton.rows]
-            first = self._first_of_codes(rows, here.size)
+            first = self._first_by_runs(row_codes(classes, automaton.classes), automaton.rows)
             if first is not None:
                 woven = self.laid(first.reshape(here.shape), variant_block(*at))
                 np.copyto(tiles, woven, where=here)
@@ -175,6 +172,26 @@ class CompiledBook:
             self._automaton = None
             return None
 
+    def _first_by_runs(
+        self, codes: NDArray[np.uint16], asked: NDArray[np.intp]
+    ) -> NDArray[np.int32] | None:
+        """(h * w,) place of the first card that fits, or -1, from (h + 4, w) codes of rows.
+
+        A cell whose rows all read as those of the cell before it has the same answer, so only
+        where something changes along a row is asked at all: along the edges of patches.
+        """
+        height, width = codes.shape[0] - SIDE + 1, codes.shape[1]
+        turns = codes[:, 1:] != codes[:, :-1]
+        changed = np.ones((height, width), bool)
+        changed[:, 1:] = turns[asked[0] : asked[0] + height]
+        for row in asked[1:]:
+            changed[:, 1:] |= turns[row : row + height]
+        at = np.flatnonzero(changed)
+        flat = codes.reshape(-1)
+        rows = [flat.take(at + row * width).astype(np.intp) for row in asked]
+        first = self._first_of_codes(rows, len(at))
+        return None if first is None else np.repeat(first, np.diff(at, append=changed.size))
+
     @property
     def rows_asked(self) -> list[int]:
         automaton = self._automaton
@@ -200,7 +217,7 @@ class CompiledBook:
             rows, width = classes.shape[1:]
             codes = row_codes(classes.reshape(-1, width), automaton.classes, width)
             per_row = codes.reshape(-1, rows)
-            asked = [np.ascontiguousarray(per_row[:, row]) for row in automaton.rows]
+            asked = [per_row[:, row].astype(np.intp) for row in automaton.rows]
             first = self._first_of_codes(asked, len(classes))
             if first is not None:
                 return first

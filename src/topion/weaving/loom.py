@@ -7,6 +7,7 @@ Books that only ask "same or open" of the eight neighbours become one table, rea
 from __future__ import annotations
 
 from collections.abc import Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
@@ -22,6 +23,8 @@ from topion.weaving.rules import RuleBook
 from topion.weaving.why import Why, answer
 
 _STRIP_CELLS = 1 << 17
+_MANY_STRIPS = 8  # from which a second thread pays
+_THREADS = 2
 _SMALL_CELLS = 1 << 10
 _FEW_BOOKS = 6  # that are looked for one by one
 _BITS = (1 << np.arange(8)).astype(np.uint8)
@@ -125,9 +128,19 @@ class Loom:
         tiles = np.empty((height, width), np.uint16)
         rows = max(1, _STRIP_CELLS // (width + 4))
         starts = variant_starts(np.arange(origin[0], origin[0] + height))
-        scratch = _Scratch.of(min(rows, height) * (width + 4))
-        for top in range(0, height, rows):
-            self._strip(cells, tiles, top, min(rows, height - top), starts, origin, scratch)
+        tops = iter(range(0, height, rows))
+
+        def weave_strips(_thread: int) -> None:
+            """Until none is left; threads take from the same ones."""
+            scratch = _Scratch.of(min(rows, height) * (width + 4))
+            for top in tops:
+                self._strip(cells, tiles, top, min(rows, height - top), starts, origin, scratch)
+
+        if height > _MANY_STRIPS * rows:  # arrays are worked on without the interpreter's lock
+            with ThreadPoolExecutor(_THREADS) as pool:
+                list(pool.map(weave_strips, range(_THREADS)))
+        else:
+            weave_strips(0)
         if rim and self._any_beyond_same:
             self._weave_rim(cells, tiles, origin)
         return tiles
