@@ -305,6 +305,7 @@ class RoomHandle:
         line: tuple[Cell, Cell] | None = None,
         box: tuple[Cell, Cell] | None = None,
         flood: Cell | None = None,
+        curve: Iterable[Iterable[float]] | None = None,
         strength: float = 1.0,
         layer: str = "",
         override: bool = False,
@@ -312,8 +313,9 @@ class RoomHandle:
         corners: bool = False,
         everywhere: bool = False,
     ) -> Edit:
-        """Lay one stroke: exactly one of `cells`, `line`, `box` (corners, both included) or
-        `flood` (start).  A line has the nib or radius of the brush; cells are just those.
+        """Lay one stroke: exactly one of `cells`, `line`, `box` (corners, both included), `flood`
+        (start) or `curve` (points it goes through; of a trail its corners).  Lines and curves have
+        the nib or radius of the brush; cells are just those.
 
         Positions are (y, x) in a flat room and (z, y, x) in a voxel room, where a flood takes
         6-neighbours in all of space.
@@ -328,6 +330,7 @@ class RoomHandle:
             line=line,
             box=box,
             flood=flood,
+            curve=curve,
             strength=strength,
             layer=layer,
             override=override,
@@ -364,11 +367,11 @@ class RoomHandle:
         return self.lay(Lift(only=only or "", nib=nib), **way)
 
     def _marks(self, brush: BrushKind, place: Place, way: dict[str, object]) -> Marks:
-        kinds = ("cells", "line", "box", "flood")
+        kinds = ("cells", "line", "box", "flood", "curve")
         given: dict[str, Any] = {key: way[key] for key in kinds if way.get(key) is not None}
         if len(given) != 1:
             raise BadValue(
-                "the way of the stroke", sorted(given), "one of cells, line, box or flood"
+                "the way of the stroke", sorted(given), "one of cells, line, box, flood or curve"
             )
         kind, value = next(iter(given.items()))
         points = _points(kind, value, place.room.info.size)
@@ -385,7 +388,9 @@ class RoomHandle:
         self._check_cell(cell)
         layers = reversed(self.data.cell_layers())
         for layer_id, known in layers:
-            if (not layer or known.info.name == layer) and shown_materials(known)[cell]:
+            if (not layer or known.info.name == layer) and shown_materials(
+                self.project.data, known
+            )[cell]:
                 return why_cell(self.project.data, self.data, layer_id, cell)
         return None
 
@@ -427,7 +432,7 @@ class RoomHandle:
         """The uppermost material at a cell, or of one layer; empty text for none."""
         self._check_cell(cell)
         for _, known in reversed(self.data.cell_layers()):
-            number = int(shown_materials(known)[cell])
+            number = int(shown_materials(self.project.data, known)[cell])
             if number and (not layer or known.info.name == layer):
                 return self.project.data.material_name(number)
         return ""
@@ -511,10 +516,10 @@ def flooded_cells(place: Place, brush: BrushKind) -> np.ndarray:
     room = place.room
     if brush.material:
         _, layer = place.cells_layer(brush.layer)
-        return shown_materials(layer)
+        return shown_materials(place.project, layer)
     top = np.zeros(room.info.size, np.uint16)
     for _, layer in room.cell_layers():
-        material = shown_materials(layer)
+        material = shown_materials(place.project, layer)
         np.copyto(top, material, where=material > 0)
     return top
 
@@ -522,7 +527,7 @@ def flooded_cells(place: Place, brush: BrushKind) -> np.ndarray:
 def why_cell(project: Project, room: Room, layer_id: str, cell: Cell) -> Why | None:
     """Why a cell of a tile layer shows its tile; a pinned tile has no rule."""
     layer = room.layers[layer_id]
-    material = shown_materials(layer)
+    material = shown_materials(project, layer)
     if layer.plane("pinned")[cell]:
         name = project.material_name(int(material[cell]))
         return Why(name, 0, "pinned", 0, False, 0, 1, shown_ref(project, layer, cell), name)

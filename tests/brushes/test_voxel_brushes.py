@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -10,7 +12,6 @@ from hypothesis import strategies as st
 from tests.rooms import small_room
 from tests.voxel_rooms import block_at, isle, planes
 from topion.brushes import Crate, Lift, Mosaic, Sculpt
-from topion.brushes.crate import LETTERS
 from topion.brushes.gestures import Gesture, Mirror, mirrored
 from topion.brushes.marks import Marks, Place
 from topion.brushes.sculpt import surface_heights
@@ -31,6 +32,11 @@ def heights(room):
     return surface_heights(planes(room)["material"])
 
 
+def flat_box(room):
+    """The crate of the room whose strokes are cells, not pieces."""
+    return room.project.data.brush("Box").changed(stays=False)
+
+
 def place_of(room):
     return Place(room.project.data, room.name)
 
@@ -43,7 +49,7 @@ def place_of(room):
 def test_after_any_boxes_all_that_is_not_pinned_is_as_the_whole_room_weaves_it(boxes):
     room = isle()
     for brush, a, b in boxes:
-        room.lay(brush, box=(a, b))
+        room.lay(flat_box(room) if brush == "Box" else brush, box=(a, b))
     kept = planes(room)
     loom = loom_of(room.project.data, "blocks")
     woven = loom.whole(kept["material"])
@@ -174,26 +180,26 @@ def test_every_corner_of_a_crate_is_the_one_corner_turned():
 
 
 def test_all_64_forms_of_a_crate_have_a_block():
-    forms = isle(ground=0).project.data.brush("Box").forms
-    assert len(forms) == 64 and all(ref.slot for ref in forms.values())
+    box = isle(ground=0).project.data.brush("Box")
+    assert len(box.found) == 64 and len(box.forms) == 4 * 64 and all(ref.slot for ref in box.forms)
 
 
-@given(st.sampled_from([a + b + c for a in LETTERS[0] for b in LETTERS[1] for c in LETTERS[2]]))
+@given(st.sampled_from(["".join(key) for key in itertools.product(*Crate.letters)]))
 def test_a_part_that_is_given_is_used_as_it_is(key):
     crate = Crate("C", {"mmm": block_ref("Fill"), key: block_ref("Own", 5)})
-    assert crate.forms[key] == block_ref("Own", 5)
+    assert crate.found[key].tile == block_ref("Own", 5)
 
 
 def test_a_turned_part_adds_to_its_own_turn():
     crate = Crate("C", {"tnw": block_ref("Corner", 4)})
-    assert crate.forms["tse"].turn == composed_turns()[4, 2]
+    assert crate.found["tse"].tile.turn == composed_turns()[4, 2]
 
 
 def test_thin_boxes_show_their_top_their_south_and_their_east():
     crate = Crate(
         "C", {"mmm": block_ref("Fill"), "tsm": block_ref("Beam"), "tmm": block_ref("Lid")}
     )
-    assert crate.forms["aam"].slot == "Beam" and crate.forms["amm"].slot == "Lid"
+    assert crate.found["aam"].tile.slot == "Beam" and crate.found["amm"].tile.slot == "Lid"
 
 
 def test_a_box_drawn_flat_gets_the_height_of_the_brush():
@@ -281,7 +287,7 @@ def test_water_is_not_piled_up_but_filled_and_empty_columns_too():
 
 def test_what_was_laid_by_hand_is_not_moved():
     room = isle()
-    room.lay("Box", box=((3, 4, 4), (4, 6, 6)))
+    room.lay(flat_box(room), box=((3, 4, 4), (4, 6, 6)))
     room.lay(Sculpt("S", "raise", 3, 4.0, 0.0), line=((4, 5, 5), (4, 5, 5)))
     assert heights(room)[5, 5] == 5 and heights(room)[5, 8] == 6
 
@@ -398,6 +404,8 @@ def test_turned_brushes_say_so_and_senseless_turns_are_refused():
 
 def test_a_turned_crate_has_every_part_a_quarter_further():
     parts = {"tnm": block_ref("Side"), "tnw": block_ref("Corner"), "mmm": block_ref("Fill")}
-    plain, turned = Crate("C", parts).forms, Crate("C", parts, turn=1).forms
-    assert plain["tnm"] == block_ref("Side") and turned["tme"] == block_ref("Side", 1)
-    assert turned["tne"] == block_ref("Corner", 1) and turned["tmm"] == block_ref("Side", 1)
+    room = isle(ground=0)
+    room.project.add_brush(Crate("C", parts, turn=1))
+    room.lay("C", box=((0, 2, 2), (2, 5, 6)))
+    assert block_at(room, 2, 3, 6) == ("Side", 1) and block_at(room, 2, 2, 6) == ("Corner", 1)
+    assert block_at(room, 1, 3, 3) == ("Fill", 1)

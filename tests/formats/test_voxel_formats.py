@@ -36,6 +36,7 @@ cells3 = st.tuples(st.integers(0, 5), st.integers(0, 6), st.integers(0, 7))
 def laid():
     room = isle((6, 7, 8), ground=2)
     room.lay("Box", box=((2, 2, 2), (3, 4, 4)))
+    room.lay(room.project.data.brush("Box").changed(stays=False), box=((2, 2, 6), (3, 4, 6)))
     room.lay("Slabs", cells=[(2, 6, 6)])
     room.lay("Post", cells=[(5, 1, 6)])
     room.lay("Tufts", box=((0, 4, 0), (0, 6, 3)))

@@ -10,9 +10,13 @@ from topion.brushes.field import FieldBrush
 from topion.brushes.kind import BrushKind
 from topion.brushes.lift import Lift
 from topion.brushes.mosaic import Mosaic
+from topion.brushes.panel import Panel
+from topion.brushes.ramp import Ramp
+from topion.brushes.run import Run
 from topion.brushes.sculpt import Sculpt
 from topion.brushes.stamp import Stamp
 from topion.brushes.things import ThingsBrush
+from topion.brushes.trail import Trail
 from topion.brushes.unknown import UnknownBrush
 from topion.brushes.weave import Weave
 from topion.model.brush import Brush
@@ -28,9 +32,13 @@ __all__ = [
     "FieldBrush",
     "Lift",
     "Mosaic",
+    "Panel",
+    "Ramp",
+    "Run",
     "Sculpt",
     "Sown",
     "Stamp",
     "ThingsBrush",
+    "Trail",
     "Weave",
 ]

@@ -10,11 +10,12 @@ import numpy as np
 
 from topion.brushes.marks import Marks
 from topion.grid.arrays import NO_CELLS, CellList, Positions
+from topion.grid.curves import curve_through
 from topion.grid.flood import flood_cells
 from topion.grid.lines import box_between, first_of_each, line_cells, outline_cells, path_cells
 
-GestureKind = Literal["drag", "line", "box", "flood"]
-GESTURES: tuple[GestureKind, ...] = ("drag", "line", "box", "flood")
+GestureKind = Literal["drag", "line", "box", "flood", "curve"]
+GESTURES: tuple[GestureKind, ...] = ("drag", "line", "box", "flood", "curve")
 
 
 @dataclass(frozen=True)
@@ -35,7 +36,8 @@ class Gesture:
     across: int | None = None
 
     def marks(self, points: Positions, cells: np.ndarray | None) -> Marks:
-        """The marks of a pointer that went through (n, axes) `points`, in cells.
+        """The marks of a pointer that went through (n, axes) `points`, in cells; of a curve, that
+        was clicked at them.
 
         cells : what a flood compares, usually the materials of the layer; it may be None for
         the others.  Cells outside the room are left to the brush, which drops them.
@@ -44,12 +46,17 @@ class Gesture:
             return Marks()
         at = cell_of(points)
         if self.kind == "drag":
-            return Marks(path_cells(at), points, across=self.across)
+            return Marks(path_cells(at), points, across=self.across, knots=(at[[0, -1]],))
         if self.kind == "line":
-            return Marks(line_cells(at[0], at[-1]), points[[0, -1]], across=self.across)
+            cells = line_cells(at[0], at[-1])
+            return Marks(cells, points[[0, -1]], across=self.across, knots=(at[[0, -1]],))
+        if self.kind == "curve":
+            way = curve_through(points)
+            return Marks(path_cells(cell_of(way)), way, across=self.across, knots=(at,))
         if self.kind == "box":
             box = box_between(at[0], at[-1])
-            return Marks(outline_cells(box) if self.outline else box.cells())
+            cells = outline_cells(box) if self.outline else box.cells()
+            return Marks(cells, knots=(at[[0, -1]],))
         return Marks(self._flooded(at[-1], cells))
 
     def _flooded(self, start: Sequence[int], cells: np.ndarray | None) -> CellList:
@@ -88,17 +95,19 @@ class Mirror:
 
 def mirrored(marks: Marks, mirrors: Sequence[Mirror]) -> Marks:
     """The marks together with their pictures in each mirror, and in mirrors of mirrors."""
-    parts, path = [marks.cells], marks.path
+    parts, path, knots = [marks.cells], marks.path, list(marks.knots)
     flips: list[tuple[int, ...]] = [()]
     for mirror in mirrors:
         parts += [mirror.cells(part) for part in parts]
         flips += [(*flip, mirror.axis) for flip in flips]
+        knots += [mirror.cells(known) for known in knots]
         if path is not None:
             path = np.concatenate([path, mirror.points(path)])
     if len(parts) == 1:
         return marks
     cells = first_of_each(np.concatenate(parts))
-    return replace(marks, cells=cells, path=path, parts=tuple(parts), flips=tuple(flips))
+    return replace(marks, cells=cells, path=path, parts=tuple(parts), flips=tuple(flips),
+                   knots=tuple(knots))  # fmt: skip
 
 
 def cell_of(points: Positions) -> CellList:

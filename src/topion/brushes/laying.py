@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from topion.brushes.kind import BrushKind, Nibbed, Setting, lays_here
 from topion.brushes.marks import Marks, Place
 from topion.grid.arrays import CellList, MaterialIds, TileIds
+from topion.grid.boxes import Box
 from topion.grid.lines import widened
 from topion.grid.orient import composed_turns
 from topion.model.edit import Edit, Record
@@ -23,6 +24,7 @@ from topion.model.records import cells_changed
 from topion.model.solid import TURN_MASK
 from topion.model.typed import between
 from topion.weaving.looms import AnyLoom, loom_for
+from topion.weaving.pieces import covers_cells
 
 Nib = Annotated[int, between(1, 99, "cells")]
 NIB = Setting("nib", "Nib", "number", 1, 9, 1, "c", hint="How many cells wide a drag or line lays")
@@ -85,7 +87,17 @@ def plan_material(brush: BrushKind, place: Place, marks: Marks, turn: int = 0) -
     if turn and len(cells):
         at = np.stack(np.unravel_index(laid.flat, place.room.info.size), axis=1)
         laid = replace(laid, tiles=turned_tiles(loom_for(place.project, layer), at, material, turn))
-    return Edit(brush.name, lay(place, layer_id, laid), brush.colour)
+    records = lay(place, layer_id, laid)
+    return Edit(brush.name, records, brush.colour, notes=beneath(place, layer, cells))
+
+
+def beneath(place: Place, layer: Layer, cells: CellList) -> tuple[str, ...]:
+    """What to say of cells that are laid under pieces; nothing where there are none."""
+    names: dict[str, None] = {}
+    for _, piece in reversed(layer.pieces_in(Box.of_cells(cells))) if len(cells) else ():
+        if piece.brush not in names and covers_cells(place.project, piece, cells).any():
+            names[piece.brush] = None
+    return (f"beneath {' and '.join(names)}",) if names else ()
 
 
 def turned_tiles(loom: AnyLoom, cells: CellList, material: int, turn: int) -> TileIds:

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Container
 from dataclasses import dataclass, replace
-from typing import Annotated, ClassVar
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from topion.brushes.kind import BrushKind, Outline, Sample, Setting, all_brushes, brush_named
 from topion.brushes.laying import Laid, Nib, lay, marked_cells
 from topion.brushes.marks import Marks, Place
+from topion.brushes.shape import laid_flat
 from topion.errors import UnknownName
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
@@ -24,11 +26,16 @@ from topion.model.refs import Ref
 from topion.model.typed import Colour, Name
 from topion.things.field import Sows
 from topion.things.ground import WIDEST_BODY, body_cells
+from topion.weaving.pieces import covers_cells
 
 
 @dataclass(frozen=True)
 class Lift(BrushKind):
-    """only : a brush; then only what that brush lays is lifted.  nib : width in cells."""
+    """only : a brush; then only what that brush lays is lifted.  nib : width in cells.
+
+    pieces : what becomes of a piece that shows in a lifted cell: all of it goes, or the lifted
+    cells are cut out of it and the rest melts.  What is painted below it stays.
+    """
 
     kind: ClassVar[str] = "lift"
     lifts: ClassVar[bool] = True
@@ -37,6 +44,7 @@ class Lift(BrushKind):
     layer: str = ""
     colour: Colour = "#6b7479"
     nib: Nib = 1
+    pieces: Literal["whole", "cut out"] = "whole"
 
     def plan(self, place: Place, marks: Marks) -> Edit:
         cells = marked_cells(place, marks, self.nib)
@@ -63,8 +71,30 @@ class Lift(BrushKind):
             if prefabs is None or (prefabs and not isinstance(only, Sows)):
                 return _things_lifted(place, layer_id, layer, cells, prefabs)
         elif only is None or only.material:
-            return _cells_lifted(place, layer_id, layer, cells, only.material if only else "")
+            taken, covered = self._pieces_lifted(place, layer_id, layer, cells)
+            material = only.material if only else ""
+            rest = cells if only else cells[~covered]
+            return (*taken, *_cells_lifted(place, layer_id, layer, rest, material))
         return ()
+
+    def _pieces_lifted(
+        self, place: Place, layer_id: str, layer: Layer, cells: CellList
+    ) -> tuple[tuple[Record, ...], NDArray[np.bool_]]:
+        """What takes the pieces away that show in the cells; and in which cells one does."""
+        covered = np.zeros(len(cells), bool)
+        if not len(cells) or not layer.pieces:
+            return (), covered
+        hit = []
+        for number, piece in reversed(layer.pieces_in(Box.of_cells(cells))):
+            shows = covers_cells(place.project, piece, cells) & ~covered
+            covered |= shows
+            if shows.any() and self.only in ("", piece.brush):
+                hit.append((number, piece))
+        gone = entries_changed(place.room, layer_id, "pieces", dict.fromkeys(n for n, _ in hit))
+        if self.pieces == "whole" or not hit:
+            return gone, covered
+        rest = laid_flat(place, layer_id, [piece for _, piece in reversed(hit)], without=cells)
+        return (*gone, *rest), covered
 
     def summary(self) -> str:
         return f"only {self.only}" if self.only else "everything"
@@ -73,6 +103,13 @@ class Lift(BrushKind):
         return (
             Setting("only", "Lifts", "choice", choices=_choices, hint="Everything, or one brush's"),
             Setting("nib", "Nib", "number", 1, 9, 1, "c", hint="How many cells wide it lifts"),
+            Setting(
+                "pieces",
+                "Pieces",
+                "choice",
+                choices=("whole", "cut out"),
+                hint="A piece goes as a whole, or the cells are cut out of it",
+            ),
         )
 
     def outline(self, *, drawn: bool) -> Outline:

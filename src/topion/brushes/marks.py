@@ -25,6 +25,8 @@ class Marks:
     across : the axis across which a stroke in a voxel room is flat, for wide nibs.
     parts : the cells of the stroke and of each of its mirror pictures, where it was mirrored.
     flips : for each of the parts, the axes along which it runs the other way.
+    knots : the cells of the press and of the release, or all points that were clicked, and their
+    mirror pictures; none where they say nothing about the shape that was drawn.
     """
 
     cells: CellList = field(default_factory=lambda: NO_CELLS)
@@ -34,6 +36,7 @@ class Marks:
     across: int | None = None
     parts: tuple[CellList, ...] = ()
     flips: tuple[tuple[int, ...], ...] = ()
+    knots: tuple[CellList, ...] = ()
 
     @property
     def start(self) -> tuple[int, ...]:
@@ -46,6 +49,11 @@ class Marks:
     def flipped_copies(self) -> Iterator[tuple[CellList, tuple[int, ...]]]:
         """The same, each with the axes along which it runs the other way."""
         yield from zip(self.copies(), self.flips or ((),) * len(self.copies()), strict=True)
+
+    def drawn_copies(self) -> Iterator[tuple[CellList, CellList]]:
+        """The cells of each copy, and its knots."""
+        for number, cells in enumerate(self.copies()):
+            yield cells, self.knots[number] if self.knots else cells[[0, -1]]
 
     def points(self) -> Positions:
         """The path, or the middles of the cells where there is none."""

@@ -113,7 +113,7 @@ def resize_room(
 ) -> Edit:
     """Another size in cells; what does not fit is cut off, and comes back when undone.
 
-    shift : where the old first cell comes to lie; things move with it.  Raises BadValue.
+    shift : where the old first cell comes to lie; things and pieces move with it.  Raises BadValue.
     """
     room = project.room(room_name)
     shift = shift or (0,) * len(size)
@@ -129,16 +129,11 @@ def resize_room(
     for layer_id, layer in room.bottom_up():
         records += _emptied(room, layer_id, layer, kept)
     for layer_id, layer in room.bottom_up():
-        moved = {n: _shifted(thing, shift) for n, thing in layer.things.items()}
-        records += entries_changed(room, layer_id, "things", moved)
+        for table, entries in layer.tables.items():
+            moved = {number: entry.shifted(shift) for number, entry in entries.items()}
+            records += entries_changed(room, layer_id, table, moved)
     records.append(SizeRecord(room_name, room.info.size, info.size, shift))
     return Edit(f"Resize {room_name}", tuple(records))
-
-
-def _shifted(thing: Thing, shift: tuple[int, ...]) -> Thing:
-    *level, y, x = shift
-    z = thing.z + level[0] if level else thing.z
-    return replace(thing, y=thing.y + y, x=thing.x + x, z=z)
 
 
 def _emptied(room: Room, layer_id: str, layer: Layer, kept: Box | None = None) -> list[Record]:

@@ -16,9 +16,10 @@ from topion.formats.room_files import (
     check_kind,
     check_memory,
     check_pinned,
+    entries_plain,
     highest_number,
-    read_things,
-    things_plain,
+    is_written,
+    read_entries,
 )
 from topion.formats.schema import Definitions
 from topion.formats.text import json_text, misplaced, parse_json
@@ -80,8 +81,11 @@ def schema() -> JsonRecord:
 
 def _layer_schema(known: Definitions) -> JsonRecord:
     planes = {plane for kind in KINDS_OF_LAYERS.values() for plane in kind.planes}
-    thing = known.record(Thing, more={"id": {"type": "integer"}})
-    thing["required"].append("id")
+    tables = {}
+    for name, kind in {n: t for k in KINDS_OF_LAYERS.values() for n, t in k.tables.items()}.items():
+        entry = known.record(kind, more={"id": {"type": "integer"}})
+        entry["required"].append("id")
+        tables[name] = {"type": "array", "items": entry}
     return {
         "type": "object",
         "required": ["id", "layer"],
@@ -89,7 +93,7 @@ def _layer_schema(known: Definitions) -> JsonRecord:
             "id": {"type": "string"},
             "layer": known.of(LayerInfo),
             **dict.fromkeys((*sorted(planes), *_SHOWN), _ROWS),
-            "things": {"type": "array", "items": thing},
+            **tables,
             "sown": {"type": "array", "items": known.of(Thing)},
         },
         "additionalProperties": False,
@@ -126,8 +130,9 @@ def _room_plain(project: Project, room: Room) -> JsonRecord:
             rows |= tile_planes(layer, shown_tiles(project, layer))
         for plane, cells in rows.items():
             plain[plane] = b"".join(rows_to_text(as_rows(cells))).decode().split("\n")[:-1]
-        if "things" in layer.info.traits.tables:
-            plain["things"] = things_plain(layer)
+        for table in layer.info.traits.tables:
+            if is_written(layer, table):
+                plain[table] = entries_plain(layer, table)
         if layer.info.kind == "field":
             sowing = sowing_of(project, room, layer_id)
             plain["sown"] = [to_plain(sowing.thing(row)) for row in range(len(sowing))]
@@ -205,6 +210,8 @@ def _layer(
         if cells.any():
             layer.planes[plane] = cells.reshape(shape).astype(dtype, copy=False)
     check_pinned(project, layer, file)
-    if "things" in info.traits.tables:
-        layer.tables["things"] = read_things(json.dumps(line["things"]).encode(), file)
+    for table in info.traits.tables:
+        if table in line or not info.traits.planes:
+            data = json.dumps(line[table]).encode()
+            layer.tables[table] = read_entries(table, data, file, room.info)
     return layer

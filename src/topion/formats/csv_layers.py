@@ -46,7 +46,7 @@ def _cells(stem_: str, project: Project, layer: Layer) -> Iterator[tuple[str, by
     """The tiles and materials of a flat room; of a voxel room the blocks, turns and materials
     of each level that is not empty."""
     shown = tile_planes(layer, shown_tiles(project, layer))
-    planes = {**shown, "material": shown_materials(layer)}
+    planes = {**shown, "material": shown_materials(project, layer)}
     if "tile" in planes:
         yield f"{stem_}.csv", _table(planes["tile"].tolist())
         yield f"{stem_}.material.csv", _table(planes["material"].tolist())

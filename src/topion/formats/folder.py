@@ -142,15 +142,11 @@ def _entry(folder: str, pattern: str) -> str | None:
 
 @dataclass(frozen=True)
 class Index:
-    """project.json: its lists and tables by name.  newer : whether older versions cannot read
-    what it stands for."""
+    """project.json: its lists and tables by name.  version : the oldest format that holds what it
+    stands for."""
 
     values: JsonRecord
     version: int
-
-    @property
-    def newer(self) -> bool:
-        return self.version > 1
 
 
 def read_index(data: bytes) -> Index:
@@ -231,7 +227,7 @@ class _Reader:
             check_library(project)
         except NotSound as problem:
             raise BadFile(INDEX, str(problem)) from None
-        source = FolderRooms(project, store, self.files.each, index.newer)
+        source = FolderRooms(project, store, self.files.each, index.version)
         project.rooms = Rooms(unread=source.checked(values["rooms"]), source=source)
         known = KeptPart(index_of(project, index.version), (INDEX,))
         store.owners["project",] = {("project",): known}
@@ -241,11 +237,11 @@ class _Reader:
 class FolderRooms:
     """Reads rooms of a folder when they are first asked for.
 
-    is_newer : whether some of them may need the newer format.
+    version : the format that some of them may need.
     """
 
-    def __init__(self, project: Project, store: Store, each: Step, newer: bool) -> None:
-        self._project, self._store, self._each, self.is_newer = project, store, each, newer
+    def __init__(self, project: Project, store: Store, each: Step, version: int) -> None:
+        self._project, self._store, self._each, self.version = project, store, each, version
 
     def checked(self, names: tuple[str, ...]) -> tuple[str, ...]:
         """The same names; BadFile for one that has no room.json."""

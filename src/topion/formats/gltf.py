@@ -269,7 +269,7 @@ def faces_by_material(project: Project, room: Room) -> dict[int, Faces]:
     for box in boxes_of(room.box, _LARGEST_BOX):
         tiles = cubes_only(book, tiles_in(project, layer, box.grown(1)))
         material = np.zeros(tiles.shape, np.uint32)
-        material[1:-1, 1:-1, 1:-1] = shown_materials(layer, box)
+        material[1:-1, 1:-1, 1:-1] = shown_materials(project, layer, box)
         pairs, number = np.unique(material << 16 | tiles, return_inverse=True)
         solid = (pairs & 0xFFFF) > 0
         ids = np.zeros(len(pairs), np.uint16)
@@ -292,6 +292,6 @@ def faces_by_material(project: Project, room: Room) -> dict[int, Faces]:
         own_faces = model_faces(project, model)
         for cell, turn in zip(shaped.cells, shaped.turns.tolist(), strict=True):
             matrix, by = block_matrix(model, turn)
-            of_cell = int(shown_materials(layer)[tuple(cell)])
+            of_cell = int(shown_materials(project, layer)[tuple(cell)])
             parts.setdefault(of_cell, []).append(own_faces.moved(matrix, by + cell))
     return {number: Faces.joined(found) for number, found in sorted(parts.items())}

@@ -7,6 +7,7 @@ rooms/NAME/ID.pinned.rows     tiles laid by hand, if any; all others follow from
                               blocks, 32 times the number of the block, and its turn
 rooms/NAME/ID.density.rows    of a field layer, 0 to 255, seen from above
 rooms/NAME/ID.things.json     one thing a line
+rooms/NAME/ID.pieces.json     one piece a line, if any
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
+from typing import Any
 
 import numpy as np
 
@@ -24,13 +26,14 @@ from topion.formats.stems import stem
 from topion.formats.text import json_lines, json_text, read_record
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
 from topion.model.layer import Layer, LayerInfo
+from topion.model.piece import Piece
 from topion.model.plain import JsonRecord, to_plain
 from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import MOST_BYTES, Room, RoomInfo
 from topion.model.sound import highest, strays
 
-MOST_THINGS = 250_000
+MOST_ENTRIES = 250_000  # of one table of a layer
 _SMALL = 1 << 24  # bytes that any room may take
 
 
@@ -39,6 +42,18 @@ class _ThingLine(Thing):
     """One line of ID.things.json: a thing and its number"""
 
     id: int = 0
+
+
+@dataclass(frozen=True)
+class _PieceLine(Piece):
+    """One line of ID.pieces.json: a piece and its number"""
+
+    id: int = 0
+
+
+_LINES: dict[str, tuple[type[Any], type[Any]]] = {
+    "things": (Thing, _ThingLine), "pieces": (Piece, _PieceLine)
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -70,6 +85,13 @@ def head_bytes(room: Room) -> bytes:
     return json_text(to_plain(RoomFile(room.info, lines, numbers))).encode()
 
 
+def format_of(room: Room) -> int:
+    """The oldest format of a project that holds all of a room."""
+    if any(layer.pieces for layer in room.layers.values()):
+        return 3
+    return 2 if needs_numbers(room) else 1
+
+
 def needs_numbers(room: Room) -> bool:
     """Whether the highest number given does not show in the things that are there."""
     return room.numbers > highest_number(room)
@@ -85,8 +107,9 @@ def layer_files(path: str, layer: Layer) -> Iterator[tuple[str, bytes]]:
     """What is stored in a layer; `path` leads to it, without the last part."""
     for name, cells in stored_planes(layer).items():
         yield f"{path}.{name}.rows", b"".join(rows_to_text(as_rows(cells)))
-    if "things" in layer.info.traits.tables:
-        yield f"{path}.things.json", json_lines(things_plain(layer)).encode()
+    for table in layer.info.traits.tables:
+        if is_written(layer, table):
+            yield f"{path}.{table}.json", json_lines(entries_plain(layer, table)).encode()
 
 
 def stored_planes(layer: Layer) -> dict[str, np.ndarray]:
@@ -102,9 +125,15 @@ def as_rows(cells: np.ndarray) -> np.ndarray:
     return cells.reshape(-1, cells.shape[-1])
 
 
-def things_plain(layer: Layer) -> list[JsonRecord]:
-    """Things as records with their number."""
-    return [{"id": number, **to_plain(thing)} for number, thing in sorted(layer.things.items())]
+def is_written(layer: Layer, table: str) -> bool:
+    """Whether a table has a file: always where all that a layer holds are its entries."""
+    return bool(layer.table(table)) or not layer.info.traits.planes
+
+
+def entries_plain(layer: Layer, table: str) -> list[JsonRecord]:
+    """Entries as records with their number."""
+    entries = sorted(layer.table(table).items())
+    return [{"id": number, **to_plain(entry)} for number, entry in entries]
 
 
 # --- reading ------------------------------------------------------------------------------
@@ -185,8 +214,10 @@ def _layer(
         if cells.any():  # an absent plane reads as zeros
             layer.planes[plane] = cells.astype(line.layer.traits.planes[plane], copy=False)
     check_pinned(project, layer, f"{path}.pinned.rows")
-    if "things" in line.layer.traits.tables:
-        layer.tables["things"] = read_things(read(f"{path}.things.json"), f"{path}.things.json")
+    for table in line.layer.traits.tables:
+        file = f"{path}.{table}.json"
+        if there(file) or not line.layer.traits.planes:
+            layer.tables[table] = read_entries(table, read(file), file, room.info)
     return layer
 
 
@@ -216,17 +247,21 @@ def check_pinned(project: Project, layer: Layer, file: str) -> None:
         raise BadFile(file, f"{int(pinned[bad][0])} stands for no block and turn", f"line {line}")
 
 
-def read_things(data: bytes, file: str) -> dict[int, Thing]:
-    """Things by number from a list of records; BadFile names the line."""
-    if data.count(b"\n") > MOST_THINGS + 2:
-        raise BadFile(file, f"lists more than {MOST_THINGS} things")
-    lines: tuple[_ThingLine, ...] = read_record(tuple[_ThingLine, ...], data, file)
-    things: dict[int, Thing] = {}
+def read_entries(table: str, data: bytes, file: str, room: RoomInfo) -> dict[int, Any]:
+    """Entries of a table by number from a list of records; BadFile names the line."""
+    word = table.removesuffix("s")
+    if data.count(b"\n") > MOST_ENTRIES + 2:
+        raise BadFile(file, f"lists more than {MOST_ENTRIES} {table}")
+    kind, line_kind = _LINES[table]
+    lines: tuple[Any, ...] = read_record(tuple[line_kind, ...], data, file)  # type: ignore[valid-type]
+    found: dict[int, Any] = {}
     for number, line in enumerate(lines):
         if not 0 < line.id < 1 << 31:
-            raise BadFile(file, f"{line.id} is no number for a thing", f"line {number + 2}")
-        if line.id in things:
-            raise BadFile(file, f"thing {line.id} is listed twice", f"line {number + 2}")
-        values = {key: getattr(line, key) for key in Thing.__dataclass_fields__}
-        things[line.id] = Thing(**values)
-    return dict(sorted(things.items()))
+            raise BadFile(file, f"{line.id} is no number for a {word}", f"line {number + 2}")
+        if line.id in found:
+            raise BadFile(file, f"{word} {line.id} is listed twice", f"line {number + 2}")
+        entry = kind(**{key: getattr(line, key) for key in kind.__dataclass_fields__})
+        if isinstance(entry, Piece) and len(entry.points[0]) != room.axes:
+            raise BadFile(file, f"piece {line.id} is of another kind of room", f"line {number + 2}")
+        found[line.id] = entry
+    return dict(sorted(found.items()))

@@ -14,7 +14,7 @@ from typing import Any, TypeAlias
 
 from topion.formats.files import INDEX, FileMark, Marks
 from topion.formats.items import item_files
-from topion.formats.room_files import head_bytes, layer_files, needs_numbers, room_path
+from topion.formats.room_files import format_of, head_bytes, layer_files, room_path
 from topion.formats.text import json_text
 from topion.model.derived import Kept
 from topion.model.plain import JsonRecord, to_plain
@@ -22,7 +22,7 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.shelves import TABLES, Shelf, shelves
 
-FORMAT = 2  # 2 has an id, or numbers of things that were taken away; all else is written as 1
+FORMAT = 3  # 2 has an id, or numbers of things that were taken away; 3 has pieces; else 1
 SUFFIX = ".topion"
 Key: TypeAlias = tuple[str, ...]  # ("brushes", "Mud"), ("rooms", "Yard", "ground"), ("project",)
 Step = Callable[[str], None]
@@ -105,7 +105,7 @@ def room_parts(room: Room) -> Iterator[Part]:
     """The settings of a room, and its layers."""
     name, path = room.info.name, room_path(room.info.name)
     layers = tuple(layer.info for _, layer in room.bottom_up())
-    token = (room.info, room.order, layers, room.numbers, needs_numbers(room))
+    token = (room.info, room.order, layers, room.numbers, format_of(room))
     yield Part(("rooms", name), token, lambda: [(f"{path}/room.json", head_bytes(room))])
     for layer_id, layer in room.bottom_up():
         yield Part(("rooms", name, layer_id), layer.revision,

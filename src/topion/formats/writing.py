@@ -14,7 +14,6 @@ from topion.formats.items import read_item
 from topion.formats.room_files import read_room, room_path
 from topion.formats.saving import CannotSave, Staged, holds, staged
 from topion.formats.store import (
-    FORMAT,
     KeptPart,
     Key,
     Part,
@@ -171,13 +170,13 @@ class _Save:
         for shelf in shelves():
             for name, item in project.shelf(shelf.name).items():
                 yield (shelf.name, name), (item_part(shelf, item),)
-        newer = isinstance(source, FolderRooms) and source.is_newer
-        version = FORMAT if newer or project.id else 1
+        version = source.version if isinstance(source, FolderRooms) else 1
+        version = max(version, 2 if project.id else 1)
         for name in project.rooms:
             room, key = project.rooms.peek(name), ("rooms", name)
             if room is not None:
                 parts = tuple(room_parts(room))
-                version = FORMAT if parts[0].token[-1] else version  # type: ignore[index]
+                version = max(version, parts[0].token[-1])  # type: ignore[index]
                 yield key, parts
             elif isinstance(source, FolderRooms) and not same:
                 yield key, (Part(key, object(), partial(source.raw, name)),)

@@ -48,6 +48,11 @@ class Box:
     def slices(self) -> tuple[slice, ...]:
         return tuple(slice(a, b) for a, b in zip(self.lo, self.hi, strict=True))
 
+    def slices_from(self, corner: tuple[int, ...]) -> tuple[slice, ...]:
+        """Its slices in an array whose first cell is `corner`."""
+        sides = zip(self.lo, self.hi, corner, strict=True)
+        return tuple(slice(a - o, b - o) for a, b, o in sides)
+
     def grown(self, cells: int) -> Box:
         return Box(tuple(a - cells for a in self.lo), tuple(b + cells for b in self.hi))
 

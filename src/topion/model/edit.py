@@ -102,12 +102,14 @@ class Edit:
     """One change as the designer sees it: a label and its records, written in order.
 
     colour : `#rrggbb` for the strokes ribbon.  refused : places a stroke left out, with reasons.
+    notes : what the ghost says of it, such as what it lays beneath.
     """
 
     label: str
     records: tuple[Record, ...] = ()
     colour: str = "#6b7479"
     refused: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
 
     def __bool__(self) -> bool:
         return bool(self.records)

@@ -17,14 +17,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from topion.errors import BadValue
-from topion.grid.arrays import CellList, TileIds
+from topion.grid.arrays import CellList, MaterialIds, TileIds
+from topion.grid.box_index import BoxIndex
 from topion.grid.boxes import Box
 from topion.model.derived import fresh_stamp
+from topion.model.piece import Piece
 from topion.model.prefab import Thing
 from topion.model.refs import Ref
 from topion.model.typed import Name, typed
 
-Entry: TypeAlias = Any  # of a numbered table: a dataclass that never changes, with a cell
+Entry: TypeAlias = Any  # of a numbered table: a dataclass that never changes, and says what it
+# touches: a box of cells, or of columns in plan
 LayerKind = Literal["tiles", "blocks", "things", "field"]
 FULL_DENSITY = 255  # a density of 1.0; fields store 255 steps
 BLOCK_SIDES = {2: 64, 3: 16}  # of the blocks of cells that are settled together, by axes
@@ -39,18 +42,20 @@ class KindOfLayer:
     """planes : stored arrays and their types.  in_plan : they hold a value for each column.
 
     tables : numbered entries, and their type.  shows : whether tiles follow from it.
+    laid_over : the table whose entries are compiled over its cells.
     """
 
     planes: Mapping[str, type] = field(default_factory=dict)
     tables: Mapping[str, type] = field(default_factory=dict)
     in_plan: bool = False
     shows: bool = False
+    laid_over: str = ""
 
 
 _CELLS: dict[str, type] = {"material": np.uint16, "pinned": np.uint16}
 KINDS_OF_LAYERS: dict[str, KindOfLayer] = {
-    "tiles": KindOfLayer(_CELLS, shows=True),
-    "blocks": KindOfLayer(_CELLS, shows=True),
+    "tiles": KindOfLayer(_CELLS, {"pieces": Piece}, shows=True, laid_over="pieces"),
+    "blocks": KindOfLayer(_CELLS, {"pieces": Piece}, shows=True, laid_over="pieces"),
     "things": KindOfLayer(tables={"things": Thing}),
     "field": KindOfLayer({"density": np.uint8}, in_plan=True),
 }
@@ -89,6 +94,7 @@ class Shown:
     """Tiles of a layer, and which of them no longer follow from what is stored.
 
     tile : the shape of the room; of blocks a number with its turn (see TURN_BITS).
+    material : what shows with the pieces over the painted cells; None where there never were any.
     stale : by blocks of BLOCK_SIDES cells.  pending : boxes in which cells were written since.
     by : what they were woven by, as the weaver knows it.  settled : whether none of it is stale.
     """
@@ -98,6 +104,7 @@ class Shown:
     by: Any
     pending: list[Box] = field(default_factory=list)
     settled: bool = False
+    material: MaterialIds | None = None
 
     @classmethod
     def nothing(cls, size: tuple[int, ...], by: object) -> Shown:
@@ -108,7 +115,8 @@ class Shown:
 
     def copy(self) -> Shown:
         pending = list(self.pending)
-        return Shown(self.tile.copy(), self.stale.copy(), self.by, pending, self.settled)
+        material = None if self.material is None else self.material.copy()
+        return Shown(self.tile.copy(), self.stale.copy(), self.by, pending, self.settled, material)
 
     def settle(self) -> None:
         """To be called when parts of it were woven."""
@@ -117,12 +125,13 @@ class Shown:
     def touch(self, flat: NDArray[np.intp], box: Box) -> None:
         """What shows near these flat cells, all within `box`, is to be woven anew."""
         self.settled = False
-        if box.size <= _LARGEST_PENDING and len(self.pending) < _MOST_PENDING:
-            self.pending.append(box)
-        elif box.size <= _DENSE * len(flat):
-            self.touch_box(box)
-        else:
+        if box.size > _DENSE * len(flat) and not self._may_wait(box):
             self._touch_cells(np.stack(np.unravel_index(flat, self.tile.shape), axis=1))
+        else:
+            self.touch_box(box)
+
+    def _may_wait(self, box: Box) -> bool:
+        return box.size <= _LARGEST_PENDING and len(self.pending) < _MOST_PENDING
 
     def _touch_cells(self, cells: CellList) -> None:
         side, axes = BLOCK_SIDES[cells.shape[1]], cells.shape[1]
@@ -132,7 +141,13 @@ class Shown:
 
     def touch_box(self, box: Box) -> None:
         """The same for all cells of a box."""
+        box = box.clipped(Box.of_shape(self.tile.shape))
+        if not box.size:
+            return
         self.settled = False
+        if self._may_wait(box):
+            self.pending.append(box)
+            return
         side = BLOCK_SIDES[len(box.lo)]
         near = box.grown(FARTHEST_REACH)
         lo = tuple(max(0, a // side) for a in near.lo)
@@ -155,6 +170,7 @@ class Layer:
     shown: Shown | None = None
     _readers: weakref.WeakSet[Layer] = field(default_factory=weakref.WeakSet, repr=False)
     _spots: tuple[int, np.ndarray, np.ndarray] | None = field(default=None, repr=False)
+    _index: BoxIndex | None = field(default=None, repr=False)  # of its pieces
 
     @classmethod
     def empty(cls, info: LayerInfo, size: tuple[int, ...]) -> Layer:
@@ -235,6 +251,8 @@ class Layer:
     def write_entries(self, name: str, gone: Mapping[int, Entry], new: Mapping[int, Entry]) -> None:
         """Take entries away and put others in."""
         self._part_from_readers()
+        if name == self.info.traits.laid_over:
+            self._lay_over(gone, new)
         table = self.tables.setdefault(name, {})
         for number in gone:
             table.pop(number, None)
@@ -243,6 +261,33 @@ class Layer:
         if any(number < behind for number in new):
             self.tables[name] = dict(sorted(table.items()))
         self.revision = fresh_stamp()
+
+    def _lay_over(self, gone: Mapping[int, Entry], new: Mapping[int, Entry]) -> None:
+        """What shows where pieces go or come is to be settled anew."""
+        if self._index is not None:
+            for number in gone:
+                self._index.drop(number)
+            for number, piece in new.items():
+                self._index.put(number, piece.touched)
+        if self.shown is not None:
+            for piece in (*gone.values(), *new.values()):
+                self.shown.touch_box(piece.touched)
+
+    @property
+    def pieces(self) -> dict[int, Piece]:
+        """Its pieces by number, in rising order; to be read."""
+        return self.table("pieces")
+
+    def pieces_in(self, box: Box) -> list[tuple[int, Piece]]:
+        """(number, piece) of those that may lay cells of `box`, farthest first."""
+        pieces = self.pieces
+        if not pieces:
+            return []
+        if self._index is None:
+            boxes = ((number, piece.touched) for number, piece in pieces.items())
+            self._index = BoxIndex(len(self.size), boxes)
+        found = [(number, pieces[number]) for number in self._index.meeting(box)]
+        return sorted(found, key=lambda pair: (pair[1].order, pair[0]))
 
     @property
     def things(self) -> dict[int, Thing]:
@@ -280,7 +325,8 @@ class Layer:
         Both share their arrays until then; a copy is made only while the other is in use.
         """
         made = Layer(self.info, self.size, dict(self.planes), dict(self.tables), self.revision,
-                     self.shown, _spots=self._spots)  # fmt: skip
+                     self.shown, _spots=self._spots,
+                     _index=None if self._index is None else self._index.copy())  # fmt: skip
         self._readers.add(made)
         made._readers.add(self)
         return made

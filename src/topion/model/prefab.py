@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+import math
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Annotated, ClassVar, Literal, Protocol
 
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 
 from topion.errors import BadValue
 from topion.grid.arrays import CellList
+from topion.grid.boxes import Box
 from topion.model.picture import Picture
 from topion.model.plain import JsonRecord, Unread, keep_unknown
 from topion.model.refs import Ref
@@ -148,7 +150,19 @@ class Thing:
     @property
     def cell(self) -> tuple[int, int]:
         """The cell, or the column, that its anchor stands in."""
-        return int(np.floor(self.y + 0.5)), int(np.floor(self.x + 0.5))
+        return math.floor(self.y + 0.5), math.floor(self.x + 0.5)
+
+    @property
+    def touched(self) -> Box:
+        """The same as a box."""
+        y, x = self.cell
+        return Box((y, x), (y + 1, x + 1))
+
+    def shifted(self, by: tuple[int, ...]) -> Thing:
+        """The same thing so many cells on, in array order."""
+        *level, y, x = by
+        z = self.z + level[0] if level else self.z
+        return replace(self, y=self.y + y, x=self.x + x, z=z)
 
 
 def turned_offsets(prefab: Prefab, turn: float, mirrored: bool, axes: int = 2) -> CellList:

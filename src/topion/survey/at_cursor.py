@@ -75,7 +75,7 @@ def _column(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[L
     if len(cell) == 2:
         return _tile(project, layer_id, layer, cell)
     top, y, x = cell
-    column = shown_materials(layer)[: top + 1, y, x]
+    column = shown_materials(project, layer)[: top + 1, y, x]
     ends = np.flatnonzero(np.diff(column, prepend=0xFFFF, append=0xFFFF))
     found = []
     for low, high in reversed(list(itertools.pairwise(ends.tolist()))):
@@ -90,7 +90,7 @@ def _with(why: str, detail: str) -> str:
 
 
 def _tile(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:
-    material = int(shown_materials(layer)[cell])
+    material = int(shown_materials(project, layer)[cell])
     if not material:
         return []
     name = project.material_name(material)
@@ -101,7 +101,7 @@ def _tile(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lyi
         turned = f", {turn_words(ref.turn)}" if ref and ref.is_block and ref.turn else ""
         why = f"{kind} {ref.slot if ref else ''}{turned}, laid by hand and pinned"
         return [Lying(name, why, layer_id, brush, ref)]
-    reason = loom_for(project, layer).why(shown_materials(layer), *cell)
+    reason = loom_for(project, layer).why(shown_materials(project, layer), *cell)
     return [Lying(name, _why_words(reason), layer_id, brush, ref, detail=_detail(reason))]
 
 

@@ -23,7 +23,7 @@ class OpenCases(RoomCheck):
 
     def findings(self, project: Project, room: Room) -> Iterator[Finding]:
         for layer_id, layer in woven_layers(room):
-            material = shown_materials(layer)
+            material = shown_materials(project, layer)
             cells = loom_for(project, layer).uncovered(material)
             cells = cells[layer.plane("pinned")[tuple(cells.T)] == 0]
             if len(cells):

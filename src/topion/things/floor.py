@@ -61,7 +61,7 @@ class PaintedFloor:
         ys, xs = cells[inside].T
         seen = np.zeros(len(ys), np.uint16)
         for _, layer in self.room.cell_layers():
-            here = shown_materials(layer)[ys, xs]
+            here = shown_materials(self.project, layer)[ys, xs]
             seen = np.where(here > 0, here, seen)
         found[inside] = seen
         return found
@@ -101,7 +101,10 @@ class _Surfaces:
     def _layers(self) -> list[tuple[TileIds, NDArray[np.uint16]]]:
         """Tiles and materials of each layer that counts, bottom to top."""
         layers = [layer for _, layer in self.room.cell_layers()]
-        return [(shown_tiles(self.project, la), shown_materials(la)) for la in layers[self._from :]]
+        return [
+            (shown_tiles(self.project, la), shown_materials(self.project, la))
+            for la in layers[self._from :]
+        ]
 
     _from: ClassVar[int] = 0
 

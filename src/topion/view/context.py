@@ -70,6 +70,8 @@ class Context(QObject):
             return False
         if not done and edit.refused:
             self.said.emit(f"{edit.label}: {edit.refused[0]}")
+        elif done and edit.notes:
+            self.said.emit(f"{edit.label}: {'; '.join(edit.notes)}")
         return done
 
     def try_(self, plan: Callable[..., Edit], *args: object, **named: object) -> bool:

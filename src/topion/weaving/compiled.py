@@ -295,12 +295,11 @@ def _chain(material: str, books: Mapping[str, RuleBook]) -> Iterator[tuple[str, 
 def _oriented_rules(
     name: str, book: RuleBook, seed: int, tile_ids: Mapping[TileRef, int], deep: bool
 ) -> Iterator[OrientedRule]:
-    order = np.argsort(hashed(seed, np.arange(256)), kind="stable")
     spreads: dict[tuple[float, ...], NDArray[np.uint8]] = {}
     for number, rule in enumerate(book.rules, 1):
         weights = tuple(variant.weight for variant in rule.variants)
         if weights not in spreads:
-            spreads[weights] = _spread(weights, order)
+            spreads[weights] = spread(weights, seed)
         for orientation in orientations(rule):
             marks = (
                 oriented_levels(rule, orientation)
@@ -320,8 +319,9 @@ def _oriented_rules(
             )
 
 
-def _spread(weights: tuple[float, ...], order: NDArray[np.intp]) -> NDArray[np.uint8]:
+def spread(weights: tuple[float, ...], seed: int) -> NDArray[np.uint8]:
     """(256,) which variant each byte stands for: shares by weight, shuffled by the seed."""
+    order = np.argsort(hashed(seed, np.arange(256)), kind="stable")
     edges = np.cumsum(weights) / np.sum(weights) * 256
     shares = np.searchsorted(edges, np.arange(256) + 0.5).clip(0, len(weights) - 1)
     return shares.astype(np.uint8)[order]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Protocol, runtime_checkable
 
 import numpy as np
@@ -18,6 +18,7 @@ from topion.model.tileset import TileRef
 from topion.weaving.block_loom import BlockLoom, block_tile
 from topion.weaving.loom import Loom
 from topion.weaving.rules import RuleBook
+from topion.weaving.shapes import Shapes
 from topion.weaving.why import Why
 
 
@@ -52,12 +53,16 @@ class AnyLoom(Protocol):
 
 @dataclass(frozen=True)
 class MadeOf:
-    """All that decides what a loom weaves.  names : of tiles or blocks, in the order of ids."""
+    """All that decides what shows.  names : of tiles or blocks, in the order of ids.
+
+    shapes : by name, the brushes whose pieces are compiled.
+    """
 
     materials: tuple[str, ...]
     names: tuple[Any, ...]
     books: dict[str, RuleBook]
     seeds: dict[str, int]
+    shapes: dict[str, Shapes] = field(default_factory=dict)
 
     def weaves_like(self, older: MadeOf) -> bool:
         """Whether cells that the older one wove look the same by this one: what is new, if
@@ -70,6 +75,7 @@ class MadeOf:
             and self.names[: len(older.names)] == older.names
             and all(self.books.get(name) == book for name, book in older.books.items())
             and all(self.seeds.get(name) == seed for name, seed in older.seeds.items())
+            and all(self.shapes.get(name) == shape for name, shape in older.shapes.items())
             and fresh.isdisjoint(older.materials)
             and fresh.isdisjoint(book.falls_back_to for book in older.books.values())
         )
@@ -88,7 +94,8 @@ def made_of(project: Project, kind: LayerKind = "tiles") -> MadeOf:
 
     def make() -> MadeOf:
         books, seeds = _BOOKS.of(project, project.stamp("brushes"), lambda: _books(project))
-        return MadeOf(project.materials, getattr(project, _NAMES[kind]), books, seeds)
+        names = getattr(project, _NAMES[kind])
+        return MadeOf(project.materials, names, books, seeds, _shapes(project))
 
     stamp = project.stamp("brushes", "materials", _NAMES[kind])
     return _MADE_OF[kind].of(project, stamp, make)
@@ -115,6 +122,10 @@ def _deep(project: Project, made: MadeOf) -> BlockLoom:
 def _books(project: Project) -> tuple[dict[str, RuleBook], dict[str, int]]:
     weaves = [b for b in project.brushes.values() if b.material and isinstance(b, Weaves)]
     return {b.material: b.book() for b in weaves}, {b.material: b.seed for b in weaves}
+
+
+def _shapes(project: Project) -> dict[str, Shapes]:
+    return {b.name: b for b in project.brushes.values() if isinstance(b, Shapes)}
 
 
 def loom_for(project: Project, layer: Layer) -> AnyLoom:

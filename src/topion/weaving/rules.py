@@ -158,9 +158,13 @@ def oriented_levels(rule: Rule, orientation: Orientation) -> list[list[str]]:
 
 
 def oriented_tile(tile: TileRef, rule: Rule, orientation: Orientation) -> TileRef:
-    if not rule.turns_tile:
-        return tile
-    if tile.is_block:  # a block cannot be mirrored; it turns about the upright
+    """What a rule lays in one of its orientations."""
+    return oriented_ref(tile, orientation) if rule.turns_tile else tile
+
+
+def oriented_ref(tile: TileRef, orientation: Orientation) -> TileRef:
+    """A tile turned, then mirrored; a block cannot be mirrored and turns about the upright."""
+    if tile.is_block:
         return tile._replace(turn=int(composed_turns()[tile.turn, orientation.turn]))
     turn, mirrored = composed((tile.turn, tile.mirrored), orientation)
     return TileRef(tile.tileset, tile.slot, turn, mirrored)

@@ -8,6 +8,7 @@ So a change of the library costs nothing for rooms that nobody sees.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,30 +22,43 @@ from topion.model.solid import TURN_BITS, TURN_MASK
 from topion.model.tileset import TileRef
 from topion.weaving.loom import neighbours
 from topion.weaving.looms import AnyLoom, MadeOf, loom_for, made_of
+from topion.weaving.pieces import laid_over
 
 _MOSTLY = 0.5  # a share of stale blocks from which all of a box is woven at once
 
 
-def settled(loom: AnyLoom, layer: Layer, box: Box) -> TileIds:
-    """The tiles of the cells of `box`, as they follow from what the layer stores.
+@dataclass(frozen=True, eq=False)
+class Settled:
+    """What shows in a box.  material : None where it is what is painted."""
 
-    Pure: reads stored planes only.  box : inside the room.
+    tile: TileIds
+    material: MaterialIds | None = None
+
+
+def settled(project: Project, loom: AnyLoom, layer: Layer, box: Box) -> Settled:
+    """What shows in the cells of `box`, as it follows from what the layer stores.
+
+    Pure: reads stored planes and pieces only.  box : inside the room.
     """
-    material, pinned = layer.plane("material"), layer.plane("pinned")
     whole = Box.of_shape(layer.size)
     outer = box.grown(loom.rim)
     known = outer.clipped(whole)
+    over = laid_over(project, layer, known)
+    material = layer.plane("material")[known.slices] if over is None else over.material
     if known == outer:
-        woven = loom.padded(material[outer.slices], box.lo, rim=False)
+        tile = loom.padded(material, box.lo, rim=False)
     else:
         window = np.full(outer.shape, BEYOND, np.uint16)
-        inner = zip(known.lo, known.hi, outer.lo, strict=True)
-        window[tuple(slice(a - o, b - o) for a, b, o in inner)] = material[known.slices]
-        woven = loom.padded(window, box.lo)
-    if layer.planes.get("pinned") is None:
-        return woven
-    fixed = pinned[box.slices]
-    return np.where(fixed, fixed, woven)
+        window[known.slices_from(outer.lo)] = material
+        tile = loom.padded(window, box.lo)
+    if layer.planes.get("pinned") is not None:
+        fixed = layer.plane("pinned")[box.slices]
+        tile = np.where(fixed, fixed, tile)
+    if over is None:
+        return Settled(tile)
+    inner = box.slices_from(known.lo)
+    tile = np.where(over.covered[inner], over.tile[inner], tile)
+    return Settled(tile, material[inner])
 
 
 def shown_tiles(project: Project, layer: Layer, box: Box | None = None) -> TileIds:
@@ -55,16 +69,37 @@ def shown_tiles(project: Project, layer: Layer, box: Box | None = None) -> TileI
     """
     if not layer.info.traits.shows:
         raise KeyError(layer.info.kind)
+    box = _inside(layer, box)
+    return _settled_in(project, layer, box).tile[box.slices]
+
+
+def shown_materials(project: Project, layer: Layer, box: Box | None = None) -> MaterialIds:
+    """The materials that show in the cells of `box`, or of all the layer: of the nearest piece,
+    or what is painted.  A view, to be read before the next change."""
+    box = _inside(layer, box)
+    if not layer.pieces:
+        painted: MaterialIds = layer.plane("material")[box.slices]
+        return painted
+    material = _settled_in(project, layer, box).material
+    assert material is not None
+    return material[box.slices]
+
+
+def _inside(layer: Layer, box: Box | None) -> Box:
     whole = Box.of_shape(layer.size)
-    box = whole if box is None else box.clipped(whole)
+    return whole if box is None else box.clipped(whole)
+
+
+def _settled_in(project: Project, layer: Layer, box: Box) -> Shown:
+    """What the layer shows, settled at least in `box`."""
     made = made_of(project, layer.info.kind)
     shown = layer.shown
     if shown is None or not made.weaves_like(shown.by):
         shown = layer.shown = _settled_elsewhere(layer, made) or Shown.nothing(layer.size, made)
-    if not shown.settled:
+    if not shown.settled or (layer.pieces and shown.material is None):
         shown = layer.own_shown() or shown
-        _settle(loom_for(project, layer), layer, shown, box)
-    return shown.tile[box.slices]
+        _settle(project, layer, shown, box)
+    return shown
 
 
 def shown_at(project: Project, layer: Layer, cells: CellList) -> TileIds:
@@ -72,6 +107,9 @@ def shown_at(project: Project, layer: Layer, cells: CellList) -> TileIds:
     shown, made = layer.shown, made_of(project, layer.info.kind)
     if shown is not None and shown.settled and made.weaves_like(shown.by):
         return np.asarray(shown.tile[tuple(cells.T)])
+    if layer.pieces:
+        at = tuple((cells - np.array(Box.of_cells(cells).lo)).T)
+        return np.asarray(shown_tiles(project, layer, Box.of_cells(cells))[at])
     loom = loom_for(project, layer)
     woven = loom.around(neighbours(layer.plane("material"), cells, loom.offsets), cells)
     pinned = layer.planes.get("pinned")
@@ -86,6 +124,8 @@ def filled(project: Project, layer: Layer) -> NDArray[np.bool_]:
 
     Nothing is settled for that where rule books lay something whatever lies around.
     """
+    if layer.pieces:
+        return np.asarray(shown_tiles(project, layer) > 0)
     sure, material = loom_for(project, layer).sure, layer.plane("material")
     pinned = layer.planes.get("pinned")
     known = sure.copy()
@@ -107,20 +147,29 @@ def _settled_elsewhere(layer: Layer, made: MadeOf) -> Shown | None:
     return None
 
 
-def _settle(loom: AnyLoom, layer: Layer, shown: Shown, box: Box) -> None:
-    """Bring the tiles of `box` in line with what is stored; writes into `shown`."""
-    whole = Box.of_shape(layer.size)
+def _settle(project: Project, layer: Layer, shown: Shown, box: Box) -> None:
+    """Bring what shows in `box` in line with what is stored; writes into `shown`."""
+    whole, loom = Box.of_shape(layer.size), loom_for(project, layer)
+    if layer.pieces and shown.material is None:  # what was settled before has none over it
+        shown.material = np.array(layer.plane("material"))
     left = []
     for pending in shown.pending:
         near = pending.grown(loom.reach).clipped(whole)
         if near.meets(box):
-            shown.tile[near.slices] = settled(loom, layer, near)
+            _put(shown, near, settled(project, loom, layer, near), layer)
         else:
             left.append(pending)
     shown.pending = left
     for part in _stale_parts(shown, box):
-        shown.tile[part.slices] = settled(loom, layer, part)
+        _put(shown, part, settled(project, loom, layer, part), layer)
     shown.settle()
+
+
+def _put(shown: Shown, box: Box, found: Settled, layer: Layer) -> None:
+    shown.tile[box.slices] = found.tile
+    if shown.material is not None:
+        painted = layer.plane("material")[box.slices]
+        shown.material[box.slices] = painted if found.material is None else found.material
 
 
 def _stale_parts(shown: Shown, box: Box) -> Iterator[Box]:
@@ -162,12 +211,6 @@ def tiles_in(project: Project, layer: Layer, box: Box) -> TileIds:
     cells = tuple(slice(a - o, b - o) for a, b, o in inner)
     out[cells] = shown_tiles(project, layer, known)
     return out
-
-
-def shown_materials(layer: Layer, box: Box | None = None) -> MaterialIds:
-    """The materials that show in the cells of `box`, or of all the layer; a view."""
-    material: MaterialIds = layer.plane("material")
-    return material if box is None else material[box.slices]
 
 
 def shown_ref(project: Project, layer: Layer, cell: tuple[int, ...]) -> TileRef | None:

@@ -18,6 +18,7 @@ from topion.model.room import Room
 
 _CELLS_EACH = 8  # an entry takes as long to write as so many cells
 MOST_NUMBERS = (1 << 31) - 1
+_LAID_OVER = {kind.laid_over for kind in KINDS_OF_LAYERS.values()}
 _TYPES = {name: kind for k in KINDS_OF_LAYERS.values() for name, kind in k.tables.items()}
 
 
@@ -87,13 +88,15 @@ class EntriesRecord:
 
     @cached_property
     def _box(self) -> Box:
-        """Round the columns of all of them."""
-        entries = [*self.before.values(), *self.after.values()]
-        cells = np.array([entry.cell for entry in entries], np.intp).reshape(-1, 2)
-        return Box.of_cells(cells)
+        """Round all of them."""
+        touched = [entry.touched for entry in (*self.before.values(), *self.after.values())]
+        if not touched:
+            return Box((0, 0), (0, 0))
+        los, his = ([box.lo for box in touched], [box.hi for box in touched])
+        return Box(tuple(np.min(los, axis=0).tolist()), tuple(np.max(his, axis=0).tolist()))
 
     def dirty(self) -> Dirty:
-        return Dirty(self.room, self.layer, self._box)
+        return Dirty(self.room, self.layer, self._box, cells=self.table in _LAID_OVER)
 
     def entries(self) -> Iterator[EntryChange]:
         for number in self.before.keys() | self.after.keys():

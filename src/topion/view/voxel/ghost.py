@@ -11,6 +11,7 @@ from topion.grid.meshing import Quads, mesh
 from topion.model.edit import Edit
 from topion.model.layer import Layer
 from topion.model.prefab import Thing
+from topion.model.project import Project
 from topion.render.volume import block_layer
 from topion.things.verdict import Verdict
 from topion.view.hands import Hand
@@ -51,6 +52,8 @@ class Ghost(PlannedGhost):
             return
         for record in self.edit.records:
             for change in record.entries():
+                if change.table != "things":
+                    continue
                 if change.after is not None:
                     self.things.append(change.after)
                 if change.before is not None:
@@ -60,6 +63,7 @@ class Ghost(PlannedGhost):
             here = dirty.cells and dirty.room == self.session.room_name
             if here and dirty.box is not None and len(dirty.box.lo) == 3:
                 changed = changed.union(dirty.box)
+        changed = changed.clipped(self.session.room.box)
         if changed.size:
             self._show_cells(changed, chunks)
 
@@ -71,7 +75,7 @@ class Ghost(PlannedGhost):
         before, after = block_layer(self.session.room), block_layer(shadow.room)
         if before is None or after is None:
             return
-        coming, going = _moved(before, after, changed)
+        coming, going = _moved((self.session.project, before), (shadow.project, after), changed)
         self.box = Box.of_cells(np.concatenate([coming, going]))
         if max(self.box.shape, default=0) > _LARGEST_WASH:
             return
@@ -80,11 +84,13 @@ class Ghost(PlannedGhost):
         self.lifted = _wash(going, self.box)
 
 
-def _moved(before: Layer, after: Layer, box: Box) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+def _moved(
+    before: tuple[Project, Layer], after: tuple[Project, Layer], box: Box
+) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
     """(n, 3) cells of `box` that are laid, and those that are emptied; not those woven anew
     beside them."""
-    old, new = shown_materials(before, box), shown_materials(after, box)
-    pinned = before.plane("pinned")[box.slices] != after.plane("pinned")[box.slices]
+    old, new = shown_materials(*before, box), shown_materials(*after, box)
+    pinned = before[1].plane("pinned")[box.slices] != after[1].plane("pinned")[box.slices]
     laid = (new > 0) & ((new != old) | pinned)
     emptied = (new == 0) & (old > 0)
     corner = np.array(box.lo)
