@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import sys
 
-from bench import drawing, edits, grids, meshing, pictures, weaving, world
+from bench import drawing, edits, grids, meshing, pictures, pieces, weaving, world
 
 PARTS = {
     "weaving": weaving,
     "grids": grids,
     "edits": edits,
+    "pieces": pieces,
     "drawing": drawing,
     "meshing": meshing,
     "pictures": pictures,

@@ -145,6 +145,11 @@ class Shown:
         if not box.size:
             return
         self.settled = False
+        if self.pending:  # what is settled at once costs less than twice the same
+            both = self.pending[-1].union(box)
+            if both.size <= self.pending[-1].size + box.size:
+                box = both
+                self.pending.pop()
         if self._may_wait(box):
             self.pending.append(box)
             return
@@ -255,10 +260,12 @@ class Layer:
             self._lay_over(gone, new)
         table = self.tables.setdefault(name, {})
         for number in gone:
-            table.pop(number, None)
+            if number not in new:
+                table.pop(number, None)
         behind = next(reversed(table), 0)
+        moves = any(number < behind and number not in table for number in new)
         table.update(new)
-        if any(number < behind for number in new):
+        if moves:  # into its place among the others
             self.tables[name] = dict(sorted(table.items()))
         self.revision = fresh_stamp()
 

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,14 +20,28 @@ from topion.weaving.shapes import Coded, Shapes
 
 @dataclass(frozen=True, eq=False)
 class _Shape:
-    """A brush ready to compile its pieces.  tiles : (codes,) by code, that of 0 being 0."""
+    """A brush ready to compile its pieces.  tiles : (codes,) by code, that of 0 being 0.
+
+    known : what it compiled, as long as the brush is the same.
+    """
 
     brush: Shapes
     material: int
     tiles: TileIds
     number: int
+    known: dict[Piece, Coded] = field(default_factory=dict)
+
+    def coded(self, piece: Piece) -> Coded:
+        """The form in each cell of a piece."""
+        found = self.known.get(piece)
+        if found is None:
+            if len(self.known) >= _MOST_KNOWN:
+                self.known.clear()
+            found = self.known[piece] = self.brush.coded(piece)
+        return found
 
 
+_MOST_KNOWN = 4096
 _SHAPES: Kept[dict[str, _Shape]] = Kept()
 
 
@@ -48,8 +61,8 @@ def _shapes(project: Project) -> dict[str, _Shape]:
 
 def shape_brush(project: Project, name: str) -> Shapes | None:
     """The brush of that name, if its strokes are pieces."""
-    brush: Any = project.brushes.get(name)
-    return brush if isinstance(brush, Shapes) else None
+    shape = _shapes(project).get(name)
+    return shape.brush if shape is not None else None
 
 
 @dataclass(frozen=True, eq=False)
@@ -81,7 +94,7 @@ def compiled(project: Project, layer: Layer, pieces: Iterable[Piece], box: Box) 
     for piece in pieces:
         shape = known.get(piece.brush)
         if shape is not None:
-            _lay(shape, shape.brush.coded(piece), box, codes, owner, material, tile)
+            _lay(shape, shape.coded(piece), box, codes, owner, material, tile)
     return Over(material, owner > 0, tile)
 
 
