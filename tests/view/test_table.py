@@ -63,6 +63,10 @@ def test_the_ghost_is_what_the_press_lays(designer, brush, gesture):
     before = designer.table.chunks
     count = len(designer.handle.history.edits)
     designer.let_go((10, 14))
+    if gesture == "curve":  # two points are clicked by now
+        designer.press((10, 14))
+        designer.let_go((10, 14))
+        designer.key(Qt.Key.Key_Return)
     if not planned:  # nothing to lay here: no ghost, and no stroke either
         assert image is None and len(designer.handle.history.edits) == count
         return

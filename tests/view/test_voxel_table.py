@@ -303,7 +303,11 @@ def test_the_ghost_plans_the_very_edit_that_the_press_applies(modeller, brush, g
     ghost = modeller.table.ghost.edit
     count = len(modeller.handle.history.edits)
     modeller.let_go((UP, 2, 6, 6))
-    if modeller.table.hand is not None:  # a box that waits for its height: none, one level
+    if gesture == "curve":
+        modeller.press((UP, 2, 6, 6))
+        modeller.let_go((UP, 2, 6, 6))
+        modeller.key(Qt.Key.Key_Return)
+    elif modeller.table.hand is not None:  # a box that waits for its height: none, one level
         modeller.move((3, 6, 6))
         modeller.settle(60)
         ghost = modeller.table.ghost.edit

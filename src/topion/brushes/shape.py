@@ -161,6 +161,10 @@ class ShapeKind(BrushKind):
     def pulled(self, piece: Piece, handle: Handle, by: tuple[int, ...]) -> Piece:
         """The piece with one of its handles so many cells on."""
 
+    def without_point(self, piece: Piece, number: int) -> Piece:
+        """Without one of the points it goes through, where it has more than its ends."""
+        return piece
+
     def resized(self, piece: Piece, shape: tuple[int, ...]) -> Piece:
         """The piece at another size from its first corner, as near as can be made."""
         lo = piece.box.lo

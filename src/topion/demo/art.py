@@ -17,7 +17,7 @@ from topion.pictures.png import png_bytes, read_png
 
 COLUMNS = 24
 SHEET = "Saltworks"
-_SIDES_16 = tuple(sum(d for i, d in enumerate((N, W, E, S)) if k >> i & 1) for k in range(16))
+SIDES_16 = tuple(sum(d for i, d in enumerate((N, W, E, S)) if k >> i & 1) for k in range(16))
 INSIDE = cases_47()[-1]
 FRAMES = 4
 
@@ -46,7 +46,7 @@ def pictures() -> Iterator[tuple[str, Callable[[], Rgba]]]:
         ("slate", tiles.slate),
     )
     for name, draw in drawn:
-        for mask in _SIDES_16:
+        for mask in SIDES_16:
             for variant in range(3):
                 yield f"{name} {mask} {'abc'[variant]}", partial(draw, mask, variant)
     for variant in range(6):

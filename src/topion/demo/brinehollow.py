@@ -6,6 +6,7 @@ import numpy as np
 
 from topion.brushes import ThingsBrush
 from topion.demo.art import tileset
+from topion.demo.cellar import add_cellar, add_cellar_library
 from topion.demo.island import add_island, add_island_library
 from topion.demo.library import brushes, prefabs
 from topion.demo.marsh import add_marsh
@@ -34,6 +35,7 @@ def library() -> ProjectHandle:
         project.add_prefab(prefab)
     for bay, brush in brushes():
         project.add_brush(brush, bay)
+    add_cellar_library(project)
     add_island_library(project)
     return project
 
@@ -42,6 +44,7 @@ def brinehollow() -> ProjectHandle:
     """The whole demo; its history starts with the strokes of Sluice Yard."""
     project = library()
     room = project.add_room(ROOM, SIZE, 16, LAYERS)  # type: ignore[arg-type]
+    add_cellar(project)
     add_marsh(project)
     add_island(project)
     project.history = History(project.data)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from topion.brushes import FieldBrush, Mosaic, Sown, ThingsBrush, Weave
+from topion.brushes import FieldBrush, Mosaic, Panel, Sown, ThingsBrush, Trail, Weave
 from topion.brushes.kind import BrushKind
-from topion.demo.art import INSIDE, SHEET, slot_places
+from topion.demo.art import INSIDE, SHEET, SIDES_16, slot_places
 from topion.demo.sprites import ART, sprite
 from topion.grid.neighbours import NAMES_8, OFFSETS_8, E, N, S, W, cases_47
 from topion.model.prefab import PlacementRule, Prefab
@@ -67,23 +67,25 @@ def _rules_47(look: str, inside: tuple[Variant, ...] = ()) -> tuple[Rule, ...]:
     return tuple(rules)
 
 
-def _rules_16(look: str) -> tuple[Rule, ...]:
-    masks = sorted(
-        (sum(d for i, d in enumerate((N, W, E, S)) if k >> i & 1) for k in range(16)),
-        key=lambda m: -bin(m).count("1"),
-    )
-    return tuple(
-        Rule(_name_16(mask), _card(mask, corners=False), _variants(look, mask), turns_tile=False)
-        for mask in masks
-    )
+def _trail_parts(look: str) -> dict[str, TileRef]:
+    """Tiles by the sides on which a way goes on."""
+    sides = (("n", N), ("e", E), ("s", S), ("w", W))
+    return {
+        "".join(name for name, bit in sides if mask & bit) or "alone": TileRef(
+            SHEET, f"{look} {mask} a"
+        )
+        for mask in SIDES_16
+    }
 
 
-def _name_16(mask: int) -> str:
-    sides = [name for name, bit in (("n", N), ("e", E), ("s", S), ("w", W)) if mask & bit]
-    names = {0: "alone", 1: "end", 3: "tee", 4: "cross"}
-    straight = mask in (N | S, W | E)
-    kind = names.get(len(sides), "straight" if straight else "corner")
-    return f"{kind} {''.join(sides)}" if sides else kind
+def _panel_parts(look: str) -> dict[str, TileRef]:
+    """Tiles by their place in a rectangle."""
+    rows, columns = {"n": S, "m": N | S, "s": N, "a": 0}, {"w": E, "m": W | E, "e": W, "a": 0}
+    return {
+        row + column: TileRef(SHEET, f"{look} {up | along} a")
+        for row, up in rows.items()
+        for column, along in columns.items()
+    }
 
 
 def _water(look: str) -> tuple[Variant, ...]:
@@ -112,24 +114,15 @@ def brushes() -> Iterator[tuple[str, BrushKind]]:
         Variant(TileRef(SHEET, f"cobbles {c}")) for c in "abcdef"
     )
     yield "Ground", Mosaic("Cobbles", stones, "Cover", "#9a978b", 2, 1)
-    yield (
-        "Built",
-        Weave(
-            "Boardwalk", RuleBook(_rules_16("boardwalk"), beyond="open"), "Boardwalk", "#b88d55", 4
-        ),
-    )
+    yield "Built", Trail("Boardwalk", _trail_parts("boardwalk"), "Boardwalk", "#b88d55")
     yield (
         "Built",
         Weave("Brine pan", RuleBook(_rules_47("pan"), beyond="open"), "Pans", "#cfc4ae", 6),
     )
-    yield (
-        "Built",
-        Weave("Brick", RuleBook(_rules_16("brick"), beyond="open"), "Sheds", "#a5533b", 7),
-    )
-    yield (
-        "Built",
-        Weave("Slate roof", RuleBook(_rules_16("slate"), beyond="open"), "Sheds", "#5e6b75", 8),
-    )
+    for name, look, shade, seed in (("Brick", "brick", "#a5533b", 7),
+                                    ("Slate roof", "slate", "#5e6b75", 8)):  # fmt: skip
+        inside = tuple(Variant(TileRef(SHEET, f"{look} {N | W | E | S} {c}")) for c in "bc")
+        yield "Built", Panel(name, _panel_parts(look), inside, (), "Sheds", shade, seed)
     for name in ("Lantern post", "Salt cone", "Crate", "Post", "Bucket", "Door", "Valve wheel"):
         yield "Things", ThingsBrush(name, name, "Things", "#22303a")
     yield "Things", ThingsBrush("Rowing boat", "Rowing boat", "Things", "#97703f")

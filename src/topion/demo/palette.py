@@ -24,6 +24,15 @@ COLOURS = {
     "slate": "#5e6b75", "slate light": "#71808a", "slate dark": "#4d5862", "slate deep": "#3a434c",
     # stone
     "stone": "#9a978b", "stone light": "#aeab9e", "stone dark": "#85827a", "joint": "#66645f",
+    # the cellar below the pump house
+    "vault": "#4d423f", "vault light": "#5a4d48", "vault dark": "#433937", "vault joint": "#352d2c",
+    "vault deep": "#2b2525",
+    "block": "#8b8b84", "block light": "#a3a39a", "block dark": "#767670", "block joint": "#5c5c58",
+    "block cap": "#bdbcb0", "block deep": "#484846",
+    "clay": "#9a4632", "clay light": "#ae5740", "clay dark": "#843726", "clay joint": "#64281c",
+    "clay cap": "#c27a5e", "clay deep": "#4c1e16",
+    "steel": "#56798b", "steel light": "#82a4b3", "steel dark": "#3d5a6a", "steel deep": "#273d49",
+    "steel glint": "#b5cdd6", "moss": "#6f8440", "moss light": "#8da453", "moss dark": "#4f6130",
     # small things
     "ink": "#22303a", "lamp": "#f4c64e", "lamp light": "#ffe9a3", "iron": "#4a5259",
     "reed": "#6f8a3c", "reed light": "#8fa653", "reed dark": "#516a2d", "reed head": "#6b4526",

@@ -72,6 +72,22 @@ def pulled(
     return _shaped(project, room_name, [pick], lambda b, p: b.pulled(p, handle, by), "Pull")
 
 
+def without_point(project: Project, room_name: str, pick: Pick, number: int) -> Edit:
+    """Without one of the points it goes through."""
+
+    def change(brush: ShapeKind, piece: Piece) -> Piece:
+        return brush.without_point(piece, number)
+
+    return _shaped(project, room_name, [pick], change, "Remove a point of")
+
+
+def placed(project: Project, room_name: str, pick: Pick, lo: tuple[int, ...]) -> Edit:
+    """With the first cell of its box there."""
+    ((_, piece),) = picked_pieces(project.room(room_name), [pick])
+    by = tuple(a - b for a, b in zip(lo, piece.box.lo, strict=True))
+    return moved(project, room_name, [pick], by)
+
+
 def resized(project: Project, room_name: str, pick: Pick, shape: tuple[int, ...]) -> Edit:
     """At another size in cells, as near as its brush can make it."""
     return _shaped(project, room_name, [pick], lambda b, p: b.resized(p, shape), "Resize")

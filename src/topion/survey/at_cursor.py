@@ -9,6 +9,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from topion.brushes.kind import all_brushes, brush_or_none
+from topion.brushes.shape import ShapeKind
+from topion.edit.pieces import rank_of
 from topion.grid.boxes import Box
 from topion.grid.orient import turn_words
 from topion.model.layer import FULL_DENSITY, Layer
@@ -20,6 +22,7 @@ from topion.things.field import Sows
 from topion.things.ground import WIDEST_BODY, body_cells
 from topion.things.sowings import sown_in
 from topion.weaving.looms import loom_for
+from topion.weaving.pieces import pieces_at
 from topion.weaving.settle import shown_materials, shown_ref
 from topion.weaving.why import Why
 
@@ -30,7 +33,7 @@ _MOST_BELOW = 6  # runs of blocks named below a cell
 
 @dataclass(frozen=True)
 class Lying:
-    """One thing or tile in a cell.  brush : the one that lays it, for picking it up."""
+    """One thing, piece or tile in a cell.  brush : the one that lays it, for picking it up."""
 
     name: str
     why: str
@@ -40,6 +43,7 @@ class Lying:
     prefab: str = ""
     thing: int | None = None
     detail: str = ""
+    piece: int | None = None
 
 
 Cell = tuple[int, ...]
@@ -72,12 +76,12 @@ def lying_at(
 
 def _column(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:
     """What lies in the cell and, where there are levels, below it."""
+    found = _pieces(project, layer_id, layer, cell)
     if len(cell) == 2:
-        return _tile(project, layer_id, layer, cell)
+        return found + _tile(project, layer_id, layer, cell)
     top, y, x = cell
-    column = shown_materials(project, layer)[: top + 1, y, x]
+    column = layer.plane("material")[: top + 1, y, x]
     ends = np.flatnonzero(np.diff(column, prepend=0xFFFF, append=0xFFFF))
-    found = []
     for low, high in reversed(list(itertools.pairwise(ends.tolist()))):
         for lying in _tile(project, layer_id, layer, (high - 1, y, x)):
             levels = f"level {low}" if high - low == 1 else f"levels {low}–{high - 1}"
@@ -85,24 +89,47 @@ def _column(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[L
     return found[:_MOST_BELOW]
 
 
+def _pieces(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:
+    """The pieces that lie in the cell, nearest first."""
+    found = []
+    for number, piece in pieces_at(project, layer, cell):
+        brush = brush_or_none(project, piece.brush)
+        words = brush.words(piece) if isinstance(brush, ShapeKind) else "piece"
+        rank, count = rank_of(layer, number)
+        why = f"{words} · {layer.info.name}, {rank} of {count}"
+        tile = _own_tile(project, piece.brush)
+        found.append(Lying(piece.brush, why, layer_id, piece.brush, tile, piece=number))
+    return found
+
+
 def _with(why: str, detail: str) -> str:
     return f"{why}: {detail}" if detail else why
 
 
 def _tile(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:
-    material = int(shown_materials(project, layer)[cell])
+    """What is painted there, be it under a piece or not."""
+    material = int(layer.plane("material")[cell])
     if not material:
         return []
     name = project.material_name(material)
-    ref = shown_ref(project, layer, cell)
+    covered = bool(pieces_at(project, layer, cell))
+    ref = None if covered else shown_ref(project, layer, cell)
     brush = next((b.name for b in project.brushes.values() if b.material == name), "")
     if layer.plane("pinned")[cell]:
         kind = "block" if ref and ref.is_block else "tile"
         turned = f", {turn_words(ref.turn)}" if ref and ref.is_block and ref.turn else ""
         why = f"{kind} {ref.slot if ref else ''}{turned}, laid by hand and pinned"
         return [Lying(name, why, layer_id, brush, ref)]
+    if covered:
+        return [Lying(name, "painted, beneath", layer_id, brush, _own_tile(project, brush))]
     reason = loom_for(project, layer).why(shown_materials(project, layer), *cell)
     return [Lying(name, _why_words(reason), layer_id, brush, ref, detail=_detail(reason))]
+
+
+def _own_tile(project: Project, name: str) -> TileRef | None:
+    """One of the tiles of a brush, to show what is not seen."""
+    brush = brush_or_none(project, name)
+    return next(iter(brush.tiles_used()), None) if brush is not None else None
 
 
 def _detail(why: Why | None) -> str:

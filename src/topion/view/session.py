@@ -20,6 +20,7 @@ from topion.view.gestures import Gestures
 from topion.view.hands import Hand, Hands
 from topion.view.keeper import Keeper
 from topion.view.picked import Picked
+from topion.view.pieces import PickedPieces
 from topion.view.planes import Planes
 
 MOST_CELLS_AT_ONCE = 300_000  # written on the GUI thread; more goes to another one
@@ -36,6 +37,7 @@ class Session(Context):
         self.gestures = Gestures()
         self.planes = Planes(self, self.hands, self.gestures)
         self.picked = Picked(self, self.hands)
+        self.pieces = PickedPieces(self)
         self.keeper = keeper or Keeper(handle)
         self.ahead.want(b.field for b in handle.data.brushes.values() if isinstance(b, Sows))
         handle.history.listeners.append(self._tell)
@@ -69,9 +71,11 @@ class Session(Context):
         self.hands.keep()
         self.room_name, self.layer_id, self.cursor = name, "", None
         self.picked.lying = None
+        self.pieces.picks = ()
         self.hands.recall()
         self.room_changed.emit()
         self.picked.changed.emit()
+        self.pieces.changed.emit()
 
     def _is_read(self, name: str) -> bool:
         """Read a room that was not in use yet, on a thread."""

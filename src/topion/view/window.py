@@ -10,11 +10,9 @@ from PyQt6.QtCore import QEvent, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QApplication,
-    QFrame,
     QHBoxLayout,
     QLabel,
     QMainWindow,
-    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -36,6 +34,7 @@ from topion.view.panels.key_help import KeyHelp
 from topion.view.panels.levels import Levels
 from topion.view.panels.rack import CARD_MIME, Rack
 from topion.view.panels.ribbon import Ribbon
+from topion.view.panels.right import Right
 from topion.view.panels.stack import Stack
 from topion.view.panels.top_bar import TopBar
 from topion.view.saves import Saves
@@ -109,19 +108,7 @@ class Window(QMainWindow):
         self.table.setFocus()
 
     def _lay_out(self) -> None:
-        self._right = QFrame()
-        self._right.setObjectName("right")
-        self._right.setFixedWidth(272)
-        self._dress_right()
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(self.in_hand)
-        scroll.viewport().setAutoFillBackground(False)  # type: ignore[union-attr]
-        self.in_hand.setAutoFillBackground(False)
-        panels = _column(self._right)
-        panels.addWidget(scroll, 1)
-        panels.addWidget(self.at_cursor)
+        self._right = Right(self.in_hand, self.at_cursor, self.session)
         self._left = QStackedWidget()
         self._left.setFixedWidth(self.stack.width())
         for panel in (self.stack, self.levels):
@@ -144,12 +131,6 @@ class Window(QMainWindow):
         self._hush = QTimer(self)
         self._hush.setSingleShot(True)
         self._hush.timeout.connect(self._said.hide)
-
-    def _dress_right(self) -> None:
-        self._right.setStyleSheet(
-            f"#right {{ background: {style.name('panel')};"
-            f" border-left: 1px solid {style.name('line')}; }}"
-        )
 
     def _connect(self) -> None:
         """Buttons carry out commands, and tell their keys."""
@@ -199,7 +180,8 @@ class Window(QMainWindow):
         self.session.blockSignals(True)
         self.session = Session(handle, keeper)
         for part in (self.top_bar, self.stack, self.levels, self.tables, self.in_hand,
-                     self.at_cursor, self.ribbon, self.rack, self.surveying):  # fmt: skip
+                     self.at_cursor, self._right, self.ribbon, self.rack,
+                     self.surveying):  # fmt: skip
             part.use(self.session)
         self._hear()
         self.setWindowTitle(f"{handle.name} – Topion")
@@ -302,6 +284,7 @@ class Window(QMainWindow):
         """Drop the stroke in progress, or pick nothing."""
         if not self.tables.drop_stroke():
             self.session.picked.pick(None)
+            self.session.pieces.pick(())
 
     def add_layer(self) -> None:
         """Ask which kind of layer shall lie above this one."""
@@ -349,7 +332,7 @@ class Window(QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             style.dress(app)
-        self._dress_right()
+        self._right.dress()
         self.top_bar.refresh()
         self.in_hand.refresh()
         self.rack.rebuild()

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from typing import Protocol
+from typing import Any, Protocol
 
-from topion.brushes.gestures import GESTURES, GestureKind
 from topion.render.eye import VIEWS
 from topion.view.commands import Command
 from topion.view.files import Files
+from topion.view.gestures import ALL_GESTURES, AnyGesture
 from topion.view.hands import Hand
 from topion.view.menus import Menus
 from topion.view.panels.rack import Rack
@@ -16,7 +16,8 @@ from topion.view.saves import Saves
 from topion.view.session import Session
 from topion.view.tables import Tables
 
-GESTURE_KEYS: dict[GestureKind, str] = {"drag": "D", "line": "L", "box": "B", "flood": "F"}
+GESTURE_KEYS: dict[AnyGesture, str] = {"drag": "D", "line": "L", "box": "B", "flood": "F",
+                                       "curve": "C", "lasso": "S"}  # fmt: skip
 _NUDGES = {"Left": (0, -1), "Right": (0, 1), "Up": (-1, 0), "Down": (1, 0)}
 
 
@@ -30,6 +31,8 @@ class Commanded(Protocol):
     saves: Saves
     menus: Menus
 
+    @property
+    def table(self) -> Any: ...
     def escape(self) -> None: ...
     def show_sheets(self) -> None: ...
     def show_survey(self) -> None: ...
@@ -66,14 +69,18 @@ def _of_projects(window: Commanded) -> Iterator[Command]:
 
 
 def _of_strokes(window: Commanded) -> Iterator[Command]:
-    for kind in GESTURES:
+    for kind in ALL_GESTURES:
         yield Command(f"gesture {kind}", f"{kind.capitalize()}, or hold for one stroke",
                       _borrow(window, kind), (GESTURE_KEYS[kind],), "Strokes",
                       let_go=lambda: window.session.gestures.give_back())  # fmt: skip
-    yield Command("gesture option", "The gesture's option",
-                  lambda: window.session.gestures.next_option(), ("V",), "Strokes")  # fmt: skip
+    yield Command("gesture option", "The gesture's option; with the lasso, hold: no outlines",
+                  lambda: _option(window), ("V",), "Strokes",
+                  let_go=lambda: window.session.pieces.hide(False))  # fmt: skip
+    yield Command("end curve", "Lay the curve as it is clicked",
+                  lambda: window.table.end_curve(), ("Return", "Enter"), "Strokes")  # fmt: skip
     yield Command("flood corners", "Flood over corners too",
-                  lambda: window.session.gestures.toggle_corners(), ("C",), "Strokes")  # fmt: skip
+                  lambda: window.session.gestures.toggle_corners(), ("Shift+F",),
+                  "Strokes")  # fmt: skip
     yield Command("cell parts", "Whole or parts of cells",
                   lambda: window.session.hands.next_parts(), (".",), "Strokes")  # fmt: skip
     for mode, key, text in (("lifting", "E", "Hold: lift instead"),
@@ -85,7 +92,15 @@ def _of_strokes(window: Commanded) -> Iterator[Command]:
                   let_go=lambda: window.tables.hold_space(False))  # fmt: skip
 
 
-def _borrow(window: Commanded, kind: GestureKind) -> Callable[[], object]:
+def _option(window: Commanded) -> None:
+    """Another option of the gesture; of the lasso, outlines are hidden while the key is held."""
+    if window.session.gestures.picking:
+        window.session.pieces.hide(True)
+    else:
+        window.session.gestures.next_option()
+
+
+def _borrow(window: Commanded, kind: AnyGesture) -> Callable[[], object]:
     return lambda: window.session.gestures.borrow(kind)
 
 
@@ -98,9 +113,9 @@ def _of_brushes(window: Commanded) -> Iterator[Command]:
                   lambda: window.session.hands.show_other(), ("H",), "Brush in hand")  # fmt: skip
     for name, text, key, act in (
         ("roll", "Roll the dice", "R", lambda: window.session.hands.roll()),
-        ("turn", "Turn", "T", lambda: window.session.hands.turn()),
+        ("turn", "Turn", "T", lambda: _brush_or_pieces(window, "turn", "turn")),
         ("tip", "Tip over", "Shift+T", lambda: window.session.hands.tip()),
-        ("flip", "Mirror", "M", lambda: window.session.hands.flip()),
+        ("flip", "Mirror", "M", lambda: _brush_or_pieces(window, "flip", "mirror")),
         ("straighten", "As it was: turn, mirror, scale", "Backspace",
          lambda: window.session.hands.straighten()),
     ):  # fmt: skip
@@ -115,21 +130,51 @@ def _of_brushes(window: Commanded) -> Iterator[Command]:
     yield Command("new brush", "New brush", window.menus.show_new_brush, ("Ctrl+B",), "Cards")
 
 
+def _brush_or_pieces(window: Commanded, of_brush: str, of_pieces: str) -> None:
+    """With the lasso what is picked is turned, else the brush in hand."""
+    session = window.session
+    if session.gestures.picking and session.pieces.there():
+        getattr(session.pieces, of_pieces)()
+    else:
+        getattr(session.hands, of_brush)()
+
+
 def _take(window: Commanded, digit: str, hand: Hand) -> Callable[[], object]:
     return lambda: window.rack.take_digit(digit, hand)
 
 
 def _of_picked(window: Commanded) -> Iterator[Command]:
     yield Command("escape", "Drop the stroke, or pick nothing", window.escape, ("Esc",), "Picked")
-    yield Command("remove", "Remove it", lambda: window.session.picked.remove(),
-                  ("Del",), "Picked")  # fmt: skip
+    yield Command("remove", "Remove it", lambda: _remove(window), ("Del",), "Picked")
+    yield Command("duplicate", "A copy beside it", lambda: window.session.pieces.duplicate(),
+                  ("Ctrl+D",), "Picked")  # fmt: skip
+    yield Command("next below", "Pick the piece below it", lambda: _next_below(window),
+                  ("Tab",), "Picked")  # fmt: skip
     for key, (dy, dx) in _NUDGES.items():
         yield Command(f"nudge {key.lower()}", f"Move it {key.lower()}",
                       _nudge(window, dy, dx), (key,), "Picked", repeats=True)  # fmt: skip
 
 
 def _nudge(window: Commanded, dy: int, dx: int) -> Callable[[], object]:
-    return lambda: window.session.picked.nudge(dy, dx)
+    return lambda: _nudged(window, dy, dx)
+
+
+def _nudged(window: Commanded, dy: int, dx: int) -> bool:
+    by = (0,) * (window.session.room.info.axes - 2) + (dy, dx) if window.session.has_room else ()
+    return window.session.pieces.nudge(by) or window.session.picked.nudge(dy, dx)
+
+
+def _remove(window: Commanded) -> None:
+    if window.session.pieces.there():
+        window.session.pieces.remove()
+    else:
+        window.session.picked.remove()
+
+
+def _next_below(window: Commanded) -> bool:
+    cell = window.session.cursor
+    picking = window.session.gestures.picking
+    return picking and cell is not None and window.session.pieces.pick_next_below(cell)
 
 
 def _of_planes(window: Commanded) -> Iterator[Command]:
@@ -151,7 +196,14 @@ def _of_planes(window: Commanded) -> Iterator[Command]:
 
 
 def _raise(window: Commanded, levels: int) -> None:
-    """Move the picked thing by levels, or the work plane."""
+    """Move what is picked by levels, or the work plane; pieces of a flat room are restacked."""
+    session = window.session
+    if session.pieces.there():
+        if session.room.info.axes == 3:
+            session.pieces.nudge((levels, 0, 0))
+        else:
+            session.pieces.restack("nearer" if levels > 0 else "farther")
+        return
     if not window.session.picked.nudge(0, 0, levels):
         window.session.planes.raise_by(levels)
 

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
+from topion.edit.pieces import Pick
 from topion.render.portraits import ref_picture
 from topion.survey.at_cursor import Lying, lying_at
 from topion.view import style
@@ -92,7 +93,9 @@ class AtCursor(QWidget):
         painter.setPen(style.ink("soft"))
         painter.setFont(style.heading())
         where = f" · {', '.join(map(str, self._cell))}" if self._cell else ""
-        painter.drawText(QRectF(12, 8, self.width(), 16), f"At cursor{where}")
+        pieces = any(item.piece is not None for item in self.items)
+        title = "Pieces here" if pieces and self.session.gestures.picking else "At cursor"
+        painter.drawText(QRectF(12, 8, self.width(), 16), f"{title}{where}")
         if not self.items:
             painter.setFont(style.font(13))
             painter.drawText(QRectF(12, 32, self.width(), 18), "nothing lies here")
@@ -138,7 +141,7 @@ class AtCursor(QWidget):
         painter.setPen(style.ink("soft"))
         painter.setFont(style.font(12))
         told = item.why
-        if item.tile is not None and item.layer in self.session.room.layers:
+        if item.piece is None and item.tile is not None and item.layer in self.session.room.layers:
             told = f"{item.why} · {self.session.room.layers[item.layer].info.name}"
         why = painter.fontMetrics().elidedText(told, Qt.TextElideMode.ElideRight, int(wide))
         painter.drawText(QRectF(left, row.top() + 21, wide, 16), why)
@@ -168,7 +171,7 @@ class AtCursor(QWidget):
         if event is not None:
             number = self._at(event.position().y())
             if 0 <= number < len(self.items) and self.items[number].layer:
-                self.session.picked.pick(self.items[number])
+                self._pick(self.items[number])
 
     def _at(self, y: float) -> int:
         return int((y - 28) // _ROW) if y >= 28 else -1
@@ -182,4 +185,11 @@ class AtCursor(QWidget):
             return
         chosen = self.session.picked.lying
         at = self.items.index(chosen) + step if chosen in self.items else 0
-        self.session.picked.pick(self.items[at % len(self.items)])
+        self._pick(self.items[at % len(self.items)])
+
+    def _pick(self, item: Lying) -> None:
+        """Pick that; a piece is picked with the lasso, so that it can be pulled."""
+        self.session.picked.pick(item)
+        if item.piece is not None:
+            self.session.gestures.use("lasso")
+        self.session.pieces.pick([] if item.piece is None else [Pick(item.layer, item.piece)])

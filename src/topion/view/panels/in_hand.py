@@ -7,19 +7,18 @@ import dataclasses
 import numpy as np
 from PyQt6.QtCore import QRect, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from topion.brushes.kind import BrushKind, Setting, Value, brush_or_none
 from topion.things.field import Sows
 from topion.things.sowing import Tally, sow
 from topion.things.sowings import ready_sowing, sowing_of
 from topion.view import style
-from topion.view.hands import Hand
 from topion.view.panels.rows import SettingRow
 from topion.view.panels.swatches import Swatches
+from topion.view.panels.tabs import Tabs
 from topion.view.planes import WorkPlane
 from topion.view.session import Session
-from topion.view.table.overlay import hand_colour
 from topion.view.tasks import Step, Worker
 
 _COUNTED_AT_ONCE = 8_000  # painted cells; larger fields are counted on a thread
@@ -42,13 +41,8 @@ class InHand(QWidget):
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(12, 6, 12, 4)
         self._layout.setSpacing(2)
-        self._tabs = QHBoxLayout()
-        self._tabs.setSpacing(2)
-        self.tabs: dict[Hand, QPushButton] = {}
-        for hand in ("left", "right"):
-            self._tabs.addWidget(self._tab(hand))
-        self._tabs.addStretch(1)
-        self._layout.addLayout(self._tabs)
+        self.tabs = Tabs()
+        self._layout.addWidget(self.tabs)
         self._title = QLabel()
         self._title.setFont(style.font(16, bold=True))
         self._summary = QLabel()
@@ -74,6 +68,7 @@ class InHand(QWidget):
         """Work on another session."""
         self.session = session
         session.hands.changed.connect(self.refresh)
+        session.pieces.changed.connect(lambda: self.tabs.refresh(session, shows_picked=False))
         session.room_changed.connect(self.refresh)
         session.changed.connect(lambda _: self.refresh())
         session.planes.changed.connect(self._show_work)
@@ -103,26 +98,10 @@ class InHand(QWidget):
         self._work.addWidget(row)
         return row
 
-    def _tab(self, hand: Hand) -> QPushButton:
-        tab = QPushButton(f"{hand.capitalize()} hand")
-        tab.setObjectName("plain")
-        tab.setToolTip(f"Show what the {hand} button lays (H changes)")
-        tab.setAccessibleName(f"Show the {hand} hand")
-        tab.clicked.connect(lambda: self.session.hands.show(hand))
-        self.tabs[hand] = tab
-        return tab
-
     def refresh(self) -> None:
         """Show the brush anew; rows stay where it is the same brush."""
         session = self.session
-        for hand, tab in self.tabs.items():
-            shown = hand == session.hands.shown
-            colour = style.name(hand_colour(hand) if shown else "soft")
-            line = style.name(hand_colour(hand)) if shown else "transparent"
-            tab.setStyleSheet(
-                f"color: {colour}; font-size: 11px; font-weight: bold; border-radius: 0;"
-                f" border-bottom: 2px solid {line}; padding: 1px 2px;"
-            )
+        self.tabs.refresh(session, shows_picked=False)
         self._show_work()
         name = session.hands[session.hands.shown]
         brush = brush_or_none(session.project, name)

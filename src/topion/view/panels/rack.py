@@ -226,6 +226,7 @@ class Rack(QWidget):
         session.hands.changed.connect(self._follow_hand)
         session.room_changed.connect(self._refresh)
         session.hands.mode_changed.connect(self._repaint)
+        session.gestures.changed.connect(self._repaint)
         session.changed.connect(self._on_changed)
         session.ahead.made.connect(self._repaint)
         self.rebuild()
@@ -379,18 +380,22 @@ class Legend(QWidget):
             brush = session.hands.in_hand(hand)  # type: ignore[arg-type]
             name = session.hands[hand] or "nothing"  # type: ignore[index]
             lifts = brush is not None and brush.lifts
+            picks = hand == "left" and session.gestures.picking
+            does = "pulls," if picks else "lifts" if lifts else "lays"
+            name = "picks pieces" if picks else name
             painter.fillRect(0, y, 4, 30, style.ink(colour))
             painter.setPen(style.ink("soft"))
             painter.setFont(style.font(11))
-            painter.drawText(
-                QRectF(10, y, 122, 14), f"{hand} button {'lifts' if lifts else 'lays'}"
-            )
+            painter.drawText(QRectF(10, y, 122, 14), f"{hand} button {does}")
             painter.setPen(style.ink("ink"))
             painter.setFont(style.font(12, bold=True))
             painter.drawText(QRectF(10, y + 14, 122, 16), _fitted(painter, name, 120))
             y += 36
         painter.setFont(style.font(11))
         painter.setPen(style.ink("soft"))
-        for text in ("hold E to lift instead", "hold Space to pan", "Alt picks what is there"):
+        hints = ("hold E to lift instead", "hold Space to pan", "Alt picks what is there")
+        if session.gestures.picking:
+            hints = ("Shift picks one more", "Ctrl drag duplicates", "Tab picks what is below")
+        for text in hints:
             painter.drawText(QRectF(0, y, 132, 14), text)
             y += 14

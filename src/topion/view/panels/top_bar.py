@@ -6,16 +6,19 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from topion.brushes.gestures import GESTURES, Gesture
+from topion.brushes.gestures import Gesture
 from topion.view import style
+from topion.view.gestures import ALL_GESTURES
 from topion.view.session import Session
 
-KEYS = {"drag": "D", "line": "L", "box": "B", "flood": "F"}
+KEYS = {"drag": "D", "line": "L", "box": "B", "flood": "F", "curve": "C", "lasso": "S"}
 _TIPS = {
     "drag": "cells the pointer passes",
     "line": "a straight line",
     "box": "a rectangle",
     "flood": "all cells alike",
+    "curve": "a smooth way through points that are clicked; a double click ends it",
+    "lasso": "pick pieces, move and pull them; the right button lays as before",
 }
 _PARTS = {1: "1 cell", 2: "½ cell", 3: "⅓ cell", 4: "¼ cell"}
 
@@ -49,7 +52,7 @@ class Segment(QPushButton):
         self.kind = kind
         self.setObjectName(f"segment{place}")
         self.setCheckable(True)
-        self.setFixedSize(74, 28)
+        self.setFixedSize(66, 28)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"{kind.capitalize()} gesture")
         key = KEYS[kind]
@@ -97,8 +100,8 @@ class TopBar(QWidget):
         row = QHBoxLayout()
         row.setSpacing(0)
         self.segments: dict[str, Segment] = {}
-        for number, kind in enumerate(GESTURES):
-            place = "first" if number == 0 else "last" if number == len(GESTURES) - 1 else ""
+        for number, kind in enumerate(ALL_GESTURES):
+            place = "first" if number == 0 else "last" if number == len(ALL_GESTURES) - 1 else ""
             segment = Segment(kind, place)
             segment.clicked.connect(lambda _, k=kind: self.session.gestures.use(k))
             self.segments[kind] = segment
@@ -182,12 +185,13 @@ class TopBar(QWidget):
         self.facts.setStyleSheet(f"color: {style.name('soft')}")
         gesture = session.gestures.now
         for kind, segment in self.segments.items():
-            segment.setChecked(kind == gesture.kind)
+            segment.setChecked(kind == session.gestures.kind)
         self._refresh_options(gesture)
 
     def _refresh_options(self, gesture: Gesture) -> None:
-        self.option.setVisible(gesture.kind in ("box", "flood"))
-        self.corners.setVisible(gesture.kind == "flood")
+        kind = self.session.gestures.kind
+        self.option.setVisible(kind in ("box", "flood"))
+        self.corners.setVisible(kind == "flood")
         if gesture.kind == "box":
             self.option.setText("outline" if gesture.outline else "filled")
             self.option.setToolTip("Box: filled, or its outline only (V)")
@@ -195,7 +199,7 @@ class TopBar(QWidget):
             self.option.setText("all alike" if gesture.everywhere else "connected")
             self.option.setToolTip("Flood: connected cells, or all alike in the room (V)")
         self.corners.setText("8 ways" if gesture.corners else "4 ways")
-        self.corners.setToolTip("Flood: 4 neighbours, or 8 over the corners too (C)")
+        self.corners.setToolTip("Flood: 4 neighbours, or 8 over the corners too (Shift+F)")
         parts = self.session.hands.cell_parts
         self.parts.setText(_PARTS[parts])
         self.parts.setToolTip("Where things may stand: whole, half, third or quarter cells (.)")

@@ -83,10 +83,20 @@ class Ghost(PlannedGhost):
         """Plan for the pointer's way `points` and draw what of it lies in `view`."""
         self.clear()
         session = self.session
-        if not session.has_room or not self.plan(hand, points, gesture) or self.edit is None:
-            return
+        if session.has_room and self.plan(hand, points, gesture) and self.edit is not None:
+            self._draw(self.edit, view, side)
+
+    def show_edit(self, edit: Edit, view: Box, side: int) -> None:
+        """Draw what an Edit planned elsewhere would change."""
+        self.clear()
+        if self.session.has_room and edit:
+            self.edit = edit
+            self._draw(edit, view, side)
+
+    def _draw(self, edit: Edit, view: Box, side: int) -> None:
+        session = self.session
         box = Box((0, 0), (0, 0))
-        for dirty in self.edit.dirty():
+        for dirty in edit.dirty():
             if dirty.room == session.room_name and dirty.box is not None:
                 box = box.union(dirty.box)
         reach = overhang_cells(session.project, session.room)

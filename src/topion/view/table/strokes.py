@@ -14,8 +14,11 @@ from PyQt6.QtGui import QCursor, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QWidget
 
 from topion.brushes.gestures import cell_of
+from topion.brushes.shape import Handle
+from topion.edit.pieces import Pick
 from topion.survey.at_cursor import lying_at
 from topion.view.hands import Hand
+from topion.view.pulls import Pulls
 from topion.view.session import Session
 from topion.view.table.ghost import is_large
 
@@ -45,6 +48,8 @@ class Strokes(_Widget):
     def start_strokes(self) -> None:
         """No stroke is in progress."""
         self.points: list[Position] = []
+        self.clicks: list[Position] = []  # of a curve that is not yet done
+        self.pulls = Pulls(self.session)
         self.dragging: tuple[QPointF, bool] | None = None  # last point, and whether it turns
 
     # --- what a table gives ---------------------------------------------------------------
@@ -83,6 +88,14 @@ class Strokes(_Widget):
         """Plan and draw the ghost anew at the next frame."""
         raise NotImplementedError
 
+    def handle_at(self, point: QPointF) -> tuple[Pick, Handle] | None:
+        """The handle of a picked piece that is meant by pressing there."""
+        return None
+
+    def pull_position(self, point: QPointF) -> Position | None:
+        """Where in the room a drag of the lasso is, in cells."""
+        return self.position_at(point)
+
     def begin_stroke(self, point: QPointF) -> None:
         """A button went down."""
 
@@ -102,9 +115,17 @@ class Strokes(_Widget):
             self.dragging = (event.position(), not (self.space or shifted))
             self.setCursor(QCursor(Qt.CursorShape.ClosedHandCursor))
             return
-        if button not in BUTTONS or self.hand is not None:
+        if button not in BUTTONS or self.pulls.now is not None:
             return
         hand = BUTTONS[button]
+        if self.clicks:
+            self._click(hand, event.position())
+            return
+        if self.hand is not None:
+            return
+        if self.session.gestures.picking and hand == "left":
+            self._press_lasso(event)
+            return
         if event.modifiers() & Qt.KeyboardModifier.AltModifier:
             self.pick(hand, event.position())
             return
@@ -115,8 +136,61 @@ class Strokes(_Widget):
             self.hand = None
             return
         self.points = [at]
+        if self.session.gestures.now.kind == "curve":
+            self.clicks = [at]
         self.session.gestures.stroke_began()
         self.update()
+
+    def _click(self, hand: Hand, point: QPointF) -> None:
+        """One more point of a curve; with the other button, one less."""
+        at = self.position_at(point)
+        if hand == self.hand and at is not None:
+            self.clicks.append(at)
+        elif hand != self.hand:
+            self.clicks.pop()
+        if not self.clicks:
+            self.drop_stroke()
+            return
+        self.points = [*self.clicks, at] if at is not None else list(self.clicks)
+        self.stale_ghost()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        """The end of a curve; or a point of a trail goes."""
+        if event is None:
+            return
+        grip = self.handle_at(event.position()) if self.session.gestures.picking else None
+        if grip is not None and grip[1].point >= 0 and not grip[1].inserts:
+            self.session.pieces.without_point(grip[0], grip[1].point)
+        elif not self.end_curve():
+            self.mousePressEvent(event)
+
+    def end_curve(self) -> bool:
+        """Lay the curve through what was clicked; False if none is drawn."""
+        if not self.clicks:
+            return False
+        self.points, self.clicks = self.clicks, []
+        self.end_stroke()
+        return True
+
+    def _press_lasso(self, event: QMouseEvent) -> None:
+        """Grip a handle of what is picked, else pick what lies there."""
+        point = event.position()
+        self.session.gestures.stroke_began()
+        grip = self.handle_at(point)
+        if grip is not None:
+            at = self.pull_position(point)
+            if at is not None:
+                self.pulls.grip(at, *grip)
+            return
+        cell = self.picked_cell(point)
+        at = self.pull_position(point)
+        if cell is None or at is None:
+            return
+        modifiers = event.modifiers()
+        more = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)
+        copies = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
+        self.pulls.press(at, cell, more=more, copies=copies)
+        self.stale_ghost()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or not self.is_at_work:
@@ -127,8 +201,14 @@ class Strokes(_Widget):
             self.dragging = (point, turning)
             self.drag_view(point - last, turning)
         self.hover = point
+        if self.pulls.now is not None:
+            pulled = self.pull_position(point)
+            if pulled is not None and self.pulls.drag(pulled):
+                self.stale_ghost()
         at = self.position_at(point)
-        if self.dragging is None and self.hand is not None and at is not None:
+        if self.clicks:
+            self.points = [*self.clicks, at] if at is not None else list(self.clicks)
+        elif self.dragging is None and self.hand is not None and at is not None:
             self.points.append(at)
         self.session.point_at(None if at is None else cell_at(at))
         self.update()
@@ -141,7 +221,15 @@ class Strokes(_Widget):
             self.show_cursor()
             self.stale_ghost()
             return
-        if self.hand is None or BUTTONS.get(event.button()) != self.hand:
+        if self.pulls.now is not None:
+            if BUTTONS.get(event.button()) == "left":
+                at = self.pull_position(event.position())
+                if at is not None:
+                    self.pulls.drag(at)
+                self.pulls.release()
+                self.stale_ghost()
+            return
+        if self.hand is None or BUTTONS.get(event.button()) != self.hand or self.clicks:
             return
         if not self.is_at_work:
             self.drop_stroke()
@@ -170,9 +258,12 @@ class Strokes(_Widget):
 
     def drop_stroke(self) -> bool:
         """Forget the stroke in progress; False if there is none."""
+        if self.pulls.drop():
+            self.stale_ghost()
+            return True
         if self.hand is None:
             return False
-        self.hand, self.points = None, []
+        self.hand, self.points, self.clicks = None, [], []
         self.stale_ghost()
         return True
 
@@ -203,9 +294,20 @@ class Strokes(_Widget):
         shape = Qt.CursorShape.OpenHandCursor if self.space else Qt.CursorShape.CrossCursor
         self.setCursor(QCursor(shape))
 
+    def focusNextPrevChild(self, onwards: bool) -> bool:
+        """With the lasso, Tab walks down what lies in the cell instead of from part to part."""
+        if self.session.gestures.picking and self.session.pieces.there():
+            return False
+        return super().focusNextPrevChild(onwards)
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None:
-            event.ignore()  # the window knows all keys
+        if event is None:
+            return
+        session = self.session
+        if event.key() == Qt.Key.Key_Tab and session.gestures.picking and session.cursor:
+            session.pieces.pick_next_below(session.cursor)  # Tab does not reach the window
+            return
+        event.ignore()  # the window knows all keys
 
 
 def cell_at(position: Position) -> tuple[int, ...]:

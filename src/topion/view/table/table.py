@@ -17,15 +17,20 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from topion.brushes.gestures import cell_of
+from topion.brushes.shape import Handle
+from topion.edit.pieces import Pick
 from topion.grid.boxes import Box
-from topion.model.edit import Dirty
+from topion.model.edit import Dirty, Edit
 from topion.things.field import Field, Sows, field_named
 from topion.view import style
+from topion.view.pulls import Pulls
 from topion.view.session import Session
 from topion.view.table import overlay
 from topion.view.table.camera import STEPS, Camera
 from topion.view.table.chunks import Chunks
 from topion.view.table.ghost import Ghost
+from topion.view.table.piece_bar import PieceBar
+from topion.view.table.piece_marks import PieceMarks, draw_notes
 from topion.view.table.strokes import Position, Strokes
 from topion.weaving.looms import MadeOf, made_of
 
@@ -45,6 +50,11 @@ class Table(Strokes, QWidget):
         self.chunks: Chunks | None = None
         self.start_strokes()
         self._ghost_key: object = None
+        self.bar = PieceBar(self, session)
+        self._bar_soon = QTimer(self)
+        self._bar_soon.setSingleShot(True)
+        self._bar_soon.setInterval(0)
+        self._bar_soon.timeout.connect(self._place_bar)
         self._made: MadeOf | None = None  # what the shown tiles were woven by
         self._fields: dict[str, Field] = {}
         self._fitted = False
@@ -64,10 +74,14 @@ class Table(Strokes, QWidget):
         """Work on another session."""
         self.session = session
         self.ghost = Ghost(session)
+        self.pulls = Pulls(session)
+        self.bar.use(session)
+        self.piece_marks = PieceMarks(session, self.camera, self.pulls)
         session.changed.connect(self._on_changed)
         session.room_changed.connect(self.open_room)
         for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,
-                       session.picked.changed, session.planes.changed):  # fmt: skip
+                       session.picked.changed, session.planes.changed,
+                       session.pieces.changed):  # fmt: skip
             signal.connect(self.stale_ghost)
         session.ahead.made.connect(self._on_made)
         self.open_room()
@@ -196,7 +210,15 @@ class Table(Strokes, QWidget):
     def stale_ghost(self) -> None:
         """Plan and draw the ghost anew at the next frame."""
         self._ghost_key = None
+        self._bar_soon.start()
         self.update()
+
+    def _place_bar(self) -> None:
+        """The bar stands beside what is picked, while nothing is dragged."""
+        if self.is_at_work and self.session.gestures.picking and self.pulls.now is None:
+            self.bar.place(self.piece_marks.bounds(), self.view_rect())
+        else:
+            self.bar.hide()
 
     def _tick(self) -> None:
         if self.chunks is not None and self.isVisible():
@@ -226,7 +248,10 @@ class Table(Strokes, QWidget):
         overlay.draw_mirrors(painter, self.camera, self.session)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         overlay.draw_selection(painter, self.camera, self.session)
+        self.piece_marks.draw(painter, self._view_box(), self.hover)
         self._paint_marks(painter, view)
+        if self.ghost.edit is not None and self.hover is not None:
+            draw_notes(painter, self.hover + QPointF(14, 14), self.ghost.edit.notes)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         painter.setClipping(False)
         overlay.draw_rulers(painter, self.camera, self.session, self.rect())
@@ -258,10 +283,15 @@ class Table(Strokes, QWidget):
             return np.array(self.points)
         if self.hover is None or not self.view_rect().contains(self.hover):
             return None
+        if self.session.gestures.picking:
+            return None
         return np.array([self.camera.to_cells(self.hover)])
 
     def _refresh_ghost(self) -> None:
         points = self._way()
+        if self.pulls.edit is not None and self.chunks is not None:
+            self._show_pull(self.pulls.edit, self.chunks.side_for(self.camera))
+            return
         if points is None or self.space or self.dragging is not None or self.chunks is None:
             self.ghost.clear()
             self._ghost_key = None
@@ -274,7 +304,17 @@ class Table(Strokes, QWidget):
             self._ghost_key = key
             self.ghost.show(self.hand or "left", points, self.session.gestures.now, view, side)
 
+    def _show_pull(self, edit: Edit, side: int) -> None:
+        """What the pull of a piece would change."""
+        view = self._view_box()
+        if (edit, view, side) != self._ghost_key:
+            self._ghost_key = (edit, view, side)
+            self.ghost.show_edit(edit, view, side)
+
     # --- pointer: see Strokes -------------------------------------------------------------
+
+    def handle_at(self, point: QPointF) -> tuple[Pick, Handle] | None:
+        return self.piece_marks.handle_at(point)
 
     @property
     def ready(self) -> bool:

@@ -23,6 +23,7 @@ from topion.render.faces import face_book
 from topion.render.vertices import book_vertices, vertices
 from topion.render.volume import Shaped, block_layer, cubes_only
 from topion.view import style
+from topion.view.pulls import Pulls
 from topion.view.session import Session
 from topion.view.table.overlay import hand_colour, label
 from topion.view.voxel import overlay
@@ -94,6 +95,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         """Work on another session."""
         self.session = session
         self.ghost = Ghost(session)
+        self.pulls = Pulls(session)
         session.changed.connect(self._on_changed)
         session.room_changed.connect(self.open_room)
         session.planes.changed.connect(self._on_work)

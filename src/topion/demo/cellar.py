@@ -1,0 +1,158 @@
+"""The room Pump Cellar of Brinehollow, seen from the side: shapes over a woven wall."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from topion.brushes import Mosaic, Panel, Ramp, Run, Stamp, ThingsBrush, Trail, Weave
+from topion.brushes.kind import BrushKind
+from topion.demo import cellar_art
+from topion.demo.cellar_art import ARCH, LAMP, NINE, ref
+from topion.model.prefab import Prefab
+from topion.model.tileset import TileRef
+from topion.pictures.png import picture_of
+from topion.scripting import ProjectHandle, RoomHandle
+from topion.things.rules import KeepsCells
+from topion.weaving.rules import ANY, OPEN, Rule, RuleBook, Variant, ready_rules
+
+ROOM = "Pump Cellar"
+SIZE = (30, 48)
+_LAYERS = (
+    ("Back wall", "tiles"),
+    ("Behind", "tiles"),
+    ("Ground", "tiles"),
+    ("Built", "tiles"),
+    ("Water", "tiles"),
+    ("Light", "tiles"),
+    ("Things", "things"),
+)
+_KEYS = ("nw", "nm", "ne", "mw", "mm", "me", "sw", "sm", "se")
+_THIN = {"na": "nwe", "ma": "we", "sa": "swe", "aw": "nsw", "am": "ns", "ae": "nse",
+         "aa": "nswe"}  # fmt: skip
+
+
+def add_cellar_library(project: ProjectHandle) -> None:
+    """The sheet, the prefabs and the brushes of the cellar."""
+    project.add_tileset(cellar_art.tileset())
+    for prefab in _prefabs():
+        project.add_prefab(prefab)
+    for bay, brush in _brushes():
+        project.add_brush(brush, bay)
+
+
+def _prefabs() -> Iterator[Prefab]:
+    wheel, gate = (picture_of(draw()) for draw in (cellar_art.wheel, cellar_art.gate))
+    yield Prefab("Pump wheel", wheel, (16, 8), rules=(KeepsCells(),))
+    yield Prefab("Cellar gate", gate, (64, 24), ("###",) * 4, rules=(KeepsCells(),))
+
+
+def _parts(look: str, last: str = "") -> dict[str, TileRef]:
+    """The nine parts of a panel and its thin forms."""
+    named = {**dict(zip(_KEYS, NINE, strict=True)), **_THIN}
+    return {key: ref(f"{look} {sides}{last}") for key, sides in named.items()}
+
+
+def _stone() -> tuple[Rule, ...]:
+    names = dict(zip(("nw", "n", "ne", "w", "inside", "e", "sw", "s", "se"), NINE, strict=True))
+    block: dict[str, tuple[Variant, ...]] = {
+        name: (Variant(ref(f"stone {sides} a")),) for name, sides in names.items()
+    }
+    for name, sides in (("n", "n"), ("inside", "")):
+        block[name] += tuple(Variant(ref(f"stone {sides} {c}"), 0.6) for c in "bc")
+    for corner in ("nw", "ne", "sw", "se"):
+        block[f"inner {corner}"] = (Variant(ref(f"stone inner {corner}")),)
+    return ready_rules(block)
+
+
+def _water() -> tuple[Rule, ...]:
+    open_above = ((ANY, OPEN, ANY), (ANY, ANY, ANY), (ANY, ANY, ANY))
+    return (
+        Rule("surface", open_above, (Variant(ref("water surface 0")),)),
+        Rule("below", ((ANY,) * 3,) * 3, (Variant(ref("water body 0")),)),
+    )
+
+
+def _brushes() -> Iterator[tuple[str, BrushKind]]:
+    weights = zip("abcde", (5.0, 4.0, 4.0, 0.25, 1.0), strict=True)
+    vault = tuple(Variant(ref(f"vault {c}"), w) for c, w in weights)
+    yield "Ground", Mosaic("Cellar wall", vault, "Back wall", "#4d423f", 3)
+    stone = RuleBook(_stone(), joins=("Quay ramp",))
+    yield "Ground", Weave("Cellar stone", stone, "Ground", "#8b8b84", 6)
+    yield "Ground", Weave("Cellar water", RuleBook(_water()), "Water", "#3b7f88")
+    arch = tuple(tuple(ref(f"arch {y} {x}") for x in range(ARCH[1])) for y in range(ARCH[0]))
+    yield "Stamps", Stamp("Blind arch", arch, layer="Back wall")
+    lamp = tuple(tuple(ref(f"lamp {y} {x}") for x in range(LAMP[1])) for y in range(LAMP[0]))
+    yield "Stamps", Stamp("Cellar lamp", lamp, layer="Light")
+    inside = tuple(Variant(ref(f"clay  {c}")) for c in "bc")
+    yield "Built", Panel("Clay wall", _parts("clay", " a"), inside, (), "Built", "#9a4632", 3)
+    yield "Built", Panel("Stone pier", _parts("pier"), layer="Behind", colour="#767670")
+    slopes = {"slope 1": ref("slope 1"), "slope 2": ref("slope 2"), "fill": ref("stone  a"),
+              "head": ref("slope head"), "foot": ref("slope foot")}  # fmt: skip
+    yield "Built", Ramp("Quay ramp", slopes, 1, 2, "Ground", "#8b8b84")
+    lying = {role: ref(f"pipe {role}") for role in ("start", "middle", "end", "alone")}
+    joints = (ref("pipe middle"), ref("pipe joint"), ref("pipe middle"))
+    yield "Built", Run("Pipe run", lying, joints, "Built", "#56798b")
+    standing = {role: ref(f"drain {role}") for role in ("top", "upright", "bottom", "single")}
+    yield "Built", Run("Drain pipe", standing, (), "Built", "#3d5a6a")
+    ways = {name.partition(" ")[2] or "alone": ref(name) for name in cellar_art.slot_places()
+            if name.startswith("gangway")}  # fmt: skip
+    yield "Built", Trail("Gangway", ways, "Built", "#b88d55")
+    for name in ("Pump wheel", "Cellar gate"):
+        yield "Things", ThingsBrush(name, name, "Things", "#22303a")
+
+
+def add_cellar(project: ProjectHandle) -> None:
+    """Lay the room; its strokes are edits like any other."""
+    room = project.add_room(ROOM, SIZE, 16, _LAYERS, "side")  # type: ignore[arg-type]
+    _walls(room)
+    _ground(room)
+    _built(room)
+    _things(room)
+
+
+def _walls(room: RoomHandle) -> None:
+    height, width = SIZE
+    room.lay("Cellar wall", box=((0, 0), (height - 1, width - 1)))
+    for left in (1, 7, 14, 21, 31, 37, 43):
+        room.lay("Blind arch", cells=[(4, left)])
+
+
+def _ground(room: RoomHandle) -> None:
+    for top, left, bottom, right in (
+        (0, 0, 2, 47), (3, 0, 4, 0), (19, 0, 29, 13), (23, 14, 29, 24), (28, 25, 29, 31),
+        (24, 32, 29, 35), (20, 44, 29, 47), (24, 36, 29, 43), (3, 40, 4, 47), (3, 46, 6, 47),
+    ):  # fmt: skip
+        room.lay("Cellar stone", box=((top, left), (bottom, right)))
+    room.lay("Cellar water", box=((24, 25), (27, 31)))
+    room.lay("Quay ramp", line=((22, 21), (19, 14)))  # from the foot up to the west
+    room.lay("Quay ramp", line=((23, 36), (20, 43)))  # and one to the east
+    hanging = room.project.data.brushes["Quay ramp"].changed(upside_down=True)  # type: ignore[attr-defined]
+    room.lay(hanging, line=((4, 36), (3, 39)))
+    room.lay(hanging, line=((6, 42), (5, 45)))
+
+
+def _built(room: RoomHandle) -> None:
+    for top, left, bottom, right in ((11, 28, 23, 29), (5, 33, 23, 34), (5, 8, 18, 8)):
+        room.lay("Stone pier", box=((top, left), (bottom, right)))
+    for top, left, bottom, right in (
+        (12, 19, 16, 25),
+        (14, 37, 18, 43),
+        (6, 1, 9, 5),
+        (5, 23, 6, 29),
+    ):
+        room.lay("Clay wall", box=((top, left), (bottom, right)))
+    room.lay("Gangway", curve=[(9, 11), (9, 17), (13, 17), (13, 10), (18, 10)])
+    room.lay("Gangway", curve=[(11, 36), (11, 46), (19, 46)])
+    room.lay("Drain pipe", line=((7, 27), (22, 27)))
+    room.lay("Drain pipe", line=((3, 20), (11, 20)))
+    room.lay("Pipe run", line=((19, 17), (19, 26)))
+    room.lay("Pipe run", line=((8, 34), (8, 43)))
+
+
+def _things(room: RoomHandle) -> None:
+    for cell in ((3, 1), (3, 12), (3, 28), (7, 38), (14, 29), (14, 12)):
+        room.lay("Cellar lamp", cells=[cell])
+    room.lay("Pump wheel", cells=[(18, 3), (22, 22), (19, 46)])
+    room.lay("Cellar gate", cells=[(18, 12)])
+    room.lay("Crate", cells=[(18, 5), (18, 6), (10, 40), (10, 42), (22, 24), (19, 45)])
+    room.lay("Crate", cells=[(17, 5)])

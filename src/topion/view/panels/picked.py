@@ -1,0 +1,333 @@
+"""Picked: the pieces that are picked, with size, place, order and turn to be typed."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from topion.brushes.boxed import BoxShape
+from topion.brushes.kind import Seeded, brush_or_none
+from topion.brushes.shape import ShapeKind
+from topion.edit import pieces as edits
+from topion.edit.pieces import Pick, rank_of, shape_of
+from topion.model.piece import Piece
+from topion.render.portraits import ref_picture
+from topion.view import style
+from topion.view.panels.rows import Dice
+from topion.view.panels.tabs import Tabs
+from topion.view.pieces import OUTLINES, PickedPieces
+from topion.view.session import Session
+from topion.view.table.compose import pixmap_of
+
+_MOST_LISTED = 6
+_LABEL = 84
+
+
+class PickedPanel(QWidget):
+    """Rows for the piece that was picked first, and the others below."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setAccessibleName("Picked")
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(12, 6, 12, 4)
+        whole.setSpacing(2)
+        self.tabs = Tabs()
+        whole.addWidget(self.tabs)
+        self._title = QLabel()
+        self._title.setFont(style.font(16, bold=True))
+        self._what = QLabel()
+        self._what.setContentsMargins(0, 0, 0, 6)
+        whole.addWidget(self._title)
+        whole.addWidget(self._what)
+        self.sizes = [self._number(f"Size {axis}") for axis in ("width", "height", "levels")]
+        self.places = [self._number(f"At {axis}") for axis in ("x", "y", "z")]
+        self.order = self._number("Order, 1 is the nearest")
+        self._of = QLabel()
+        self._size_row = self._row(whole, "Size", *_between(self.sizes, "×"), QLabel("c"))
+        self._at_row = self._row(whole, "At", *_between(self.places, ","))
+        self._row(whole, "Order", self.order, self._of)
+        self.turns = {q: self._choice(f"{q * 90}°", f"Turned {q * 90}°") for q in range(4)}
+        self._turn_row = self._row(whole, "Turn", *self.turns.values())
+        self.mirror = self._choice("no", "Mirrored: west and east change places (M)")
+        self._mirror_row = self._row(whole, "Mirrored", self.mirror)
+        self.seed = self._number("Roll: which parts fall where")
+        self.dice = Dice()
+        self._seed_row = self._row(whole, "Inside", self.seed, self.dice)
+        self._rest = QVBoxLayout()
+        self._rest.setSpacing(2)
+        whole.addLayout(self._rest)
+        whole.addStretch(1)
+        self.outlines = {
+            name: self._choice(name, f"Outlines of pieces: {name}") for name in OUTLINES
+        }
+        self._outline_rows(whole)
+        self._connect()
+        self.use(session)
+
+    def _outline_rows(self, whole: QVBoxLayout) -> None:
+        head = QLabel("OUTLINES OF PIECES")
+        head.setFont(style.heading())
+        head.setStyleSheet(f"color: {style.name('soft')}")
+        whole.addWidget(head)
+        line = QHBoxLayout()
+        line.setSpacing(4)
+        for button in self.outlines.values():
+            line.addWidget(button)
+        line.addStretch(1)
+        hint = QLabel("hold V hides")
+        hint.setFont(style.font(11))
+        hint.setStyleSheet(f"color: {style.name('soft')}")
+        line.addWidget(hint)
+        whole.addLayout(line)
+
+    def _row(self, whole: QVBoxLayout, text: str, *parts: QWidget) -> QWidget:
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 1, 0, 1)
+        line.setSpacing(5)
+        label = QLabel(text)
+        label.setFixedWidth(_LABEL)
+        line.addWidget(label)
+        line.addStretch(1)
+        for part in parts:
+            line.addWidget(part)
+        whole.addWidget(row)
+        return row
+
+    def _number(self, tip: str) -> QLineEdit:
+        edit = QLineEdit()
+        edit.setObjectName("number")
+        edit.setAcceptDrops(False)
+        edit.setAlignment(Qt.AlignmentFlag.AlignRight)
+        edit.setFixedWidth(38)
+        edit.setToolTip(tip)
+        edit.setAccessibleName(tip)
+        return edit
+
+    def _choice(self, text: str, tip: str) -> QPushButton:
+        button = QPushButton(text)
+        button.setObjectName("plain")
+        button.setToolTip(tip)
+        button.setAccessibleName(tip)
+        return button
+
+    def _connect(self) -> None:
+        for n, edit in enumerate(self.sizes):
+            edit.editingFinished.connect(lambda n=n: self._type_size(n))
+        for n, edit in enumerate(self.places):
+            edit.editingFinished.connect(lambda n=n: self._type_at(n))
+        self.order.editingFinished.connect(self._type_order)
+        self.seed.editingFinished.connect(self._type_seed)
+        self.dice.clicked.connect(self._roll)
+        self.mirror.clicked.connect(lambda: self.pieces.mirror())
+        for quarters, button in self.turns.items():
+            button.clicked.connect(lambda _, q=quarters: self._turn_to(q))
+        for name, button in self.outlines.items():
+            button.clicked.connect(lambda _, n=name: self.pieces.show_outlines(n))
+
+    def use(self, session: Session) -> None:
+        """Work on another session."""
+        self.session = session
+        session.pieces.changed.connect(self.refresh)
+        session.changed.connect(lambda _: self.refresh())
+        self.refresh()
+
+    @property
+    def pieces(self) -> PickedPieces:
+        """What is picked."""
+        return self.session.pieces
+
+    # --- shown ----------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show the pieces anew."""
+        self.tabs.refresh(self.session, shows_picked=True)
+        for name, button in self.outlines.items():
+            _bold(button, name == self.pieces.outlines)
+        there = self.pieces.there()
+        if not there:
+            return
+        (pick, piece), *others = there
+        brush = shape_of(self.session.project, piece)
+        layer = self.session.room.layers[pick.layer]
+        self._title.setText(piece.brush)
+        self._what.setText(f"{self.pieces.words(piece)} · on {layer.info.name}")
+        self._what.setStyleSheet(f"color: {style.name('soft')}")
+        box, axes = piece.box, len(piece.points[0])
+        for n, (size, at) in enumerate(zip(self.sizes, self.places, strict=True)):
+            for edit in (size, at):
+                edit.setVisible(n < axes)
+            if n < axes:
+                _show(size, box.shape[-1 - n])
+                _show(at, box.lo[-1 - n])
+        rank, count = rank_of(layer, pick.number)
+        _show(self.order, rank)
+        self._of.setText(f"of {count}")
+        self._turn_row.setVisible(isinstance(brush, BoxShape))
+        self._mirror_row.setVisible(isinstance(brush, BoxShape) and axes == 2)
+        for quarters, button in self.turns.items():
+            _bold(button, quarters == piece.turn)
+        self.mirror.setText("yes" if piece.mirrored else "no")
+        self._seed_row.setVisible(_falls_by_chance(brush))
+        _show(self.seed, piece.seed)
+        self._show_others(others, pick, piece)
+
+    def _show_others(self, others: list[tuple[Pick, Piece]], pick: Pick, piece: Piece) -> None:
+        while (item := self._rest.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.deleteLater()
+        if others:
+            self._head("PICKED WITH IT")
+            for other, its in others[:_MOST_LISTED]:
+                self._list(its, "×", functools.partial(self.pieces.add, other))
+            if len(others) > _MOST_LISTED:
+                self._rest.addWidget(QLabel(f"and {len(others) - _MOST_LISTED} more"))
+        cell = self.session.cursor
+        here = self.pieces.here(cell) if cell is not None else []
+        if len(here) > 1:
+            self._head(f"PIECES HERE · {', '.join(map(str, cell or ()))}")
+            for other, its in here[:_MOST_LISTED]:
+                self._list(its, "picked" if other == pick else "",
+                           functools.partial(self.pieces.pick, [other]))  # fmt: skip
+
+    def _list(self, piece: Piece, sign: str, does: Callable[[], object]) -> None:
+        self._rest.addWidget(PieceRow(self.session, piece, does, sign))
+
+    def _head(self, text: str) -> None:
+        head = QLabel(text)
+        head.setFont(style.heading())
+        head.setContentsMargins(0, 8, 0, 0)
+        head.setStyleSheet(f"color: {style.name('soft')}")
+        self._rest.addWidget(head)
+
+    # --- typed ----------------------------------------------------------------------------
+
+    def _typed(self, edit: QLineEdit, before: int) -> int | None:
+        """The number that was typed, if it is another one."""
+        try:
+            number = int(edit.text())
+        except ValueError:
+            edit.setText(str(before))
+            return None
+        return number if number != before else None
+
+    def _type_size(self, n: int) -> None:
+        first = self.pieces.first()
+        if first is None or n >= len(first[1].box.shape):
+            return
+        shape = list(first[1].box.shape)
+        number = self._typed(self.sizes[n], shape[-1 - n])
+        if number is not None:
+            shape[-1 - n] = number
+            self._put(edits.resized, tuple(shape))
+
+    def _type_at(self, n: int) -> None:
+        first = self.pieces.first()
+        if first is None or n >= len(first[1].box.lo):
+            return
+        lo = list(first[1].box.lo)
+        number = self._typed(self.places[n], lo[-1 - n])
+        if number is not None:
+            lo[-1 - n] = number
+            self._put(edits.placed, tuple(lo))
+
+    def _type_order(self) -> None:
+        first = self.pieces.first()
+        if first is None:
+            return
+        pick, _ = first
+        number = self._typed(
+            self.order, rank_of(self.session.room.layers[pick.layer], pick.number)[0]
+        )
+        if number is not None:
+            self._put(edits.ordered, number)
+
+    def _type_seed(self) -> None:
+        first = self.pieces.first()
+        number = self._typed(self.seed, first[1].seed) if first else None
+        if number is not None:
+            self.pieces.do(edits.reseeded, number % (1 << 31))
+
+    def _roll(self) -> None:
+        first = self.pieces.first()
+        if first is not None:
+            self.pieces.do(edits.reseeded, (first[1].seed * 1103515245 + 12345) % 10_000)
+
+    def _turn_to(self, quarters: int) -> None:
+        first = self.pieces.first()
+        if first is not None:
+            self.pieces.do(edits.turned, (quarters - first[1].turn) % 4)
+
+    def _put(self, plan: Callable[..., object], *args: object) -> None:
+        if not self.pieces.put(plan, *args):  # type: ignore[arg-type]
+            self.refresh()
+
+
+class PieceRow(QPushButton):
+    """A piece in a list: its picture, name and words.  A click does what it is given."""
+
+    def __init__(
+        self, session: Session, piece: Piece, does: Callable[[], object], sign: str
+    ) -> None:
+        super().__init__()
+        self._piece, self._sign = piece, sign
+        self._words = session.pieces.words(piece)
+        brush = brush_or_none(session.project, piece.brush)
+        used = brush.tiles_used() if brush is not None else ()
+        self._picture = pixmap_of(ref_picture(session.project, used[0])) if used else None
+        self.setFixedHeight(40)
+        self.setToolTip(f"{piece.brush}: {self._words}")
+        self.setAccessibleName(self.toolTip())
+        self.clicked.connect(lambda: does())
+
+    def sizeHint(self) -> QSize:
+        return QSize(240, 40)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        if self._sign == "picked" or self.underMouse():
+            painter.fillRect(self.rect(), style.ink("card"))
+        if self._sign == "picked":
+            painter.fillRect(QRectF(0, 0, 3, self.height()), style.ink("buoy"))
+        frame = QRectF(8, 5, 30, 30)
+        painter.fillRect(frame, style.ink("panel2"))
+        if self._picture is not None:
+            painter.drawPixmap(frame, self._picture, QRectF(self._picture.rect()))
+        painter.setPen(style.ink("line"))
+        painter.drawRect(frame)
+        painter.setPen(style.ink("ink"))
+        painter.setFont(style.font(13, bold=True))
+        painter.drawText(QRectF(46, 4, self.width() - 60, 17), self._piece.brush)
+        painter.setPen(style.ink("soft"))
+        painter.setFont(style.font(12))
+        painter.drawText(QRectF(46, 20, self.width() - 60, 16), self._words)
+        if self._sign == "×":
+            painter.drawText(QRectF(self.width() - 20, 4, 14, 17), "×")
+
+
+def _between(edits_: list[QLineEdit], sign: str) -> list[QWidget]:
+    parts: list[QWidget] = []
+    for n, edit in enumerate(edits_):
+        if n == 1:
+            parts.append(QLabel(sign))
+        parts.append(edit)
+    return parts
+
+
+def _show(edit: QLineEdit, value: int) -> None:
+    if not edit.hasFocus() or not edit.isModified():
+        edit.setText(str(value))
+
+
+def _bold(button: QPushButton, on: bool) -> None:
+    weight, ink = ("bold", "ink") if on else ("normal", "soft")
+    button.setStyleSheet(f"color: {style.name(ink)}; font-weight: {weight};")
+
+
+def _falls_by_chance(brush: ShapeKind | None) -> bool:
+    return isinstance(brush, Seeded) and any(s.form == "seed" for s in brush.settings())

@@ -1,0 +1,81 @@
+"""The right column: In hand or Picked, and At cursor below."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+
+from topion.view import style
+from topion.view.hands import Hand
+from topion.view.panels.at_cursor import AtCursor
+from topion.view.panels.in_hand import InHand
+from topion.view.panels.picked import PickedPanel
+from topion.view.panels.tabs import Tabs
+from topion.view.session import Session
+
+_WIDE = 272
+
+
+class Right(QFrame):
+    """Shows Picked as soon as pieces are picked, In hand when a hand is asked for."""
+
+    def __init__(self, in_hand: InHand, at_cursor: AtCursor, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("right")
+        self.setFixedWidth(_WIDE)
+        self.in_hand, self.picked = in_hand, PickedPanel(session)
+        self._stack = QStackedWidget()
+        for panel in (self.in_hand, self.picked):
+            self._stack.addWidget(_scrolled(panel))
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self._stack, 1)
+        whole.addWidget(at_cursor)
+        for tabs in (in_hand.tabs, self.picked.tabs):
+            self._hear(tabs)
+        self.dress()
+        self.use(session)
+
+    def _hear(self, tabs: Tabs) -> None:
+        tabs.picked.clicked.connect(lambda: self.show_picked(True))
+        for hand, tab in tabs.hands.items():
+            tab.clicked.connect(lambda _, h=hand: self._show_hand(h))
+
+    def use(self, session: Session) -> None:
+        """Work on another session."""
+        self.session = session
+        self.picked.use(session)
+        session.pieces.changed.connect(lambda: self.show_picked(bool(session.pieces.there())))
+        session.hands.changed.connect(lambda: self.show_picked(False))
+        session.changed.connect(lambda _: self._leave_if_gone())
+        self.show_picked(False)
+
+    def _leave_if_gone(self) -> None:
+        if not self.session.pieces.there():
+            self.show_picked(False)
+
+    def show_picked(self, picked: bool) -> None:
+        """Put the one or the other in front."""
+        self._stack.setCurrentIndex(1 if picked else 0)
+
+    def _show_hand(self, hand: Hand) -> None:
+        self.session.hands.show(hand)
+        self.show_picked(False)
+
+    def dress(self) -> None:
+        """In the colours that are in use."""
+        self.setStyleSheet(
+            f"#right {{ background: {style.name('panel')};"
+            f" border-left: 1px solid {style.name('line')}; }}"
+        )
+
+
+def _scrolled(panel: QWidget) -> QScrollArea:
+    scroll = QScrollArea()
+    scroll.setWidgetResizable(True)
+    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    scroll.setWidget(panel)
+    scroll.viewport().setAutoFillBackground(False)  # type: ignore[union-attr]
+    panel.setAutoFillBackground(False)
+    return scroll
