@@ -19,9 +19,9 @@ _INNER = (("inner se", (0, 0)), ("inner sw", (0, 1)), ("inner ne", (1, 0)), ("in
 
 def stamp_of(tileset: TileSet, box: Box, taken: set[str]) -> Stamp:
     """The block as it lies on the sheet; empty slots stay holes.  Raises BadValue for none."""
-    block = tuple(tuple(_ref(tileset, (y, x)) for x in range(box.lo[1], box.hi[1]))
+    block = tuple(tuple(ref_at(tileset, (y, x)) for x in range(box.lo[1], box.hi[1]))
                   for y in range(box.lo[0], box.hi[0]))  # fmt: skip
-    name = _free(f"{tileset.name} {tileset.name_at((box.lo[0], box.lo[1]))}", taken)
+    name = free_in(f"{tileset.name} {tileset.name_at((box.lo[0], box.lo[1]))}", taken)
     return Stamp(name, block)
 
 
@@ -33,8 +33,8 @@ def block_of(tileset: TileSet, box: Box, taken: set[str]) -> Block:
     faces = [ref for ref in _refs(tileset, box) if ref]
     if len(faces) != box.size:
         raise BadValue("the marked slots", len(faces), "all filled")
-    name = _free(f"{tileset.name} {tileset.name_at((box.lo[0], box.lo[1]))}", taken)
-    return Block(name, _colour(tileset, box), tuple(faces))
+    name = free_in(f"{tileset.name} {tileset.name_at((box.lo[0], box.lo[1]))}", taken)
+    return Block(name, colour_of(tileset, box), tuple(faces))
 
 
 def mosaic_of(tileset: TileSet, box: Box, taken: set[str]) -> Mosaic:
@@ -43,7 +43,9 @@ def mosaic_of(tileset: TileSet, box: Box, taken: set[str]) -> Mosaic:
     if not refs:
         raise BadValue("the marked block", box.shape, "at least one slot that is not empty")
     variants = tuple(Variant(ref) for ref in refs)
-    return Mosaic(_free(f"{tileset.name} mosaic", taken), variants, colour=_colour(tileset, box))
+    return Mosaic(
+        free_in(f"{tileset.name} mosaic", taken), variants, colour=colour_of(tileset, box)
+    )
 
 
 def weave_of(tileset: TileSet, box: Box, taken: set[str]) -> Weave:
@@ -58,24 +60,25 @@ def weave_of(tileset: TileSet, box: Box, taken: set[str]) -> Weave:
         places |= {name: (y + dy, x + 3 + dx) for name, (dy, dx) in _INNER}
     block: dict[str, tuple[Variant, ...]] = {}
     for name, at in places.items():
-        ref = _ref(tileset, at)
+        ref = ref_at(tileset, at)
         if ref is None:
             raise BadValue(f"the slot for “{name}”", at, "filled")
         block[name] = (Variant(ref),)
-    name = _free(f"{tileset.name} weave", taken)
-    return Weave(name, RuleBook(ready_rules(block)), colour=_colour(tileset, box))
+    name = free_in(f"{tileset.name} weave", taken)
+    return Weave(name, RuleBook(ready_rules(block)), colour=colour_of(tileset, box))
 
 
 def _refs(tileset: TileSet, box: Box) -> Iterator[TileRef | None]:
     for y, x in box.cells():
-        yield _ref(tileset, (int(y), int(x)))
+        yield ref_at(tileset, (int(y), int(x)))
 
 
-def _ref(tileset: TileSet, at: tuple[int, int]) -> TileRef | None:
+def ref_at(tileset: TileSet, at: tuple[int, int]) -> TileRef | None:
+    """The tile of a slot; None for an empty one."""
     return TileRef(tileset.name, tileset.name_at(at)) if tileset.filled[at] else None
 
 
-def _colour(tileset: TileSet, box: Box) -> str:
+def colour_of(tileset: TileSet, box: Box) -> str:
     """The mean colour of the middle slot."""
     middle = (box.lo[0] + box.shape[0] // 2, box.lo[1] + box.shape[1] // 2)
     pixels = tileset.pixels(middle).reshape(-1, 4).astype(float)
@@ -84,7 +87,8 @@ def _colour(tileset: TileSet, box: Box) -> str:
     return f"#{red:02x}{green:02x}{blue:02x}"
 
 
-def _free(stem: str, taken: set[str]) -> str:
+def free_in(stem: str, taken: set[str]) -> str:
+    """That name, with a number behind it where it is taken."""
     if stem not in taken:
         return stem
     return next(n for n in (f"{stem} {i}" for i in range(2, 10_000)) if n not in taken)

@@ -28,6 +28,9 @@ def ground_for(project: Project, brush: BrushKind, *, deep: bool) -> BrushKind |
         and known.name != brush.name
         and is_solid(project, known) == deep
     ]
+    sets = {ref.tileset for ref in brush.tiles_used()}
+    alike = {known.name for known in grounds if sets & {r.tileset for r in known.tiles_used()}}
+    grounds.sort(key=lambda known: known.name not in alike)
     wanted = _asked_grounds(project, brush)
     asked = [known for known in grounds if known.material in wanted]
     return next(iter([*asked, *grounds]), None)

@@ -32,7 +32,7 @@ class NewBrush:
     def menu(self) -> QMenu:
         """What can be made of what."""
         menu = QMenu(self.window)
-        menu.addAction("Stamp, mosaic or weave from a sheet…", self.host.show_sheets)
+        menu.addAction("Stamp, mosaic, weave or shape from a sheet…", self.host.show_sheets)
         menu.addAction("Thing from a picture…", self.ask_picture)
         menu.addAction("Block of one colour…", self.ask_colour)
         menu.addAction("Block, thing or cells from a mesh…", self._files.ask_mesh)

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from topion.brushes.slot_shapes import arrangements_for
 from topion.brushes.slots import block_of, mosaic_of, stamp_of, weave_of
 from topion.edit.library import put_brush
 from topion.edit.models import with_brush
@@ -24,6 +25,7 @@ from topion.errors import TopionError
 from topion.grid.boxes import Box
 from topion.model.tileset import TileSet
 from topion.view import style
+from topion.view.dialogs.shape import ShapeDialog
 from topion.view.dialogs.sheet_view import SheetView
 from topion.view.host import Host
 
@@ -70,6 +72,8 @@ class SlotsDialog(QDialog):
             ("mosaic", "Mosaic", "A brush that lays one of the marked tiles, by chance"),
             ("weave", "Weave", "A brush whose tiles follow their neighbours: mark 3 × 3 tiles "
              "(corners, edges, middle), or 5 × 3 with the four inner corners to the right"),
+            ("shape", "Shape…", "A panel, run, trail or ramp of the marked slots: 3 × 3, 4 × 4, "
+             "5 × 3, 3 × 1, 6 × 1 … tiles as they lie on the sheet"),
             ("block", "Block", "A block for voxel rooms: mark 1 slot for all its sides, 3 for top, "
              "sides and bottom, or 6 for up, down, north, east, south and west"),
         ):  # fmt: skip
@@ -123,6 +127,7 @@ class SlotsDialog(QDialog):
             return
         height, width = box.shape
         self.buttons["weave"].setEnabled((height, width) in ((3, 3), (3, 5)))
+        self.buttons["shape"].setEnabled(bool(arrangements_for(self.tileset(), box)))
         self.buttons["block"].setEnabled(box.size in (1, 3, 6))
         first = self.tileset().name_at((box.lo[0], box.lo[1]))
         self.told.setText(f"{width} × {height} slots marked, from {first}")
@@ -135,6 +140,9 @@ class SlotsDialog(QDialog):
         session = self.host.session
         if what == "block":
             self._take_block(box)
+            return
+        if what == "shape":
+            ShapeDialog(self, self.host, self.tileset(), box).show()
             return
         make: Any = {"mosaic": mosaic_of, "weave": weave_of}.get(what, stamp_of)
         try:

@@ -162,6 +162,8 @@ class PickedPanel(QWidget):
         for n, (size, at) in enumerate(zip(self.sizes, self.places, strict=True)):
             for edit in (size, at):
                 edit.setVisible(n < axes)
+                if isinstance(sign := edit.property("sign"), QLabel):
+                    sign.setVisible(n < axes)
             if n < axes:
                 _show(size, box.shape[-1 - n])
                 _show(at, box.lo[-1 - n])
@@ -313,8 +315,9 @@ class PieceRow(QPushButton):
 def _between(edits_: list[QLineEdit], sign: str) -> list[QWidget]:
     parts: list[QWidget] = []
     for n, edit in enumerate(edits_):
-        if n == 1:
+        if n:
             parts.append(QLabel(sign))
+            edit.setProperty("sign", parts[-1])
         parts.append(edit)
     return parts
 

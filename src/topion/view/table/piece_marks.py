@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPen, QPolygonF
@@ -21,22 +23,25 @@ _MOST_OUTLINES = 400
 _SMALL_PX = 14.0  # pieces seen smaller than that have no handles on their sides
 
 
-class PieceMarks:
-    """Draws what belongs to pieces, for one camera."""
+class PieceMarks(ABC):
+    """Draws what belongs to pieces; each kind of table says where a place is seen."""
 
-    def __init__(self, session: Session, camera: Camera, pulls: Pulls) -> None:
-        self.session, self.camera, self.pulls = session, camera, pulls
+    def __init__(self, session: Session, pulls: Pulls) -> None:
+        self.session, self.pulls = session, pulls
 
     # --- where ----------------------------------------------------------------------------
 
+    @abstractmethod
     def point(self, at: tuple[float, ...]) -> QPointF:
         """Where a place in cells is seen; the middle of a cell is whole."""
-        px = self.camera.px
-        return QPointF(self.camera.left + (at[1] + 0.5) * px, self.camera.top + (at[0] + 0.5) * px)
 
+    @abstractmethod
     def rect(self, box: Box) -> QRectF:
-        """Where a box of cells is seen."""
-        return self.camera.rect_of(box.lo[0], box.lo[1], box.hi[0], box.hi[1])
+        """The rectangle of the screen in which a box of cells is seen."""
+
+    @abstractmethod
+    def trace_box(self, painter: QPainter, box: Box, inset: float) -> None:
+        """The edges of a box of cells, so many px further in."""
 
     def handle_at(self, point: QPointF) -> tuple[Pick, Handle] | None:
         """The nearest handle within reach of a point of the screen."""
@@ -134,7 +139,7 @@ class PieceMarks:
         if brush is not None and brush.ticks(piece):
             painter.drawPolygon(QPolygonF(self._triangle(brush, piece)))
             return
-        painter.drawRect(self.rect(piece.box).adjusted(inset, inset, -inset, -inset))
+        self.trace_box(painter, piece.box, inset)
 
     def _triangle(self, brush: ShapeKind, piece: Piece) -> list[QPointF]:
         """Both ends of a slope, and the corner that is filled."""
@@ -220,7 +225,7 @@ class PieceMarks:
         elif all(handle.sides):
             painter.drawRect(QRectF(at.x() - 4.5, at.y() - 4.5, 9, 9))
         else:
-            high = 9.0 if handle.sides[1] == 0 else 18.0
+            high = 9.0 if handle.sides[-1] == 0 else 18.0
             wide = 27.0 - high
             bar = QRectF(at.x() - wide / 2, at.y() - high / 2, wide, high)
             painter.drawRoundedRect(bar.adjusted(1, 1, -1, -1), 3, 3)
@@ -255,6 +260,24 @@ class PieceMarks:
         painter.drawText(QPointF(rect.left() + 12, rect.top() + 35), last)
 
 
+class FlatMarks(PieceMarks):
+    """Over a flat room."""
+
+    def __init__(self, session: Session, camera: Camera, pulls: Pulls) -> None:
+        super().__init__(session, pulls)
+        self.camera = camera
+
+    def point(self, at: tuple[float, ...]) -> QPointF:
+        px = self.camera.px
+        return QPointF(self.camera.left + (at[1] + 0.5) * px, self.camera.top + (at[0] + 0.5) * px)
+
+    def rect(self, box: Box) -> QRectF:
+        return self.camera.rect_of(box.lo[0], box.lo[1], box.hi[0], box.hi[1])
+
+    def trace_box(self, painter: QPainter, box: Box, inset: float) -> None:
+        painter.drawRect(self.rect(box).adjusted(inset, inset, -inset, -inset))
+
+
 def draw_notes(painter: QPainter, at: QPointF, notes: tuple[str, ...]) -> None:
     """What the ghost says of a stroke, such as what it lays beneath."""
     if notes:
@@ -268,8 +291,10 @@ def _same(a: Handle, b: Handle) -> bool:
 def _way(piece: Piece) -> list[tuple[float, ...]]:
     """The corners of a path with those it makes between two points that do not lie in line."""
     found: list[tuple[float, ...]] = [piece.points[0]]
-    for (y0, x0), (y1, x1) in zip(piece.points, piece.points[1:], strict=False):
+    for before, after in zip(piece.points, piece.points[1:], strict=False):
+        (y0, x0), (y1, x1) = before[-2:], after[-2:]
         if y0 != y1 and x0 != x1:
-            found.append((y1, x0) if abs(y1 - y0) > abs(x1 - x0) else (y0, x1))
-        found.append((y1, x1))
+            corner = (y1, x0) if abs(y1 - y0) > abs(x1 - x0) else (y0, x1)
+            found.append((*before[:-2], *corner))
+        found.append(after)
     return found

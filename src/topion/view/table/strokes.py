@@ -92,8 +92,8 @@ class Strokes(_Widget):
         """The handle of a picked piece that is meant by pressing there."""
         return None
 
-    def pull_position(self, point: QPointF) -> Position | None:
-        """Where in the room a drag of the lasso is, in cells."""
+    def pull_position(self, point: QPointF, handle: Handle | None = None) -> Position | None:
+        """Where in the room a drag of the lasso, by that handle, is in cells."""
         return self.position_at(point)
 
     def begin_stroke(self, point: QPointF) -> None:
@@ -178,7 +178,7 @@ class Strokes(_Widget):
         self.session.gestures.stroke_began()
         grip = self.handle_at(point)
         if grip is not None:
-            at = self.pull_position(point)
+            at = self.pull_position(point, grip[1])
             if at is not None:
                 self.pulls.grip(at, *grip)
             return
@@ -202,7 +202,7 @@ class Strokes(_Widget):
             self.drag_view(point - last, turning)
         self.hover = point
         if self.pulls.now is not None:
-            pulled = self.pull_position(point)
+            pulled = self.pull_position(point, self.pulls.now.handle)
             if pulled is not None and self.pulls.drag(pulled):
                 self.stale_ghost()
         at = self.position_at(point)
@@ -223,7 +223,7 @@ class Strokes(_Widget):
             return
         if self.pulls.now is not None:
             if BUTTONS.get(event.button()) == "left":
-                at = self.pull_position(event.position())
+                at = self.pull_position(event.position(), self.pulls.now.handle)
                 if at is not None:
                     self.pulls.drag(at)
                 self.pulls.release()

@@ -30,7 +30,7 @@ from topion.view.table.camera import STEPS, Camera
 from topion.view.table.chunks import Chunks
 from topion.view.table.ghost import Ghost
 from topion.view.table.piece_bar import PieceBar
-from topion.view.table.piece_marks import PieceMarks, draw_notes
+from topion.view.table.piece_marks import FlatMarks, draw_notes
 from topion.view.table.strokes import Position, Strokes
 from topion.weaving.looms import MadeOf, made_of
 
@@ -76,7 +76,7 @@ class Table(Strokes, QWidget):
         self.ghost = Ghost(session)
         self.pulls = Pulls(session)
         self.bar.use(session)
-        self.piece_marks = PieceMarks(session, self.camera, self.pulls)
+        self.piece_marks = FlatMarks(session, self.camera, self.pulls)
         session.changed.connect(self._on_changed)
         session.room_changed.connect(self.open_room)
         for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,

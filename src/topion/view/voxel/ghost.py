@@ -48,9 +48,18 @@ class Ghost(PlannedGhost):
     def show(self, hand: Hand, points: np.ndarray, gesture: Gesture, chunks: Chunks) -> None:
         """Plan for the pointer's way and mesh what of the room would change."""
         self.clear()
-        if not self.plan(hand, points, gesture) or self.edit is None:
-            return
-        for record in self.edit.records:
+        if self.plan(hand, points, gesture) and self.edit is not None:
+            self._show(self.edit, chunks)
+
+    def show_edit(self, edit: Edit, chunks: Chunks) -> None:
+        """Mesh what an Edit planned elsewhere would change."""
+        self.clear()
+        if edit:
+            self.edit = edit
+            self._show(edit, chunks)
+
+    def _show(self, edit: Edit, chunks: Chunks) -> None:
+        for record in edit.records:
             for change in record.entries():
                 if change.table != "things":
                     continue
@@ -59,7 +68,7 @@ class Ghost(PlannedGhost):
                 if change.before is not None:
                     self.gone.add((change.layer, change.number))
         changed = Box((0, 0, 0), (0, 0, 0))
-        for dirty in self.edit.dirty():
+        for dirty in edit.dirty():
             here = dirty.cells and dirty.room == self.session.room_name
             if here and dirty.box is not None and len(dirty.box.lo) == 3:
                 changed = changed.union(dirty.box)

@@ -7,11 +7,14 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QMouseEvent
 
 from topion.brushes.kind import SoftEdged
+from topion.brushes.shape import Handle
+from topion.edit.pieces import Pick
 from topion.grid.rays import Hit, Ray, crossing, first_hit, nearest_on_line
 from topion.model.prefab import standing_cell
 from topion.render.eye import Eye
 from topion.render.volume import block_layer
 from topion.view.table.strokes import BUTTONS, Position, Strokes
+from topion.view.voxel.piece_marks import SpaceMarks
 from topion.weaving.settle import filled
 
 RAISING = "raising"  # the second move of a box: its base is drawn, its height is not
@@ -22,6 +25,7 @@ class Pointing(Strokes):
     the face or cell of a block; lines and boxes stay on the plane of the face they began on."""
 
     eye: Eye
+    piece_marks: SpaceMarks
     full: np.ndarray | None = None
     stage: str = ""
     _base: Hit | None = None  # the face on which a line or a box was begun
@@ -171,6 +175,25 @@ class Pointing(Strokes):
         """The cell whose contents are meant by pointing there."""
         hit = self.hit_at(point)
         return None if hit is None else hit.before if self._thing_before(hit) else hit.cell
+
+    def pull_position(self, point: QPointF, handle: Handle | None = None) -> Position | None:
+        """On the level of the handle, or upright above it; without one on the level pressed."""
+        if handle is not None and handle.sides and handle.sides[0] and not any(handle.sides[1:]):
+            through = tuple(v + 0.5 for v in handle.at)
+            height = nearest_on_line(self.ray_at(point), (through[0], through[1], through[2]), 0)
+            return height - 0.5, handle.at[1], handle.at[2]
+        if handle is not None:
+            level = handle.at[0]
+        elif self.pulls.now is not None:
+            level = self.pulls.now.start[0]
+        else:
+            cell = self.picked_cell(point)
+            level = float(cell[0]) if cell is not None else 0.0
+        met = crossing(self.ray_at(point), 0, level + 0.5)
+        return None if met is None else (level, met[1] - 0.5, met[2] - 0.5)
+
+    def handle_at(self, point: QPointF) -> tuple[Pick, Handle] | None:
+        return self.piece_marks.handle_at(point)
 
     def _thing_before(self, hit: Hit) -> bool:
         """Whether a thing stands on the face the pointer meets."""

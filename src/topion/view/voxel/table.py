@@ -26,10 +26,12 @@ from topion.view import style
 from topion.view.pulls import Pulls
 from topion.view.session import Session
 from topion.view.table.overlay import hand_colour, label
+from topion.view.table.piece_bar import PieceBar
 from topion.view.voxel import overlay
 from topion.view.voxel.chunks import Chunks, Meshed
 from topion.view.voxel.ghost import Ghost
 from topion.view.voxel.instances import instances
+from topion.view.voxel.piece_marks import SpaceMarks
 from topion.view.voxel.pointing import RAISING, Pointing
 from topion.view.voxel.scene import ChunkKey, Cut, Mesh, Scene
 from topion.view.voxel.support import QtFunctions, surface_format
@@ -83,6 +85,11 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         self.start_strokes()
         self.setFormat(surface_format())
         self._over = _Over(self)
+        self.bar = PieceBar(self, session)
+        self._bar_soon = QTimer(self)
+        self._bar_soon.setSingleShot(True)
+        self._bar_soon.setInterval(0)
+        self._bar_soon.timeout.connect(self._place_bar)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Table")
@@ -96,11 +103,13 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         self.session = session
         self.ghost = Ghost(session)
         self.pulls = Pulls(session)
+        self.piece_marks = SpaceMarks(session, lambda: self.eye, self.pulls)
+        self.bar.use(session)
         session.changed.connect(self._on_changed)
         session.room_changed.connect(self.open_room)
         session.planes.changed.connect(self._on_work)
         for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,
-                       session.picked.changed):  # fmt: skip
+                       session.picked.changed, session.pieces.changed):  # fmt: skip
             signal.connect(self.stale_ghost)
         session.ahead.made.connect(self._on_made)
         self.open_room()
@@ -191,7 +200,16 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
     def stale_ghost(self) -> None:
         """Plan and draw the ghost anew at the next frame."""
         self._ghost_key = None
+        self._bar_soon.start()
         self.update()
+
+    def _place_bar(self) -> None:
+        """The bar stands beside what is picked, while nothing is dragged."""
+        if self.is_at_work and self.session.gestures.picking and self.pulls.now is None:
+            self.bar.place(self.piece_marks.bounds(), QRectF(self.rect()))
+            self.bar.raise_()
+        else:
+            self.bar.hide()
 
     def update(self, *area: QRect) -> None:  # type: ignore[override]
         """Paint the view and the marks over it anew."""
@@ -261,6 +279,8 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         self._bring_up_to_date()
         start = time.perf_counter()
         self.scene.turning = self._drawn_eye not in (None, self.eye)
+        if self._drawn_eye != self.eye:
+            self._bar_soon.start()
         self._drawn_eye = self.eye
         if self.scene.turning and self.scene.slow:
             self._rests.start()
@@ -385,6 +405,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         if self._shows_seats:
             overlay.draw_seats(painter, self.eye, self.session)
         overlay.draw_selection(painter, self.eye, self.session)
+        self.piece_marks.draw(painter, self.session.room.box, self.hover)
         overlay.draw_compass(painter, self.eye, view)
         overlay.draw_hint(painter, view)
         gesture = self.session.gestures.now.kind
@@ -412,12 +433,20 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
             return np.array(self.points)
         if self.hover is None or self.space or self.dragging is not None:
             return None
+        if self.session.gestures.picking:
+            return None
         at = self.position_at(self.hover)
         return None if at is None else np.array([at])
 
     def _refresh_ghost(self) -> None:
         assert self.scene is not None and self.chunks is not None
         points = self.points_now()
+        if self.pulls.edit is not None:
+            if self.pulls.edit != self._ghost_key:
+                self._ghost_key = self.pulls.edit
+                self.ghost.show_edit(self.pulls.edit, self.chunks)
+                self._show_ghost()
+            return
         if points is None:
             if self.ghost.edit is not None or self.ghost.verdict is not None:
                 self.ghost.clear()
