@@ -241,3 +241,34 @@ def test_turning_runs_clockwise():
 def test_a_card_that_is_none_is_refused(marks):
     with pytest.raises(BadValue, match="rule broken"):
         Rule("broken", marks, one(0, 0))
+
+
+# --- patterns -----------------------------------------------------------------------------
+
+
+PATTERN = tuple(tuple(tile(y, x) for x in range(3)) for y in (0, 1))
+
+
+@given(materials(), st.integers(0, 40), st.integers(0, 40))
+def test_a_pattern_shows_by_its_place_in_the_room_however_it_is_woven(cells, y, x):
+    plain = Rule("inside", card("...", "...", "..."), one(3, 3), pattern=PATTERN)
+    edge = rule("edge", card(".o.", "...", "..."), (2, 2))
+    these = {**books(), "Mud": RuleBook((edge, plain), beyond="open")}
+    loom, refs = loom_of(these)
+    whole = loom.whole(cells)
+    for at in np.argwhere(cells == 1).tolist():
+        above = cells[at[0] - 1, at[1]] if at[0] else 0
+        wanted = PATTERN[at[0] % 2][at[1] % 3] if above == 1 else tile(2, 2)
+        assert refs[whole[tuple(at)] - 1] == wanted
+    cell = np.array([[y % cells.shape[0], x % cells.shape[1]]])
+    around = neighbours(cells, cell, loom.offsets)
+    assert loom.around(around, cell)[0] == whole[tuple(cell[0])]
+
+
+def test_the_tiles_of_a_pattern_are_among_those_of_its_brush():
+    used = set(
+        RuleBook((Rule("p", card("...", "...", "..."), one(0, 0), pattern=PATTERN),)).tiles_used()
+    )
+    assert used >= {ref for row in PATTERN for ref in row}
+    with pytest.raises(BadValue, match="same length"):
+        Rule("p", card("...", "...", "..."), one(0, 0), pattern=((tile(0, 0),), ()))

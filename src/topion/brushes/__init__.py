@@ -7,6 +7,7 @@ extension calls `register_kinds(Brush, ItsBrush)`.
 
 from topion.brushes.crate import Crate
 from topion.brushes.field import FieldBrush
+from topion.brushes.inlay import Inlay
 from topion.brushes.kind import BrushKind
 from topion.brushes.lift import Lift
 from topion.brushes.mosaic import Mosaic
@@ -30,6 +31,7 @@ __all__ = [
     "BrushKind",
     "Crate",
     "FieldBrush",
+    "Inlay",
     "Lift",
     "Mosaic",
     "Panel",

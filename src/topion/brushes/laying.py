@@ -62,12 +62,16 @@ def rising(flat: NDArray[np.intp]) -> NDArray[np.intp]:
 
 
 def lay(place: Place, layer_id: str, laid: Laid) -> tuple[Record, ...]:
-    """The record that lays cells; empty if nothing changes."""
+    """The record that lays cells; empty if nothing changes.  An inlay stays on the same ground."""
     layer = place.room.layers[layer_id]
     if not len(laid.flat):
         return ()
     pinned = np.zeros(len(laid.flat), np.uint16) if laid.tiles is None else laid.tiles
     after = {"material": laid.materials, "pinned": pinned}
+    if layer.planes.get("inlay") is not None:  # another ground takes it away
+        inlay = layer.plane("inlay").reshape(-1)[laid.flat]
+        same = layer.plane("material").reshape(-1)[laid.flat] == laid.materials
+        after["inlay"] = np.where(same, inlay, 0).astype(np.uint16)
     before = {name: layer.plane(name).reshape(-1)[laid.flat] for name in after}
     return cells_changed(place.room_name, layer_id, layer.size, laid.flat, before, after)
 

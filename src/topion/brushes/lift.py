@@ -129,10 +129,25 @@ def _cells_lifted(
 ) -> tuple[Record, ...]:
     present = layer.plane("material")[tuple(cells.T)]
     try:
-        keep = present == place.project.material_id(material) if material else present > 0
+        number = place.project.material_id(material) if material else 0
     except UnknownName:
         return ()
-    return lay(place, layer_id, Laid.of_cells(cells[keep], place.room.info.size, 0))
+    keep = present == number if number else present > 0
+    ground = lay(place, layer_id, Laid.of_cells(cells[keep], place.room.info.size, 0))
+    return (*ground, *_inlay_lifted(place, layer_id, layer, cells[~keep], number))
+
+
+def _inlay_lifted(
+    place: Place, layer_id: str, layer: Layer, cells: CellList, number: int
+) -> tuple[Record, ...]:
+    """Takes one inlay away, and leaves the ground below it."""
+    if not number or layer.planes.get("inlay") is None or not len(cells):
+        return ()
+    flat = np.unique(np.ravel_multi_index(tuple(cells.T), layer.size)).astype(np.intp)
+    there = layer.plane("inlay").reshape(-1)[flat]
+    flat, there = flat[there == number], there[there == number]
+    gone = {"inlay": np.zeros_like(there)}
+    return cells_changed(place.room_name, layer_id, layer.size, flat, {"inlay": there}, gone)
 
 
 def _thinned(place: Place, layer_id: str, layer: Layer, cells: CellList) -> tuple[Record, ...]:

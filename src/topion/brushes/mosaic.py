@@ -17,7 +17,16 @@ from topion.model.project import Project
 from topion.model.solid import BlockTurns
 from topion.model.tileset import TileRef
 from topion.model.typed import Colour, Name, Seed
-from topion.weaving.rules import Orientation, Rule, RuleBook, Variant, oriented_tile, plain_rule
+from topion.weaving.rules import (
+    Orientation,
+    Pattern,
+    Rule,
+    RuleBook,
+    Variant,
+    check_pattern,
+    oriented_tile,
+    plain_rule,
+)
 
 
 @dataclass(frozen=True)
@@ -25,6 +34,7 @@ class Mosaic(BrushKind):
     """turns, mirrors : each tile also comes turned by quarters, or mirrored.
 
     turn : one of 24 by which blocks are turned as they are laid; turned ones are pinned.
+    pattern : rows of tiles that repeat by their place in the room, instead of the others.
     """
 
     kind: ClassVar[str] = "mosaic"
@@ -37,10 +47,12 @@ class Mosaic(BrushKind):
     turns: bool = False
     mirrors: bool = False
     turn: int = 0
+    pattern: Pattern = ()
 
     def __post_init__(self) -> None:
         if not 0 <= self.turn < TURNS:
             raise BadValue("the turn", self.turn, f"0 to {TURNS - 1}")
+        check_pattern(self.pattern, "the pattern of a mosaic")
 
     @property
     def material(self) -> str:
@@ -50,6 +62,8 @@ class Mosaic(BrushKind):
         return RuleBook((self._rule(),))
 
     def _rule(self) -> Rule:
+        if self.pattern:
+            return plain_rule("pattern", self.tiles, self.pattern)
         plain = plain_rule("any", self.tiles)
         ways = [Orientation(t, m) for t in range(4 if self.turns else 1) for m in (False, True)]
         if not self.mirrors:
@@ -66,6 +80,8 @@ class Mosaic(BrushKind):
 
     def summary(self) -> str:
         turned = f" · {turn_words(self.turn)}" if self.turn else ""
+        if self.pattern:
+            return f"mosaic · pattern {len(self.pattern[0])} × {len(self.pattern)}"
         return f"mosaic · {len(self.tiles)}{turned}"
 
     def settings(self) -> tuple[Setting, ...]:

@@ -12,17 +12,15 @@ from topion.brushes.boxed import COLUMNS, ROWS, BoxShape
 from topion.brushes.kind import Setting
 from topion.brushes.laying import SEED
 from topion.brushes.shape import STAYS
-from topion.errors import BadValue
 from topion.grid.hashing import variant_bytes
 from topion.model.piece import Piece
 from topion.model.tileset import TileRef
 from topion.model.typed import Colour, Name, Seed
 from topion.weaving.compiled import spread
-from topion.weaving.rules import Variant, oriented_ref
+from topion.weaving.rules import Pattern, Variant, check_pattern, oriented_ref
 from topion.weaving.shapes import Coded
 
 _INSIDE = 5  # the number of the form `mm`
-LONGEST_PATTERN = 64
 _NAMES = {"n": "top", "s": "bottom", "w": "left", "e": "right"}
 
 
@@ -40,7 +38,7 @@ class Panel(BoxShape):
     name: Name
     parts: dict[str, TileRef]
     inside: tuple[Variant, ...] = ()
-    pattern: tuple[tuple[TileRef, ...], ...] = ()
+    pattern: Pattern = ()
     layer: str = ""
     colour: Colour = "#a5533b"
     seed: Seed = 0
@@ -48,10 +46,7 @@ class Panel(BoxShape):
 
     def __post_init__(self) -> None:
         self.check_parts("a panel")
-        rows = {len(row) for row in self.pattern}
-        if len(rows) > 1 or 0 in rows or max((len(self.pattern), *rows)) > LONGEST_PATTERN:
-            wanted = f"rows of the same length, at most {LONGEST_PATTERN} a side"
-            raise BadValue("the pattern of a panel", self.pattern, wanted)
+        check_pattern(self.pattern, "the pattern of a panel")
 
     @cached_property
     def forms(self) -> tuple[TileRef | None, ...]:

@@ -48,6 +48,19 @@ def mosaic_of(tileset: TileSet, box: Box, taken: set[str]) -> Mosaic:
     )
 
 
+def pattern_of(tileset: TileSet, box: Box, taken: set[str]) -> Mosaic:
+    """The block as it lies on the sheet, repeating by its place in the room.  Raises BadValue for
+    an empty slot."""
+    rows = [[ref_at(tileset, (y, x)) for x in range(box.lo[1], box.hi[1])]
+            for y in range(box.lo[0], box.hi[0])]  # fmt: skip
+    pattern = tuple(tuple(ref for ref in row if ref) for row in rows)
+    if sum(map(len, pattern)) != box.size:
+        raise BadValue("the marked slots", sum(map(len, pattern)), "all filled")
+    name = free_in(f"{tileset.name} pattern", taken)
+    colour = colour_of(tileset, box)
+    return Mosaic(name, (Variant(pattern[0][0]),), colour=colour, pattern=pattern)
+
+
 def weave_of(tileset: TileSet, box: Box, taken: set[str]) -> Weave:
     """Thirteen rules from 3 × 3 tiles: corners, edges and middle as they lie.  With two more
     columns, their first two rows hold the inner corners: open to the south-east, south-west,

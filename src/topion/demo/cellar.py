@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from topion.brushes import Mosaic, Panel, Ramp, Run, Stamp, ThingsBrush, Trail, Weave
+from topion.brushes import Inlay, Mosaic, Panel, Ramp, Run, Stamp, ThingsBrush, Trail, Weave
 from topion.brushes.kind import BrushKind
 from topion.demo import cellar_art
-from topion.demo.cellar_art import ARCH, LAMP, NINE, ref
+from topion.demo.cellar_art import ARCH, LAMP, NINE, THIN, ref
 from topion.model.prefab import Prefab
 from topion.model.tileset import TileRef
 from topion.pictures.png import picture_of
@@ -72,6 +72,20 @@ def _water() -> tuple[Rule, ...]:
     )
 
 
+def _moss() -> tuple[Rule, ...]:
+    """By its open sides; none of the corners matters."""
+    rules = []
+    for sides in sorted((*NINE, *THIN), key=len, reverse=True):
+        card = [[ANY] * 3 for _ in range(3)]
+        for name, (row, column) in {"n": (0, 1), "s": (2, 1), "w": (1, 0), "e": (1, 2)}.items():
+            if name in sides:
+                card[row][column] = OPEN
+        variants = tuple(Variant(ref(f"moss {sides} {c}")) for c in "abc")
+        name = f"open {' '.join(sides)}" if sides else "inside"
+        rules.append(Rule(name, tuple(map(tuple, card)), variants, turns_tile=False))
+    return tuple(rules)
+
+
 def _brushes() -> Iterator[tuple[str, BrushKind]]:
     weights = zip("abcde", (5.0, 4.0, 4.0, 0.25, 1.0), strict=True)
     vault = tuple(Variant(ref(f"vault {c}"), w) for c, w in weights)
@@ -79,8 +93,13 @@ def _brushes() -> Iterator[tuple[str, BrushKind]]:
     stone = RuleBook(_stone(), joins=("Quay ramp",))
     yield "Ground", Weave("Cellar stone", stone, "Ground", "#8b8b84", 6)
     yield "Ground", Weave("Cellar water", RuleBook(_water()), "Water", "#3b7f88")
+    moss = RuleBook(_moss(), beyond="open")
+    yield "Ground", Inlay("Moss", moss, "Ground", "#6f8440", 2, 2)
     arch = tuple(tuple(ref(f"arch {y} {x}") for x in range(ARCH[1])) for y in range(ARCH[0]))
-    yield "Stamps", Stamp("Blind arch", arch, layer="Back wall")
+    yield (
+        "Ground",
+        Mosaic("Blind arcade", (Variant(arch[0][0]),), "Back wall", "#433937", pattern=arch),
+    )
     lamp = tuple(tuple(ref(f"lamp {y} {x}") for x in range(LAMP[1])) for y in range(LAMP[0]))
     yield "Stamps", Stamp("Cellar lamp", lamp, layer="Light")
     inside = tuple(Variant(ref(f"clay  {c}")) for c in "bc")
@@ -113,8 +132,7 @@ def add_cellar(project: ProjectHandle) -> None:
 def _walls(room: RoomHandle) -> None:
     height, width = SIZE
     room.lay("Cellar wall", box=((0, 0), (height - 1, width - 1)))
-    for left in (1, 7, 14, 21, 31, 37, 43):
-        room.lay("Blind arch", cells=[(4, left)])
+    room.lay("Blind arcade", box=((4, 0), (7, width - 1)))
 
 
 def _ground(room: RoomHandle) -> None:
@@ -124,6 +142,17 @@ def _ground(room: RoomHandle) -> None:
     ):  # fmt: skip
         room.lay("Cellar stone", box=((top, left), (bottom, right)))
     room.lay("Cellar water", box=((24, 25), (27, 31)))
+    for line in (
+        ((19, 0), (19, 4)),
+        ((20, 1), (20, 2)),
+        ((23, 22), (25, 24)),
+        ((19, 9), (20, 12)),
+        ((2, 8), (2, 17)),
+        ((2, 30), (1, 33)),
+        ((24, 32), (26, 32)),
+        ((20, 46), (21, 47)),
+    ):
+        room.lay("Moss", line=line)
     room.lay("Quay ramp", line=((22, 21), (19, 14)))  # from the foot up to the west
     room.lay("Quay ramp", line=((23, 36), (20, 43)))  # and one to the east
     hanging = room.project.data.brushes["Quay ramp"].changed(upside_down=True)  # type: ignore[attr-defined]

@@ -59,8 +59,8 @@ def pictures() -> Iterator[tuple[str, Callable[[], Rgba]]]:
         yield f"water {name} {frame}", partial(tiles.cellar_water, surface, frame)
     for row, column in itertools.product(*map(range, LAMP)):
         yield f"lamp {row} {column}", partial(tiles.lamp, row, column)
-    for sides, variant in itertools.product((*NINE, *THIN), range(2)):
-        yield f"moss {sides} {'ab'[variant]}", partial(tiles.moss, sides, variant)
+    for sides, variant in itertools.product((*NINE, *THIN), range(3)):
+        yield f"moss {sides} {'abc'[variant]}", partial(tiles.moss, sides, variant)
 
 
 def drawn_sheet() -> Rgba:

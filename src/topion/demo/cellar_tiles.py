@@ -264,22 +264,25 @@ def cellar_water(surface: bool, frame: int) -> Rgba:
 
 
 def moss(sides: str, variant: int) -> Rgba:
-    """Moss on stone: cushions that hang over the edges; clear between them."""
+    """Moss on stone: it hangs from edges above, and thins out below; clear between."""
     tile = clear()
-    field = soft_noise("moss", variant, 1.7)
+    field = soft_noise("moss", variant, 1.5)
     ys, xs = np.indices((SIDE, SIDE))
-    near = np.full((SIDE, SIDE), 9.0)
-    for side, away in (("n", ys), ("s", SIDE - 1 - ys), ("w", xs), ("e", SIDE - 1 - xs)):
-        if side in sides:
-            near = np.minimum(near, away.astype(float))
-    grows = field * 7 + np.where(near < 9, -np.maximum(0, 2.5 - near) * 1.3, 0) > 2.6
-    tile[grows] = colour("moss")
-    tile[grows & (field > 0.62)] = colour("moss light")
-    under = grows & ~np.roll(grows, -1, axis=0)
-    tile[under] = colour("moss dark")
+    hang = np.tile(soft_noise("hang", variant, 1.1)[:1], (SIDE, 1))
+    grows = field > 0.74
     if "n" in sides:
-        tile[:3][field[:3] > 0.25] = colour("moss light")
-        tile[3:6][field[3:6] > 0.45] = colour("moss")
+        grows |= ys < 2 + 7 * hang**1.6
+    for side, away in (("w", xs), ("e", SIDE - 1 - xs)):
+        if side in sides:
+            grows &= away > 2 * field[:, ::-1]
+    if "s" in sides:
+        grows &= ys < SIDE - 3 - 4 * hang
+    tile[grows] = colour("moss")
+    tile[grows & (noise("leaf", variant) > 0.72)] = colour("moss light")
+    tile[grows & (noise("gap", variant) > 0.8)] = colour("moss dark")
+    tile[grows & ~np.roll(grows, -1, axis=0)] = colour("moss dark")
+    if "n" in sides:
+        tile[0][grows[0]] = colour("moss light")
     return tile
 
 

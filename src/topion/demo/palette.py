@@ -32,7 +32,7 @@ COLOURS = {
     "clay": "#9a4632", "clay light": "#ae5740", "clay dark": "#843726", "clay joint": "#64281c",
     "clay cap": "#c27a5e", "clay deep": "#4c1e16",
     "steel": "#56798b", "steel light": "#82a4b3", "steel dark": "#3d5a6a", "steel deep": "#273d49",
-    "steel glint": "#b5cdd6", "moss": "#6f8440", "moss light": "#8da453", "moss dark": "#4f6130",
+    "steel glint": "#b5cdd6", "moss": "#66763f", "moss light": "#82944f", "moss dark": "#49572e",
     # small things
     "ink": "#22303a", "lamp": "#f4c64e", "lamp light": "#ffe9a3", "iron": "#4a5259",
     "reed": "#6f8a3c", "reed light": "#8fa653", "reed dark": "#516a2d", "reed head": "#6b4526",

@@ -23,6 +23,7 @@ from topion.formats.room_files import (
 )
 from topion.formats.schema import Definitions
 from topion.formats.text import json_text, misplaced, parse_json
+from topion.grid.boxes import Box
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
 from topion.model.layer import KINDS_OF_LAYERS, Layer, LayerInfo
 from topion.model.plain import BadPlain, JsonRecord, from_plain, to_plain
@@ -33,7 +34,7 @@ from topion.model.shelves import TABLES, shelves
 from topion.model.sound import NotSound, check_library, highest
 from topion.pictures.png import read_bytes
 from topion.things.sowings import sowing_of
-from topion.weaving.settle import shown_tiles, tile_planes
+from topion.weaving.settle import shown_over, shown_tiles, tile_planes
 
 FORMAT = "topion-bundle"
 VERSION = 1
@@ -43,7 +44,7 @@ _ROWS = {
     "description": "One text a row, north to south; of a voxel room level by level, the lowest "
     "first. `12*0 3*5 7` stands for twelve cells 0, three cells 5 and one cell 7.",
 }
-_SHOWN = ("tile", "block", "turn")  # written for other programs; settled again when read
+_SHOWN = ("tile", "over", "block", "turn")  # written for other programs; settled again when read
 
 
 def schema() -> JsonRecord:
@@ -125,9 +126,12 @@ def _room_plain(project: Project, room: Room) -> JsonRecord:
     layers = []
     for layer_id, layer in room.bottom_up():
         plain: JsonRecord = {"id": layer_id, "layer": to_plain(layer.info)}
-        rows = {plane: layer.plane(plane) for plane in layer.info.traits.planes}
+        planes = layer.info.traits.planes
+        rows = {p: layer.plane(p) for p in planes if p != "inlay" or p in layer.planes}
         if layer.info.traits.shows:
             rows |= tile_planes(layer, shown_tiles(project, layer))
+            over = shown_over(project, layer, Box.of_shape(layer.size))
+            rows |= {} if over is None else {"over": over}
         for plane, cells in rows.items():
             plain[plane] = b"".join(rows_to_text(as_rows(cells))).decode().split("\n")[:-1]
         for table in layer.info.traits.tables:
@@ -200,6 +204,8 @@ def _layer(
 ) -> Layer:
     layer = Layer(info, room.info.size)
     for plane, dtype in info.traits.planes.items():
+        if plane == "inlay" and plane not in line:
+            continue
         text = "".join(f"{row}\n" for row in line[plane]).encode("utf-8", "replace")
         shape = layer.shape(plane)
         size = (int(np.prod(shape[:-1])), shape[-1])

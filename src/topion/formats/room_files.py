@@ -5,6 +5,7 @@ rooms/NAME/ID.material.rows   materials of a layer of tiles or blocks, one line 
                               of a voxel room follow level by level, the lowest first
 rooms/NAME/ID.pinned.rows     tiles laid by hand, if any; all others follow from the rules.  Of
                               blocks, 32 times the number of the block, and its turn
+rooms/NAME/ID.inlay.rows      second materials of a layer of tiles, if any
 rooms/NAME/ID.density.rows    of a field layer, 0 to 255, seen from above
 rooms/NAME/ID.things.json     one thing a line
 rooms/NAME/ID.pieces.json     one piece a line, if any
@@ -34,6 +35,7 @@ from topion.model.room import MOST_BYTES, Room, RoomInfo
 from topion.model.sound import highest, strays
 
 MOST_ENTRIES = 250_000  # of one table of a layer
+OPTIONAL = ("pinned", "inlay")  # planes that have no file where they hold nothing
 _SMALL = 1 << 24  # bytes that any room may take
 
 
@@ -87,7 +89,10 @@ def head_bytes(room: Room) -> bytes:
 
 def format_of(room: Room) -> int:
     """The oldest format of a project that holds all of a room."""
-    if any(layer.pieces for layer in room.layers.values()):
+    inlays = (layer.planes.get("inlay") for layer in room.layers.values())
+    if any(layer.pieces for layer in room.layers.values()) or any(
+        plane is not None and plane.any() for plane in inlays
+    ):
         return 3
     return 2 if needs_numbers(room) else 1
 
@@ -113,11 +118,9 @@ def layer_files(path: str, layer: Layer) -> Iterator[tuple[str, bytes]]:
 
 
 def stored_planes(layer: Layer) -> dict[str, np.ndarray]:
-    """Its planes in the order of files; pinned tiles only where there are any."""
+    """Its planes in the order of files; those that are optional only where they hold anything."""
     planes = {name: layer.plane(name) for name in layer.info.traits.planes}
-    if "pinned" in planes and not planes["pinned"].any():
-        del planes["pinned"]
-    return planes
+    return {n: plane for n, plane in planes.items() if n not in OPTIONAL or plane.any()}
 
 
 def as_rows(cells: np.ndarray) -> np.ndarray:
@@ -175,7 +178,7 @@ def _check_memory(
     for line in record.layers:
         layer = Layer(line.layer, record.room.size)
         for plane, dtype in line.layer.traits.planes.items():
-            if plane != "pinned" or there(f"{path}/{line.id}.pinned.rows"):
+            if plane not in OPTIONAL or there(f"{path}/{line.id}.{plane}.rows"):
                 needed += math.prod(layer.shape(plane)) * np.dtype(dtype).itemsize
     check_memory(project, needed, f"{path}/room.json")
 
@@ -207,7 +210,7 @@ def _layer(
     layer = Layer(line.layer, room.info.size)
     for plane in line.layer.traits.planes:
         file = f"{path}.{plane}.rows"
-        if plane == "pinned" and not there(file):
+        if plane in OPTIONAL and not there(file):
             continue
         cells = rows_of(read(file), file, layer.shape(plane), highest(project, layer, plane),
                         partial(each, file))  # fmt: skip

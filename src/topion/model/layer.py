@@ -54,7 +54,9 @@ class KindOfLayer:
 
 _CELLS: dict[str, type] = {"material": np.uint16, "pinned": np.uint16}
 KINDS_OF_LAYERS: dict[str, KindOfLayer] = {
-    "tiles": KindOfLayer(_CELLS, {"pieces": Piece}, shows=True, laid_over="pieces"),
+    "tiles": KindOfLayer(
+        {**_CELLS, "inlay": np.uint16}, {"pieces": Piece}, shows=True, laid_over="pieces"
+    ),
     "blocks": KindOfLayer(_CELLS, {"pieces": Piece}, shows=True, laid_over="pieces"),
     "things": KindOfLayer(tables={"things": Thing}),
     "field": KindOfLayer({"density": np.uint8}, in_plan=True),
@@ -95,6 +97,7 @@ class Shown:
 
     tile : the shape of the room; of blocks a number with its turn (see TURN_BITS).
     material : what shows with the pieces over the painted cells; None where there never were any.
+    over : the tiles of inlays, drawn over the others; None where there never were any.
     stale : by blocks of BLOCK_SIDES cells.  pending : boxes in which cells were written since.
     by : what they were woven by, as the weaver knows it.  settled : whether none of it is stale.
     """
@@ -105,6 +108,7 @@ class Shown:
     pending: list[Box] = field(default_factory=list)
     settled: bool = False
     material: MaterialIds | None = None
+    over: TileIds | None = None
 
     @classmethod
     def nothing(cls, size: tuple[int, ...], by: object) -> Shown:
@@ -115,8 +119,10 @@ class Shown:
 
     def copy(self) -> Shown:
         pending = list(self.pending)
-        material = None if self.material is None else self.material.copy()
-        return Shown(self.tile.copy(), self.stale.copy(), self.by, pending, self.settled, material)
+        material, over = (p if p is None else p.copy() for p in (self.material, self.over))
+        return Shown(
+            self.tile.copy(), self.stale.copy(), self.by, pending, self.settled, material, over
+        )
 
     def settle(self) -> None:
         """To be called when parts of it were woven."""

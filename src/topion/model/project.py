@@ -18,7 +18,7 @@ from topion.model.solid import Block
 from topion.model.tileset import TileRef, TileSet
 
 MOST_MATERIALS = 4095
-MOST_TILES = 65_534
+MOST_TILES = 64_000  # numbers above it are left to patterns
 Address = tuple[str, ...]
 
 

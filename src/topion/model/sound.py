@@ -19,7 +19,7 @@ class NotSound(TopionError):
 def highest(project: Project, layer: Layer, plane: str) -> int:
     """The largest number that may stand in a plane."""
     match plane:
-        case "material":
+        case "material" | "inlay":
             return len(project.materials)
         case "density":
             return FULL_DENSITY

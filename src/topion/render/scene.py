@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from topion.errors import BadValue
-from topion.grid.arrays import Rgba
+from topion.grid.arrays import Rgba, TileIds
 from topion.grid.boxes import Box
 from topion.model.layer import Layer
 from topion.model.project import Project
@@ -24,7 +24,7 @@ from topion.render.sprites import (
     placed_sprites,
     things_in,
 )
-from topion.weaving.settle import shown_tiles, tiles_in
+from topion.weaving.settle import over_in, shown_tiles, tiles_in
 
 MOST_PX = 1 << 27
 LARGEST_SCALE = 10_000
@@ -80,11 +80,21 @@ def render_box(
     layers = [(known, layer) for known, layer in room.bottom_up() if layer.info.shown]
     low = plain_tiles(layers)
     if low and out.size:
-        tiles = [tiles_in(project, layer, box) for layer in low]
-        atlas_of(project, side).stack(out, tiles, int(out[0, 0]))
+        atlas_of(project, side).stack(out, stacked(project, low, box), int(out[0, 0]))
     for known, layer in layers[len(low) :]:
         lay_layer(project, room, known, box, side, out, layer.info.opacity)
     return out
+
+
+def stacked(project: Project, layers: Sequence[Layer], box: Box) -> list[TileIds]:
+    """The tiles of layers, and of their inlays, in the order in which they are drawn."""
+    found: list[TileIds] = []
+    for layer in layers:
+        found.append(tiles_in(project, layer, box))
+        over = over_in(project, layer, box)
+        if over is not None:
+            found.append(over)
+    return found
 
 
 def plain_tiles(layers: Sequence[tuple[str, Layer]]) -> list[Layer]:
@@ -148,12 +158,16 @@ def _window(
 ) -> Words | None:
     inside = box.clipped(Box.of_shape(layer.size)) == box
     tiles = shown_tiles(project, layer, box) if inside else tiles_in(project, layer, box)
-    if not tiles.any():
+    over = over_in(project, layer, box)
+    if not tiles.any() and over is None:
         return None
     out = scratch
     if out is None:
         out = np.empty((box.shape[0] * side, box.shape[1] * side), np.uint32)
-    atlas_of(project, side).into(out, tiles)
+    if over is None:
+        atlas_of(project, side).into(out, tiles)
+    else:
+        atlas_of(project, side).stack(out, [tiles, over], 0)
     return out
 
 

@@ -23,7 +23,7 @@ from topion.things.ground import WIDEST_BODY, body_cells
 from topion.things.sowings import sown_in
 from topion.weaving.looms import loom_for
 from topion.weaving.pieces import pieces_at
-from topion.weaving.settle import shown_materials, shown_ref
+from topion.weaving.settle import ref_of_tile, shown_materials, shown_over, shown_ref
 from topion.weaving.why import Why
 
 _TURNS = ("", "turned 90°", "turned 180°", "turned 270°")
@@ -78,7 +78,8 @@ def _column(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[L
     """What lies in the cell and, where there are levels, below it."""
     found = _pieces(project, layer_id, layer, cell)
     if len(cell) == 2:
-        return found + _tile(project, layer_id, layer, cell)
+        inlay = _inlay(project, layer_id, layer, cell)
+        return found + inlay + _tile(project, layer_id, layer, cell)
     top, y, x = cell
     column = layer.plane("material")[: top + 1, y, x]
     ends = np.flatnonzero(np.diff(column, prepend=0xFFFF, append=0xFFFF))
@@ -124,6 +125,19 @@ def _tile(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lyi
         return [Lying(name, "painted, beneath", layer_id, brush, _own_tile(project, brush))]
     reason = loom_for(project, layer).why(shown_materials(project, layer), *cell)
     return [Lying(name, _why_words(reason), layer_id, brush, ref, detail=_detail(reason))]
+
+
+def _inlay(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:
+    """The second material of the cell, if it has one."""
+    number = int(layer.plane("inlay")[cell]) if "inlay" in layer.planes else 0
+    if not number:
+        return []
+    name = project.material_name(number)
+    brush = next((b.name for b in project.brushes.values() if b.material == name), "")
+    over = shown_over(project, layer, Box(cell, tuple(v + 1 for v in cell)))
+    tile = int(over[0, 0]) if over is not None else 0
+    ref = ref_of_tile(project, layer, tile)
+    return [Lying(name, "inlaid over the ground", layer_id, brush, ref)]
 
 
 def _own_tile(project: Project, name: str) -> TileRef | None:

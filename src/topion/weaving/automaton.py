@@ -22,6 +22,7 @@ _STRIP = 1 << 14  # cells at once, so that all arrays stay near
 _MOST_STATES = 1 << 14
 _MOST_CODES = 1 << 10  # that are columns of tables themselves
 MOST_CLASSES = 7
+NO_CLASS = 255  # of a cell without a second material
 
 
 @dataclass
@@ -153,10 +154,16 @@ def row_codes(cells: NDArray[np.uint8], classes: int, span: int = SIDE) -> NDArr
     return code
 
 
-def first_fits_plainly(patterns: NDArray[np.bool_], around: NDArray[np.uint8]) -> NDArray[np.int32]:
+def first_fits_plainly(
+    patterns: NDArray[np.bool_],
+    around: NDArray[np.uint8],
+    also: NDArray[np.uint8] | None = None,
+) -> NDArray[np.int32]:
     """The same answer pattern by pattern; for one cell, and where tables would not pay.
 
-    around : (n, rows, width) classes of cells.
+    around : (n, rows, width) classes of cells.  also : classes as which they count too, or
+    NO_CLASS.  A place that takes the first class, which is open ground, wants nothing else there;
+    any other place is content with one of both.
     """
     out = np.full(len(around), -1, np.int32)
     left = np.arange(len(around))
@@ -164,7 +171,14 @@ def first_fits_plainly(patterns: NDArray[np.bool_], around: NDArray[np.uint8]) -
         asked = np.argwhere(~pattern.all(axis=2)).tolist()
         fits = np.ones(len(left), bool)
         for row, column in asked:
-            fits &= pattern[row, column][around[left, row, column]]
+            taken = pattern[row, column]
+            may = taken[around[left, row, column]]
+            if also is not None:
+                second = also[left, row, column]
+                lone = second == NO_CLASS
+                other = taken[np.where(lone, 0, second)]
+                may = may & (other | lone) if taken[0] else may | (other & ~lone)
+            fits &= may
         out[left[fits]] = number
         left = left[~fits]
         if not len(left):

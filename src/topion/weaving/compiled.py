@@ -12,9 +12,11 @@ from numpy.typing import NDArray
 from topion.grid.arrays import BEYOND, MaterialIds, TileIds
 from topion.grid.hashing import hashed, variant_block, variant_bytes
 from topion.grid.neighbours import OFFSETS_8
+from topion.model.project import MOST_TILES
 from topion.model.tileset import TileRef
 from topion.weaving.automaton import (
     MOST_CLASSES,
+    NO_CLASS,
     SIDE,
     Automaton,
     TooManyStates,
@@ -27,6 +29,7 @@ from topion.weaving.rules import (
     OPEN,
     SAME,
     Orientation,
+    Rule,
     RuleBook,
     orientations,
     oriented_levels,
@@ -34,6 +37,7 @@ from topion.weaving.rules import (
     oriented_tile,
 )
 
+PATTERNS_FROM = MOST_TILES + 1  # numbers above all tiles stand for the patterns of a book
 _DENSE = 0.25  # share of a window from which all of it is run through the automaton
 
 
@@ -48,6 +52,7 @@ class OrientedRule:
     marks: tuple[tuple[str, ...], ...]  # 5 rows of 5, or 9 rows of 3 for blocks
     refs: tuple[TileRef, ...]
     ids: NDArray[np.uint16]  # of its tiles, one a variant
+    pattern: TileIds | None  # (h, w) tiles that repeat by place instead
     variant_of_byte: NDArray[np.uint8]  # (256,)
 
 
@@ -69,6 +74,7 @@ class CompiledBook:
     ) -> None:
         self.source = source  # equal for books that are the same
         self.rules = rules
+        self.patterns = [rule.pattern for rule in rules if rule.pattern is not None]
         self.last_resort = book.last_resort
         self._last_id = tile_ids.get(book.last_resort, 0) if book.last_resort else 0
         named = list(
@@ -148,9 +154,32 @@ class CompiledBook:
             around.reshape(-1, SIDE, SIDE), variant_bytes(at[0][ys], at[1][xs])
         )
 
-    def weave_around(self, around: MaterialIds, variants: NDArray[np.uint8]) -> TileIds:
-        """(n,) tiles from (n, 9) or (n, 25) neighbours."""
-        return self._woven(self._classes_around(around), variants)
+    def weave_around(
+        self,
+        around: MaterialIds,
+        variants: NDArray[np.uint8],
+        also: MaterialIds | None = None,
+    ) -> TileIds:
+        """(n,) tiles from (n, 9) or (n, 25) neighbours; `also` are their second materials."""
+        classes = self._classes_around(around)
+        if also is None or not also.any():
+            return self._woven(classes, variants)
+        first = first_fits_plainly(self._patterns, classes, self._second_classes(also))
+        return self.laid(first, variants)
+
+    def _second_classes(self, also: MaterialIds) -> NDArray[np.uint8]:
+        """As `_classes_around`, with NO_CLASS where there is no second material."""
+        classes = self._classes_around(also)
+        here = np.zeros(classes.shape, bool)
+        if also.shape[1] == here[0].size:
+            here[...] = (also > 0).reshape(classes.shape)
+        else:
+            here[:, 1:-1, 1:-1] = (also > 0).reshape(-1, 3, 3)
+        return np.where(here, classes, np.uint8(NO_CLASS))
+
+    def tells(self, material: int) -> bool:
+        """Whether a neighbour of that material is another thing to its cards than others are."""
+        return bool(self._class_of[material])
 
     def weave_codes(
         self, rows: list[NDArray[np.intp]], variants: NDArray[np.uint8]
@@ -241,7 +270,13 @@ class CompiledBook:
     @cached_property
     def _tile_table(self) -> NDArray[np.uint16]:
         """(rules + 1, 256) tile ids by variant byte; -1 reads the last row."""
-        rows = [rule.ids[rule.variant_of_byte] for rule in self.rules]
+        rows, number = [], PATTERNS_FROM
+        for rule in self.rules:
+            if rule.pattern is None:
+                rows.append(rule.ids[rule.variant_of_byte])
+            else:
+                rows.append(np.full(256, number, np.uint16))
+                number += 1
         return np.stack([*rows, np.full(256, self._last_id, np.uint16)])
 
 
@@ -315,8 +350,14 @@ def _oriented_rules(
                 tuple(tuple(row) for row in marks),
                 refs,
                 np.array([tile_ids.get(ref, 0) for ref in refs], np.uint16),
+                _pattern_ids(rule, tile_ids),
                 spreads[weights],
             )
+
+
+def _pattern_ids(rule: Rule, tile_ids: Mapping[TileRef, int]) -> TileIds | None:
+    rows = [[tile_ids.get(ref, 0) for ref in row] for row in rule.pattern]
+    return np.array(rows, np.uint16) if rows else None
 
 
 def spread(weights: tuple[float, ...], seed: int) -> NDArray[np.uint8]:

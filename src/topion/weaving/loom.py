@@ -18,7 +18,12 @@ from topion.grid.arrays import BEYOND, CellList, MaterialIds, TileIds
 from topion.grid.hashing import variant_bytes, variant_row, variant_starts, variant_window
 from topion.grid.neighbours import OFFSETS_8, window_offsets
 from topion.model.tileset import TileRef
-from topion.weaving.compiled import CompiledBook, compile_books, sure_materials
+from topion.weaving.compiled import (
+    PATTERNS_FROM,
+    CompiledBook,
+    compile_books,
+    sure_materials,
+)
 from topion.weaving.rules import RuleBook
 from topion.weaving.why import Why, answer
 
@@ -97,6 +102,7 @@ class Loom:
                 self._table[material] = book.mask_table
             else:
                 self._general[material] = book
+        self._patterned = {m: b.patterns for m, b in self._compiled.items() if b.patterns}
         self._flat_table = self._table.reshape(-1)
         self._any_beyond_same = bool(self._beyond_same.any())
         self._is_general = np.zeros(1 << 16, bool)
@@ -124,7 +130,9 @@ class Loom:
         height, width = cells.shape[0] - 4, cells.shape[1] - 4
         origin = (origin[0], origin[1])
         if height * width <= _SMALL_CELLS and not self._general:
-            return self._small(cells, origin, height, width, rim)
+            small = self._small(cells, origin, height, width, rim)
+            self._lay_patterns(small, cells[2:-2, 2:-2], origin)
+            return small
         tiles = np.empty((height, width), np.uint16)
         rows = max(1, _STRIP_CELLS // (width + 4))
         starts = variant_starts(np.arange(origin[0], origin[0] + height))
@@ -143,7 +151,33 @@ class Loom:
             weave_strips(0)
         if rim and self._any_beyond_same:
             self._weave_rim(cells, tiles, origin)
+        self._lay_patterns(tiles, cells[2:-2, 2:-2], origin)
         return tiles
+
+    def _lay_patterns(
+        self, tiles: TileIds, materials: MaterialIds, origin: tuple[int, int]
+    ) -> None:
+        """Put the tiles of patterns where their numbers stand; writes into `tiles`."""
+        if self._patterned:
+            at = np.nonzero(tiles >= PATTERNS_FROM)
+            ys, xs = at[0] + origin[0], at[1] + origin[1]
+            tiles[at] = self._of_patterns(tiles[at], materials[at], ys, xs)
+
+    def _of_patterns(
+        self,
+        tiles: TileIds,
+        materials: MaterialIds,
+        ys: NDArray[np.intp],
+        xs: NDArray[np.intp],
+    ) -> TileIds:
+        """(n,) the tiles that stand at places of a room for numbers of patterns."""
+        out = tiles.copy()
+        for material, patterns in self._patterned.items():
+            for number, pattern in enumerate(patterns, PATTERNS_FROM):
+                here = np.flatnonzero((tiles == number) & (materials == material))
+                high, wide = pattern.shape
+                out[here] = pattern[ys[here] % high, xs[here] % wide]
+        return out
 
     def _small(
         self, cells: MaterialIds, origin: tuple[int, int], height: int, width: int, rim: bool
@@ -258,15 +292,31 @@ class Loom:
         """(k, 2) the neighbours that tell what a cell shows, itself in the middle."""
         return window_offsets(self.reach)
 
-    def around(self, around: MaterialIds, at: CellList) -> TileIds:
-        """(n,) tiles from (n, 9) or (n, 25) materials round (n, 2) cells."""
-        return self._around(around, at[:, 0], at[:, 1])
+    def around(self, around: MaterialIds, at: CellList, also: MaterialIds | None = None) -> TileIds:
+        """(n,) tiles from (n, 9) or (n, 25) materials round (n, 2) cells.
 
-    def _around(self, around: MaterialIds, ys: NDArray[np.intp], xs: NDArray[np.intp]) -> TileIds:
+        also : second materials of the same cells, as which they count too; 0 for none.
+        """
+        return self._around(around, at[:, 0], at[:, 1], also)
+
+    def asks_about(self, material: int) -> list[int]:
+        """The materials whose rules tell a neighbour of that one from others."""
+        books = self._compiled.items()
+        return [number for number, book in books if number != material and book.tells(material)]
+
+    def _around(
+        self,
+        around: MaterialIds,
+        ys: NDArray[np.intp],
+        xs: NDArray[np.intp],
+        also: MaterialIds | None = None,
+    ) -> TileIds:
         wide = around.shape[1] == 25
         centre = around[:, 12 if wide else 4]
         near = around[:, _INNER_8 if wide else _AROUND_8]
         same = near == centre[:, None]
+        if also is not None:
+            same |= also[:, _INNER_8 if wide else _AROUND_8] == centre[:, None]
         beyond = near == BEYOND
         if beyond.any():
             same |= beyond & self._beyond_same.take(centre, mode="clip")[:, None]
@@ -277,8 +327,10 @@ class Loom:
         if self._general:
             for material in set(centre.tolist()) & self._general.keys():
                 at = np.flatnonzero(centre == material)
-                tiles[at] = self._general[material].weave_around(around[at], variants[at])
-        return tiles
+                second = None if also is None else also[at]
+                book = self._general[material]
+                tiles[at] = book.weave_around(around[at], variants[at], second)
+        return self._of_patterns(tiles, centre, ys, xs) if self._patterned else tiles
 
     # --- answers --------------------------------------------------------------------------
 

@@ -19,6 +19,8 @@ SAME, OPEN, ANY = "same", "open", "any"
 NAMED = "is "  # a mark `is Boardwalk` asks for that material
 Mark = Annotated[str, Ref("materials", before=NAMED)]
 CardOfMarks = tuple[tuple[Mark, ...], ...]
+Pattern = tuple[tuple[TileRef, ...], ...]
+LONGEST_PATTERN = 64  # tiles a side
 _NOTHING: CardOfMarks = ((ANY,) * 3,) * 3
 
 
@@ -45,6 +47,7 @@ class Rule:
     mirrored : the card, and its turns, also hold mirrored.
     turns_tile : what it lays turns along with the card.
     above, below : for blocks, 3×3 marks of the level above and the level below, middle included.
+    pattern : rows of tiles that repeat by their place in the room, laid instead of the variants.
     """
 
     name: str
@@ -55,6 +58,7 @@ class Rule:
     turns_tile: bool = True
     above: CardOfMarks = ()
     below: CardOfMarks = ()
+    pattern: Pattern = ()
 
     def __post_init__(self) -> None:
         deep = bool(self.above or self.below) or any(v.tile.is_block for v in self.variants)
@@ -73,6 +77,7 @@ class Rule:
                     )
         if not self.variants:
             raise BadValue(f"the variants of rule {self.name}", (), "at least one tile")
+        check_pattern(self.pattern, f"the pattern of rule {self.name}")
 
     @property
     def named(self) -> tuple[str, ...]:
@@ -104,6 +109,8 @@ class RuleBook:
             for orientation in orientations(rule):
                 for variant in rule.variants:
                     yield oriented_tile(variant.tile, rule, orientation)
+            for row in rule.pattern:
+                yield from row
         if self.last_resort:
             yield self.last_resort
 
@@ -170,9 +177,19 @@ def oriented_ref(tile: TileRef, orientation: Orientation) -> TileRef:
     return TileRef(tile.tileset, tile.slot, turn, mirrored)
 
 
-def plain_rule(name: str, variants: tuple[Variant, ...]) -> Rule:
+def plain_rule(name: str, variants: tuple[Variant, ...], pattern: Pattern = ()) -> Rule:
     """A rule that always fits."""
-    return Rule(name, ((ANY,) * 3,) * 3, variants)
+    return Rule(name, ((ANY,) * 3,) * 3, variants, pattern=pattern)
+
+
+def check_pattern(pattern: Pattern, what: str) -> None:
+    """Raises BadValue for rows of different lengths, too many tiles, or blocks."""
+    rows = {len(row) for row in pattern}
+    if len(rows) > 1 or 0 in rows or max((len(pattern), *rows), default=0) > LONGEST_PATTERN:
+        wanted = f"rows of the same length, at most {LONGEST_PATTERN} a side"
+        raise BadValue(what, tuple(map(len, pattern)), wanted)
+    if any(ref.is_block for row in pattern for ref in row):
+        raise BadValue(what, "with blocks", "tiles")
 
 
 def ready_rules(block: dict[str, tuple[Variant, ...]]) -> tuple[Rule, ...]:

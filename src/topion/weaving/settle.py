@@ -20,6 +20,7 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.solid import TURN_BITS, TURN_MASK
 from topion.model.tileset import TileRef
+from topion.weaving.inlays import with_inlays
 from topion.weaving.loom import neighbours
 from topion.weaving.looms import AnyLoom, MadeOf, loom_for, made_of
 from topion.weaving.pieces import laid_over
@@ -29,10 +30,12 @@ _MOSTLY = 0.5  # a share of stale blocks from which all of a box is woven at onc
 
 @dataclass(frozen=True, eq=False)
 class Settled:
-    """What shows in a box.  material : None where it is what is painted."""
+    """What shows in a box.  material : None where it is what is painted.  over : tiles of
+    inlays; None where there are none."""
 
     tile: TileIds
     material: MaterialIds | None = None
+    over: TileIds | None = None
 
 
 def settled(project: Project, loom: AnyLoom, layer: Layer, box: Box) -> Settled:
@@ -51,14 +54,20 @@ def settled(project: Project, loom: AnyLoom, layer: Layer, box: Box) -> Settled:
         window = np.full(outer.shape, BEYOND, np.uint16)
         window[known.slices_from(outer.lo)] = material
         tile = loom.padded(window, box.lo)
+    inlaid = None
+    if layer.planes.get("inlay") is not None:
+        inlay = layer.plane("inlay")[known.slices]
+        inlaid = with_inlays(loom, material, inlay, known, box, tile)
     if layer.planes.get("pinned") is not None:
         fixed = layer.plane("pinned")[box.slices]
         tile = np.where(fixed, fixed, tile)
     if over is None:
-        return Settled(tile)
+        return Settled(tile, None, inlaid)
     inner = box.slices_from(known.lo)
     tile = np.where(over.covered[inner], over.tile[inner], tile)
-    return Settled(tile, material[inner])
+    if inlaid is not None:
+        inlaid = np.where(over.covered[inner], 0, inlaid).astype(np.uint16)
+    return Settled(tile, material[inner], inlaid)
 
 
 def shown_tiles(project: Project, layer: Layer, box: Box | None = None) -> TileIds:
@@ -85,6 +94,15 @@ def shown_materials(project: Project, layer: Layer, box: Box | None = None) -> M
     return material[box.slices]
 
 
+def shown_over(project: Project, layer: Layer, box: Box) -> TileIds | None:
+    """The tiles of inlays in the cells of `box`, to be drawn over what shows; None for none."""
+    if layer.planes.get("inlay") is None:
+        return None
+    box = _inside(layer, box)
+    over = _settled_in(project, layer, box).over
+    return None if over is None else over[box.slices]
+
+
 def _inside(layer: Layer, box: Box | None) -> Box:
     whole = Box.of_shape(layer.size)
     return whole if box is None else box.clipped(whole)
@@ -96,7 +114,7 @@ def _settled_in(project: Project, layer: Layer, box: Box) -> Shown:
     shown = layer.shown
     if shown is None or not made.weaves_like(shown.by):
         shown = layer.shown = _settled_elsewhere(layer, made) or Shown.nothing(layer.size, made)
-    if not shown.settled or (layer.pieces and shown.material is None):
+    if not shown.settled or _lacks(layer, shown):
         shown = layer.own_shown() or shown
         _settle(project, layer, shown, box)
     return shown
@@ -152,6 +170,8 @@ def _settle(project: Project, layer: Layer, shown: Shown, box: Box) -> None:
     whole, loom = Box.of_shape(layer.size), loom_for(project, layer)
     if layer.pieces and shown.material is None:  # what was settled before has none over it
         shown.material = np.array(layer.plane("material"))
+    if layer.planes.get("inlay") is not None and shown.over is None:
+        shown.over = np.zeros(layer.size, np.uint16)
     left = []
     for pending in shown.pending:
         near = pending.grown(loom.reach).clipped(whole)
@@ -170,6 +190,14 @@ def _put(shown: Shown, box: Box, found: Settled, layer: Layer) -> None:
     if shown.material is not None:
         painted = layer.plane("material")[box.slices]
         shown.material[box.slices] = painted if found.material is None else found.material
+    if shown.over is not None:
+        shown.over[box.slices] = 0 if found.over is None else found.over
+
+
+def _lacks(layer: Layer, shown: Shown) -> bool:
+    """Whether it has no room yet for what pieces or inlays show."""
+    inlaid = layer.planes.get("inlay") is not None
+    return bool(layer.pieces and shown.material is None) or (inlaid and shown.over is None)
 
 
 def _stale_parts(shown: Shown, box: Box) -> Iterator[Box]:
@@ -210,6 +238,17 @@ def tiles_in(project: Project, layer: Layer, box: Box) -> TileIds:
     inner = zip(known.lo, known.hi, box.lo, strict=True)
     cells = tuple(slice(a - o, b - o) for a, b, o in inner)
     out[cells] = shown_tiles(project, layer, known)
+    return out
+
+
+def over_in(project: Project, layer: Layer, box: Box) -> TileIds | None:
+    """The tiles of inlays in the cells of `box`, with 0 beyond the room; None for none."""
+    known = box.clipped(Box.of_shape(layer.size))
+    over = shown_over(project, layer, known)
+    if over is None:
+        return None
+    out = np.zeros(box.shape, np.uint16)
+    out[known.slices_from(box.lo)] = over
     return out
 
 

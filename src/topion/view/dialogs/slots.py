@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from topion.brushes.slot_shapes import arrangements_for
-from topion.brushes.slots import block_of, mosaic_of, stamp_of, weave_of
+from topion.brushes.slots import block_of, mosaic_of, pattern_of, stamp_of, weave_of
 from topion.edit.library import put_brush
 from topion.edit.models import with_brush
 from topion.errors import TopionError
@@ -70,6 +70,7 @@ class SlotsDialog(QDialog):
             ("left", "In left hand", "Lay the marked block with the left button"),
             ("right", "In right hand", "Lay the marked block with the right button"),
             ("mosaic", "Mosaic", "A brush that lays one of the marked tiles, by chance"),
+            ("pattern", "Pattern", "A brush that repeats the marked block by its place in rooms"),
             ("weave", "Weave", "A brush whose tiles follow their neighbours: mark 3 × 3 tiles "
              "(corners, edges, middle), or 5 × 3 with the four inner corners to the right"),
             ("shape", "Shape…", "A panel, run, trail or ramp of the marked slots: 3 × 3, 4 × 4, "
@@ -144,7 +145,9 @@ class SlotsDialog(QDialog):
         if what == "shape":
             ShapeDialog(self, self.host, self.tileset(), box).show()
             return
-        make: Any = {"mosaic": mosaic_of, "weave": weave_of}.get(what, stamp_of)
+        make: Any = {"mosaic": mosaic_of, "weave": weave_of, "pattern": pattern_of}.get(
+            what, stamp_of
+        )
         try:
             brush = make(self.tileset(), box, set(session.project.brushes))
             session.apply(put_brush(session.project, brush))

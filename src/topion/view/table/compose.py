@@ -17,7 +17,7 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.render.atlas import atlas_of
 from topion.render.pixels import Words
-from topion.render.scene import plain_tiles, tiles_in_box
+from topion.render.scene import plain_tiles, stacked, tiles_in_box
 from topion.render.sprites import (
     DOT_PX,
     dots_in,
@@ -25,7 +25,6 @@ from topion.render.sprites import (
     placed_sprites,
     things_in,
 )
-from topion.weaving.settle import shown_tiles
 
 Has = Callable[[Project, Layer], bool]
 _FORMAT = QImage.Format.Format_ARGB32_Premultiplied
@@ -86,8 +85,7 @@ def composed(project: Project, room: Room, box: Box, side: int, has: Has = alway
     low = plain_tiles(layers)
     backdrop = QColor(room.info.backdrop).rgba()
     if low and box.size:
-        tiles = [shown_tiles(project, layer, box) for layer in low]
-        atlas_of(project, side).stack(words, tiles, backdrop)
+        atlas_of(project, side).stack(words, stacked(project, low, box), backdrop)
     else:
         words[...] = backdrop
     if len(low) < len(layers):
