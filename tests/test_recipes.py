@@ -11,23 +11,27 @@ import numpy as np
 import pytest
 
 import topion
-from tests.rooms import small_room
+from tests.rooms import small_room, tile
+from topion.brushes.boxed import COLUMNS, INSIDE, ROWS, BoxShape
 from topion.brushes.kind import BrushKind, Sample, Setting, lays_here
 from topion.brushes.laying import Laid, lay
 from topion.brushes.marks import Marks, Place
 from topion.cli import main
 from topion.edit.library import put_item
+from topion.edit.pieces import Pick, pulled
 from topion.formats.bundle import bundle_bytes, bundle_plain, read_bundle, schema
 from topion.formats.exports import EXPORTS, ExportKind, export_files
 from topion.model.brush import Brush
 from topion.model.compare import differences
 from topion.model.edit import Edit
 from topion.model.picture import Picture
+from topion.model.piece import Piece
 from topion.model.plain import KINDS
 from topion.model.prefab import PlacementRule
 from topion.model.project import Project
 from topion.model.refs import Ref
 from topion.model.shelves import SHELVES, Shelf, add_shelf
+from topion.model.tileset import TileRef
 from topion.model.typed import register_kinds
 from topion.pictures.png import picture_of
 from topion.render.cards import card_picture
@@ -36,6 +40,7 @@ from topion.survey.check import RoomCheck
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
 from topion.things.rules.kind import RuleKind
+from topion.weaving.shapes import Coded
 
 
 @dataclass(frozen=True)
@@ -62,6 +67,30 @@ class Checker(BrushKind):
 
     def settings(self) -> tuple[Setting, ...]:
         return (Setting("odd", "Odd cells", "switch"),)
+
+
+@dataclass(frozen=True)
+class Hoop(BoxShape):
+    """A shape: the border of a rectangle, open inside."""
+
+    kind: ClassVar[str] = "hoop"
+    letters: ClassVar[tuple[str, ...]] = (ROWS, COLUMNS)
+    name: str
+    parts: dict[str, TileRef]
+    layer: str = ""
+    colour: str = "#556677"
+    stays: bool = True
+
+    def coded(self, piece: Piece) -> Coded:
+        number = self.form_numbers(piece)
+        first = 1 + self.orientation_number(piece) * len(self.found)
+        return Coded(piece.box.lo, np.where(number == INSIDE, 0, number + first).astype(np.uint16))
+
+    def form_words(self, key: str) -> str:
+        return key
+
+    def summary(self) -> str:
+        return "hoop"
 
 
 @dataclass(frozen=True)
@@ -124,14 +153,14 @@ class Poster:
 @pytest.fixture
 def extended():
     """All of them registered, and gone again after the test."""
-    register_kinds(Brush, Checker)
+    register_kinds(Brush, Checker, Hoop)
     register_kinds(PlacementRule, FarFromEdge)
     add_shelf(Shelf("posters", "poster", Poster))
     check = Crowded()
     add_check(check)
     EXPORTS["names"] = Names()
     yield
-    del KINDS[Brush]["checker"], KINDS[PlacementRule]["far from edge"]
+    del KINDS[Brush]["checker"], KINDS[Brush]["hoop"], KINDS[PlacementRule]["far from edge"]
     del SHELVES["posters"], EXPORTS["names"]
     CHECKS.remove(check)
 
@@ -162,6 +191,23 @@ def test_the_brush_lays_has_a_card_and_is_undone(room):
     assert len(np.unique(card_picture(room.project.data, brush))) > 4
     assert lays_here(brush, room.data)
     assert "Chess" in next(b for b in room.project.data.bays if b.name == "Built").brushes
+
+
+def test_the_shape_stays_a_piece_that_is_pulled_saved_and_undone(room, tmp_path):
+    parts = {"nw": tile(0, 1), "nm": tile(0, 2)}
+    room.project.add_brush(Hoop("Ring", parts))
+    room.lay("Ring", box=((2, 2), (6, 7)))
+    assert room.material(2, 4) == "Ring" and room.material(4, 4) == "Mud"
+    brush = room.project.data.brush("Ring")
+    pick, handle = Pick("ground", 1), brush.handles(room.data.layers["ground"].pieces[1])[-1]
+    room.project.history.apply(pulled(room.project.data, "Yard", pick, handle, (3, 2)))
+    assert room.material(9, 9) == "Ring" and room.material(6, 4) == "Mud"
+    again = topion.open(room.project.save(tmp_path / "A.topion"))
+    assert differences(again.data, room.project.data) == []
+    jsonschema.validate(bundle_plain(room.project.data), schema())
+    assert len(np.unique(card_picture(room.project.data, brush))) > 4
+    room.project.undo()
+    assert room.material(6, 4) == "Ring"
 
 
 def test_the_rule_is_asked_by_verdict_stroke_field_and_survey(room):

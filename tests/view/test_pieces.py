@@ -96,7 +96,7 @@ def test_a_corner_is_pulled_with_a_live_result_and_escape_leaves_it_as_it_was(bu
     click(builder, (10, 10))
     count, before = len(builder.handle.history.edits), builder.shown((14, 15))
     drag(builder, grip(builder, 1), (2, 3), end=False)
-    builder.qtbot.waitUntil(lambda: builder.table.pulls.words() == ("9 × 7", "6 × 5"))
+    builder.qtbot.waitUntil(lambda: builder.table.pulls.words() == ("9 × 7 cells", "6 × 5 cells"))
     assert builder.shown((14, 15)) != before, "the wall is seen where it would come"
     assert len(builder.handle.history.edits) == count
     builder.key(Qt.Key.Key_Escape)

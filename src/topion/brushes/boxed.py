@@ -34,6 +34,7 @@ from topion.weaving.rules import Orientation, oriented_ref
 ROWS, COLUMNS, LEVELS = "nmsa", "wmea", "bmta"
 _INWARDS = {ROWS: {"a": "s", "n": "m", "s": "m"}, COLUMNS: {"a": "e", "w": "m", "e": "m"},
             LEVELS: {"a": "t", "b": "m", "m": "t"}}  # fmt: skip
+INSIDE = 5  # the number of the form `mm` of a rectangle
 _MOST_SIDE = 512
 
 

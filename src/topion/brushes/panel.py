@@ -8,7 +8,7 @@ from typing import ClassVar
 
 import numpy as np
 
-from topion.brushes.boxed import COLUMNS, ROWS, BoxShape
+from topion.brushes.boxed import COLUMNS, INSIDE, ROWS, BoxShape
 from topion.brushes.kind import Setting
 from topion.brushes.laying import SEED
 from topion.brushes.shape import STAYS
@@ -20,7 +20,6 @@ from topion.weaving.compiled import spread
 from topion.weaving.rules import Pattern, Variant, check_pattern, oriented_ref
 from topion.weaving.shapes import Coded
 
-_INSIDE = 5  # the number of the form `mm`
 _NAMES = {"n": "top", "s": "bottom", "w": "left", "e": "right"}
 
 
@@ -73,7 +72,7 @@ class Panel(BoxShape):
                 )
                 more = first + order * len(self.inside) + variant - 1
                 inner = np.where(variant, more, codes)
-            np.copyto(codes, inner.astype(np.uint16), where=number == _INSIDE)
+            np.copyto(codes, inner.astype(np.uint16), where=number == INSIDE)
         return Coded(piece.box.lo, codes)
 
     def _spread(self, seed: int) -> np.ndarray:

@@ -170,6 +170,9 @@ class Run(ShapeKind):
         count = max(piece.box.shape)
         return f"run, {count} cell{'s' if count != 1 else ''}"
 
+    def measure(self, piece: Piece) -> str:
+        return f"{max(piece.box.shape)} cells"
+
     def size_words(self, piece: Piece) -> str:
         return f"×{max(piece.box.shape)}"
 

@@ -151,6 +151,10 @@ class ShapeKind(BrushKind):
         deep = f" × {piece.box.shape[0]}" if len(piece.box.shape) == 3 else ""
         return f"{width} × {height}{deep}"
 
+    def measure(self, piece: Piece) -> str:
+        """What a pull says at the pointer."""
+        return f"{self.size_words(piece)} cells"
+
     # --- pulling --------------------------------------------------------------------------
 
     @abstractmethod

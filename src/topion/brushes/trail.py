@@ -151,6 +151,9 @@ class Trail(ShapeKind):
     def words(self, piece: Piece) -> str:
         return f"trail · {self.size_words(piece)}"
 
+    def measure(self, piece: Piece) -> str:
+        return f"{len(trail_cells(piece))} cells"
+
     def size_words(self, piece: Piece) -> str:
         count = len(piece.points)
         return f"{count} point{'s' if count != 1 else ''}"

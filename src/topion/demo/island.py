@@ -8,7 +8,17 @@ import numpy as np
 import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
 
-from topion.brushes import Crate, FieldBrush, Mosaic, Sculpt, Sown, ThingsBrush, Weave
+from topion.brushes import (
+    Crate,
+    FieldBrush,
+    Mosaic,
+    Run,
+    Sculpt,
+    Sown,
+    ThingsBrush,
+    Trail,
+    Weave,
+)
 from topion.brushes.kind import BrushKind
 from topion.demo import island_art, island_things
 from topion.grid.hashing import seed_of, unit
@@ -84,6 +94,10 @@ def brushes() -> Iterator[tuple[str, BrushKind]]:
     yield "Built", Mosaic("Jetty pile", (Variant(block_ref("Pile")),), colour="#6a4c2c")
     yield "Built", Mosaic("Lamp glass", (Variant(block_ref("Lamp")),), colour="#f4c64e")
     yield "Built", Crate("Salt block", _SALT_PARTS, colour="#d8d2c4", height=2)
+    ways = {links or "alone": block_ref(f"Gangway {links or 'alone'}")
+            for links in island_art.GANGWAYS}  # fmt: skip
+    yield "Built", Trail("Plank way", {**ways, "Ns": block_ref("Stair")}, colour="#cda46b")
+    yield "Built", Run("Jetty post", {"upright": block_ref("Pile")}, colour="#6a4c2c")
     for name in ("Lamp post", "Herring gull", "Skiff", "Salt bucket", "Salt heap", "Cask"):
         yield "Things", ThingsBrush(name, name, colour="#22303a")
     yield (
@@ -205,6 +219,9 @@ def _jetty(room: RoomHandle) -> None:
             room.lay("Jetty pile", cells=[(z, y, x) for z in range(1, deck)])
     room.lay("Deck", box=((deck, 30, 22), (deck, 39, 24)))
     room.lay("Deck", box=((deck, 36, 20), (deck, 38, 26)))
+    room.lay("Plank way", curve=[(deck + 1, 37, 27), (deck + 1, 37, 32), (deck + 1, 31, 32)])
+    for y, x in ((37, 28), (37, 32), (33, 32)):
+        room.lay("Jetty post", line=((deck, y, x), (1, y, x)))
 
 
 def _stair(room: RoomHandle) -> None:

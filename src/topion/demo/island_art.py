@@ -302,6 +302,9 @@ def blocks() -> list[Block]:
     found.append(Block("Stair", "#b88d55", model=_stair(), top=0.5))
     found.append(Block("Rail", "#97703f", model=_rail(), solid=False, carries=False))
     found.append(Block("Pile", "#6a4c2c", model=_pile(), turns="any"))
+    for links in GANGWAYS:
+        name = f"Gangway {links or 'alone'}"
+        found.append(Block(name, "#b88d55", model=_gangway(links), top=0.2))
     return found
 
 
@@ -335,6 +338,27 @@ def _stair() -> VoxelModel:
         ("wood dark", (8, 0, 0, 15, 8, 16)), ("wood", (15, 0, 0, 16, 8, 16)),
         ("wood light", (15, 7, 0, 16, 8, 16)),
     )  # fmt: skip
+
+
+GANGWAYS = ("ns", "s", "es", "esw", "nesw", "")
+
+
+def _gangway(links: str) -> VoxelModel:
+    """Boards on two beams, which go on to some sides; one walks on them a fifth of a cell up."""
+    arms = {"n": (0, 3), "s": (13, 16), "w": (0, 3), "e": (13, 16)}
+    boards: list[tuple[str, tuple[int, ...]]] = []
+    for lo, name in ((3, "wood"), (7, "wood light"), (11, "wood")):
+        boards.append((name, (1, lo, 2, 3, lo + 3, 14)))
+    for side in links:
+        lo, hi = arms[side]
+        box = (1, lo, 2, 3, hi, 14) if side in "ns" else (1, 2, lo, 3, 14, hi)
+        boards.append(("wood light" if side in "ne" else "wood", box))
+    for side in "nesw":
+        if side not in links:
+            y0, y1 = (2, 3) if side == "n" else (13, 14) if side == "s" else (2, 14)
+            x0, x1 = (2, 3) if side == "w" else (13, 14) if side == "e" else (2, 14)
+            boards.append(("wood deep", (0, y0, x0, 4, y1, x1)))
+    return shape((5, 16, 16), *boards)
 
 
 def _rail() -> VoxelModel:

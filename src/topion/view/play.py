@@ -14,13 +14,16 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from topion.brushes.kind import brush_named
 from topion.demo.art import drawn_sheet
 from topion.demo.brinehollow import ROOM, brinehollow
+from topion.demo.cellar import ROOM as CELLAR
 from topion.demo.island import ROOM as ISLAND
 from topion.demo.marsh import ROOM as MARSH
+from topion.edit.pieces import Pick
 from topion.grid.boxes import Box
 from topion.grid.orient import UP
 from topion.pictures.png import png_bytes
 from topion.view import style
 from topion.view.app import application
+from topion.view.session import Session
 from topion.view.window import Window
 
 Cell = tuple[float, ...]
@@ -128,9 +131,9 @@ def play(window: Window, out: Path, said: Callable[[str], object] = print) -> li
 
     window.table.look_at((24, 40), 1.0)
     hand.settle(300)
-    scenes = [_paint, _place, _build, _look_round]
+    scenes = [_paint, _place, _build, _pull, _look_round]
     if window.tables.has_opengl:
-        scenes += [_model, _shape]
+        scenes += [_model, _way, _shape]
     else:
         said("no pictures of Lamp Island: this display has no OpenGL")
     for scene in scenes:
@@ -183,6 +186,67 @@ def _build(hand: Player, shot: Shot) -> None:
     session.undo()
     session.redo()
     shot("ribbon")
+
+
+def _pull(hand: Player, shot: Shot) -> None:
+    """Pump Cellar whole, then two of its pieces picked, and one of them pulled."""
+    window, session = hand.window, hand.window.session
+    session.open_room(CELLAR)
+    window.rack.show_bay("Built")
+    session.hands.take("right", "Cellar water")
+    session.hands.take("left", "Clay wall")
+    window.table.fit()
+    hand.hover((3, 22))
+    hand.settle(400)
+    shot("cellar")
+    window.table.look_at((15, 22), 2.0)
+    session.gestures.use("lasso")
+    session.pieces.pick([pick for cell in ((14, 22), (21, 17)) for pick in _here(session, cell)])
+    _pull_handle(hand, 1, (1.0, 2.0))
+    shot("pieces")
+    hand.let_go()
+    session.undo()
+    session.gestures.use("drag")
+
+
+def _here(session: Session, cell: tuple[int, ...]) -> list[Pick]:
+    """The uppermost piece in a cell."""
+    return [pick for pick, _ in session.pieces.here(cell)[:1]]
+
+
+def _pull_handle(hand: Player, side: int, by: Cell) -> None:
+    """Drag the last handle of what was picked first so many cells on, or another one."""
+    table: Any = hand.window.table
+    first = hand.window.session.pieces.first()
+    if first is None:
+        return
+    handles = table.piece_marks.handles(first[1])
+    handle = handles[side] if handles[0].point >= 0 else handles[-1]
+    to = tuple(a + b for a, b in zip(handle.at, by, strict=True))
+    hand.press_at([table.piece_marks.point(handle.at), table.piece_marks.point(to)])
+    hand.settle(400)
+
+
+def _way(hand: Player, shot: Shot) -> None:
+    """Lamp Island: a point of the plank way is pulled over the water."""
+    window, session = hand.window, hand.window.session
+    table: Any = window.table
+    session.gestures.use("lasso")
+    pieces = session.room.cell_layers()[0][1].pieces
+    layer_id = session.room.cell_layers()[0][0]
+    ways = [number for number, piece in pieces.items() if piece.brush == "Plank way"]
+    session.pieces.pick([Pick(layer_id, number) for number in ways[:1]])
+    table.zoom(3)
+    table.centre_on((4, 33, 27))
+    hand.settle(900)
+    _pull_handle(hand, 1, (0.0, 1.0, 3.0))
+    hand.settle(600)
+    shot("island-way")
+    window.escape()
+    window.escape()
+    session.gestures.use("drag")
+    table.zoom(-3)
+    table.fit()
 
 
 def _look_round(hand: Player, shot: Shot) -> None:

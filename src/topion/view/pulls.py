@@ -122,4 +122,4 @@ class Pulls:
         brush = shape_of(self.session.project, after)
         if self.now.handle is None or brush is None:
             return tuple(", ".join(map(str, p.box.lo[::-1])) for p in (after, before))  # type: ignore[return-value]
-        return brush.size_words(after), brush.size_words(before)
+        return brush.measure(after), brush.measure(before)

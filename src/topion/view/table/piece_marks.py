@@ -237,7 +237,7 @@ class PieceMarks(ABC):
             return
         pull = self.pulls.now
         moved = pull is None or pull.handle is None
-        first = f"to {now}" if moved else f"{now} cells" if "×" in now else now
+        first = f"to {now}" if moved else now
         bold, plain = style.font(13, bold=True), style.font(13)
         lead = QFontMetrics(bold).horizontalAdvance(first)
         second = f"was {was}"
