@@ -1,6 +1,7 @@
 """Each check finds what it is for, and nothing in a sound room."""
 
 from tests.rooms import SIDE, card, prefab, rule, sheet_picture, tile
+from tests.shapes import shape_room
 from topion.brushes import FieldBrush, Lift, Sown, ThingsBrush, Weave
 from topion.model.tileset import Cut, Slot, TileRef, TileSet
 from topion.survey import survey
@@ -131,3 +132,13 @@ def test_variants_and_turns_are_told(room):
         for x in range(2, 7)
     }
     assert "rule 1, turned 90°" in lines and any("of 2" in line for line in lines)
+
+
+def test_a_piece_that_was_cut_off_with_its_part_of_the_room_is_found():
+    room = shape_room()
+    room.lay("Wall", box=((18, 24), (21, 29)))
+    room.resize((12, 20))
+    found = [f for f in room.project.check() if f.check == "outside"]
+    assert [(f.sentence, f.piece) for f in found] == [("a piece of Wall lies outside the room", 1)]
+    room.project.undo()
+    assert not [f for f in room.project.check() if f.check == "outside"]

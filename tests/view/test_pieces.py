@@ -10,7 +10,9 @@ from tests.rooms import slots
 from tests.shapes import shape_room
 from tests.view.conftest import Designer
 from topion.edit.rooms import set_layer
+from topion.grid.boxes import Box
 from topion.view import style
+from topion.view.dialogs.shape import ShapeDialog
 from topion.view.window import Window
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -321,3 +323,31 @@ def test_a_cell_brush_over_a_piece_says_that_it_lays_beneath(builder):
     builder.stroke((10, 15), (10, 17))
     said = builder.window.findChild(QLabel, "said")
     assert said.text() == "Water: beneath Wall" and builder.material((10, 16)) == "Wall"
+
+
+# --- made of slots ------------------------------------------------------------------------
+
+
+def test_marked_slots_become_a_shape_whose_parts_can_be_corrected(builder):
+    builder.window.show_sheets()
+    slots = builder.window.sheets_dialog()
+    slots.view.select(Box((0, 0), (1, 3)))
+    builder.settle()
+    builder.qtbot.mouseClick(slots.buttons["shape"], Qt.MouseButton.LeftButton)
+    dialog = slots.findChild(ShapeDialog)
+    assert dialog.kinds.currentText() == "run: start, middle, end"
+    assert [choice.currentText() for choice in dialog.parts.values()] == ["0,0", "0,1", "0,2"]
+    before = dialog.scrap.grab().toImage()
+    dialog.parts["end"].setCurrentIndex(1)
+    dialog.parts["end"].activated.emit(1)
+    builder.settle()
+    assert dialog.scrap.grab().toImage() != before, "the scrap shows the corrected part"
+    dialog.name.setText("Rail")
+    builder.qtbot.mouseClick(dialog.make, Qt.MouseButton.LeftButton)
+    builder.settle()
+    brush = builder.handle.data.brushes["Rail"]
+    assert brush.parts["end"] == brush.parts["start"] and builder.session.hands["left"] == "Rail"
+    slots.close()
+    builder.key(Qt.Key.Key_L)
+    builder.stroke((18, 6), (18, 12))
+    assert builder.material((18, 9)) == "Rail"

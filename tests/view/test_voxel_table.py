@@ -753,12 +753,20 @@ def test_a_display_without_opengl_still_starts_the_program():
 
 def pulled_up(modeller, handle, to: QPoint) -> None:
     """Drag a handle of the first piece to a point of the screen."""
-    start = modeller.table.piece_marks.point(handle.at).toPoint()
-    modeller.qtbot.mouseMove(modeller.table, start)
-    modeller.qtbot.mousePress(modeller.table, LEFT, NONE, start)
-    modeller.qtbot.mouseMove(modeller.table, to)
-    modeller.settle(60)
-    modeller.qtbot.mouseRelease(modeller.table, LEFT, NONE, to)
+    table = modeller.table
+    start = table.piece_marks.point(handle.at).toPoint()
+    modeller.qtbot.mouseMove(table, start)
+    modeller.qtbot.mousePress(table, LEFT, NONE, start)
+    assert table.pulls.now is not None and table.pulls.now.handle is not None
+
+    def arrived() -> bool:  # the display server tells of older places late
+        modeller.qtbot.mouseMove(table, to + QPoint(1, 0))
+        modeller.qtbot.mouseMove(table, to)
+        modeller.settle()
+        return table.hover is not None and table.hover.toPoint() == to
+
+    modeller.qtbot.waitUntil(arrived)
+    modeller.qtbot.mouseRelease(table, LEFT, NONE, to)
     modeller.settle(60)
 
 

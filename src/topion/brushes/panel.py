@@ -80,7 +80,8 @@ class Panel(BoxShape):
 
     def form_words(self, key: str) -> str:
         if "a" in key:
-            return {"aa": "single"}.get(key, "one high" if key[0] == "a" else "one wide")
+            end = next((_NAMES[letter] for letter in key if letter in _NAMES), "between")
+            return "single" if key == "aa" else f"one {'high' if key[0] == 'a' else 'wide'}, {end}"
         words = [_NAMES[letter] for letter in key if letter in _NAMES]
         return " ".join(words) or "inside"
 

@@ -15,6 +15,7 @@ class Finding:
     layer: str = ""
     cell: tuple[int, ...] | None = None
     thing: int | None = None
+    piece: int | None = None
 
     def text(self) -> str:
         where = f"{self.room} at {', '.join(map(str, self.cell))}" if self.cell else self.room

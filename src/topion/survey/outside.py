@@ -1,4 +1,4 @@
-"""Things that reach beyond their room."""
+"""Things that reach beyond their room, and pieces that lie wholly outside it."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from topion.things.ground import WIDEST_BODY, body_reach
 
 
 class Outside(RoomCheck):
-    """One finding a thing."""
+    """One finding a thing or piece."""
 
     name: ClassVar[str] = "outside"
     reads: ClassVar[tuple[str, ...]] = ("prefabs",)
@@ -29,6 +29,13 @@ class Outside(RoomCheck):
                 cell = standing_cell(thing, room.info.axes)
                 sentence = f"{thing.prefab} reaches beyond the room"
                 yield Finding(self.name, sentence, room.info.name, layer_id, cell, number)
+        for layer_id, layer in room.cell_layers():
+            for number, piece in layer.pieces.items():
+                if not piece.box.meets(room.box):
+                    inner = np.clip(piece.box.lo, 0, np.array(room.info.size) - 1)
+                    cell = tuple(int(v) for v in inner)
+                    sentence = f"a piece of {piece.brush} lies outside the room"
+                    yield Finding(self.name, sentence, room.info.name, layer_id, cell, piece=number)
 
 
 def _reaching_out(project: Project, room: Room, layer: Layer) -> list[int]:

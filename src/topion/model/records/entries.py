@@ -61,7 +61,7 @@ class EntriesRecord:
             raise DoesNotFit(f"{self.table} of layer {layer.info.name} are not as they were")
         new = self.after.keys() - self.before.keys()
         highest = room.numbers + self.raised
-        if any(n in other.table(self.table) for n in new for other in room.layers.values()):
+        if not new.isdisjoint(_numbers_of(room)):
             raise DoesNotFit(f"{self.table} of layer {layer.info.name} are there already")
         if highest < 0 or not all(0 < number <= highest <= MOST_NUMBERS for number in self.after):
             raise DoesNotFit(f"{self.table} of layer {layer.info.name} have no such numbers")
@@ -75,7 +75,7 @@ class EntriesRecord:
         if self.table not in room.layers[self.layer].info.traits.tables:
             return None
         wanted = {n: self.after.get(n) for n in (*self.before, *self.after)}
-        known = {n for layer in room.layers.values() for n in layer.table(self.table)}
+        known = _numbers_of(room)
         taken = sorted(n for n in wanted if n not in self.before and n in known)
         moved = {n: room.next_number() + k for k, n in enumerate(taken)}
         found = entries_changed(
@@ -139,6 +139,12 @@ class EntriesRecord:
         )
         raised = from_plain(int, plain.get("raised", 0), ("raised",))
         return cls(str(plain["room"]), str(plain["layer"]), table, before, after, raised)
+
+
+def _numbers_of(room: Room) -> set[int]:
+    """The numbers of all entries of all kinds: none is given twice in a room."""
+    tables = (table for layer in room.layers.values() for table in layer.tables.values())
+    return {number for table in tables for number in table}
 
 
 def entries_changed(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QIcon, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from topion.brushes.boxed import BoxShape
 from topion.brushes.shape import ShapeKind
 from topion.brushes.slot_shapes import Arrangement, arrangements_for, parts_in, shape_of_slots
 from topion.brushes.slots import ref_at
@@ -24,7 +25,9 @@ from topion.errors import TopionError
 from topion.grid.boxes import Box
 from topion.model.tileset import TileRef, TileSet
 from topion.render.cards import card_picture
+from topion.render.portraits import ref_picture
 from topion.view import style
+from topion.view.dialogs.choices import Choice
 from topion.view.host import Host
 from topion.view.table.compose import pixmap_of
 from topion.weaving.looms import tiles_with
@@ -41,7 +44,7 @@ class ShapeDialog(QDialog):
         self.host, self.tileset, self.box = host, tileset, box
         self.setWindowTitle(f"A shape of {box.shape[1]} × {box.shape[0]} slots")
         self.arrangements = arrangements_for(tileset, box)
-        self.kinds = QComboBox()
+        self.kinds = Choice()
         self.kinds.setAccessibleName("What the slots are")
         self.kinds.addItems([found.words for found in self.arrangements])
         self.kinds.activated.connect(lambda _: self._rearrange())
@@ -51,6 +54,8 @@ class ShapeDialog(QDialog):
         self.lacking = QLabel()
         self.lacking.setWordWrap(True)
         self.parts: dict[str, QComboBox] = {}
+        marked = (ref_at(tileset, (y, x)) for y, x in box.cells().tolist())
+        self._refs: list[TileRef | None] = [None, *(ref for ref in marked if ref is not None)]
         self._grid = QGridLayout()
         self._grid.setVerticalSpacing(4)
         self.make = QPushButton("Make the brush")
@@ -95,27 +100,32 @@ class ShapeDialog(QDialog):
             if (widget := item.widget()) is not None:
                 widget.deleteLater()
         self.parts.clear()
-        slots = [self._slot(y, x) for y, x in self.box.cells().tolist()]
+        icons = [QIcon(pixmap_of(ref_picture(self.host.session.project, ref)))
+                 for ref in self._refs[1:] if ref is not None]  # fmt: skip
         own = parts_in(self.tileset, self.box, self.arrangement())
         names = [name.replace("_", " ") for name in self.arrangement().part_names()]
         for number, name in enumerate(names):
-            choice = QComboBox()
-            choice.addItem("none", None)
-            for ref in slots:
-                if ref is not None:
-                    choice.addItem(ref.slot, ref)
-            choice.setCurrentIndex(max(0, choice.findData(own.get(name))))
+            choice = Choice()
+            choice.addItem("none")
+            for icon, ref in zip(icons, self._refs[1:], strict=True):
+                choice.addItem(icon, ref.slot if ref else "")
+            choice.setCurrentIndex(self._refs.index(own.get(name)))
             choice.setAccessibleName(f"Slot of {name}")
             choice.activated.connect(lambda _: self.refresh())
             column, row = divmod(number, _MOST_ROWS)
-            self._grid.addWidget(QLabel(name), row, 2 * column)
+            self._grid.addWidget(QLabel(self._words(name)), row, 2 * column)
             self._grid.addWidget(choice, row, 2 * column + 1)
             self.parts[name] = choice
         self.name.setText(self._free_name())
         self.refresh()
 
-    def _slot(self, y: int, x: int) -> TileRef | None:
-        return ref_at(self.tileset, (y, x))
+    def _words(self, part: str) -> str:
+        """A part as a designer would call it."""
+        try:
+            brush = shape_of_slots(self.tileset, self.box, self.arrangement(), set())
+        except TopionError:
+            return part
+        return f"{brush.form_words(part)}" if isinstance(brush, BoxShape) else part
 
     def _free_name(self) -> str:
         try:
@@ -127,8 +137,8 @@ class ShapeDialog(QDialog):
         """The brush as it is set.  Raises BadValue."""
         taken = set(self.host.session.project.brushes)
         brush = shape_of_slots(self.tileset, self.box, self.arrangement(), taken)
-        chosen = {part: choice.currentData() for part, choice in self.parts.items()}
-        parts = {part: TileRef(*ref) for part, ref in chosen.items() if ref is not None}
+        chosen = {part: self._refs[choice.currentIndex()] for part, choice in self.parts.items()}
+        parts = {part: ref for part, ref in chosen.items() if ref is not None}
         return brush.changed(parts=parts, name=name or brush.name)
 
     def refresh(self) -> None:

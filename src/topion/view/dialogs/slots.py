@@ -5,10 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
-    QComboBox,
     QDialog,
     QHBoxLayout,
     QLabel,
@@ -25,21 +22,10 @@ from topion.errors import TopionError
 from topion.grid.boxes import Box
 from topion.model.tileset import TileSet
 from topion.view import style
+from topion.view.dialogs.choices import Choice
 from topion.view.dialogs.shape import ShapeDialog
 from topion.view.dialogs.sheet_view import SheetView
 from topion.view.host import Host
-
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-
-
-class SheetChoice(QComboBox):
-    """The sheets of the project; a plain ▾ shows that there are more."""
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        super().paintEvent(event)
-        painter = QPainter(self)
-        painter.setPen(style.ink("soft"))
-        painter.drawText(self.rect().adjusted(0, 0, -10, 0), _RIGHT, "▾")
 
 
 class SlotsDialog(QDialog):
@@ -50,7 +36,7 @@ class SlotsDialog(QDialog):
         self.host = host
         self.setWindowTitle("Sheets")
         self.resize(560, 600)
-        self.sheets = SheetChoice()
+        self.sheets = Choice()
         self.sheets.setAccessibleName("Sheet")
         self.sheets.activated.connect(lambda _: self._show_sheet())
         self.more = QPushButton("Bring in another…")

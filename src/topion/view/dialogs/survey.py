@@ -7,6 +7,7 @@ from typing import Any
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, QSize, Qt
 from PyQt6.QtWidgets import QDialog, QLabel, QListView, QVBoxLayout, QWidget
 
+from topion.edit.pieces import Pick
 from topion.survey import Finding
 from topion.survey.at_cursor import lying_at
 from topion.view import style
@@ -89,6 +90,10 @@ class SurveyDialog(QDialog):
         if finding.cell is None or not session.has_room or session.room_name != finding.room:
             return
         self.host.centre_on(finding.cell)
+        if finding.piece is not None:
+            session.gestures.use("lasso")
+            session.pieces.pick([Pick(finding.layer, finding.piece)])
+            return
         for lying in lying_at(session.project, session.room, finding.cell):
             if lying.layer == finding.layer and lying.thing == finding.thing:
                 session.picked.pick(lying)
