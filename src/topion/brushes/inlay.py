@@ -8,10 +8,12 @@ from typing import ClassVar
 
 import numpy as np
 
-from topion.brushes.kind import BrushKind, Setting
+from topion.brushes.kind import BrushKind, Sample, Setting
 from topion.brushes.laying import NIB, SEED, Nib, beneath, marked_cells, refusal, rising
 from topion.brushes.marks import Marks, Place
+from topion.grid.boxes import Box
 from topion.model.edit import Edit
+from topion.model.project import Project
 from topion.model.records import cells_changed
 from topion.model.tileset import TileRef
 from topion.model.typed import Colour, Name, Seed
@@ -85,6 +87,10 @@ class Inlay(BrushKind):
     @cached_property
     def _tiles(self) -> tuple[TileRef, ...]:
         return tuple(self.rules.tiles_used())
+
+    def sample(self, project: Project, *, deep: bool) -> Sample:
+        """On the ground itself: without one it cannot lie."""
+        return Sample(self.at_home("base"), Marks(Box((1, 0), (3, 5)).cells()))
 
     def tiles_used(self) -> tuple[TileRef, ...]:
         return self._tiles

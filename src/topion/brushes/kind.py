@@ -132,6 +132,10 @@ class BrushKind(ABC):
         """What it can lay; tiles enter the project's table with it."""
         return ()
 
+    def swatches(self) -> tuple[TileRef, ...]:
+        """What In hand shows of what it lays, likeliest first."""
+        return self.tiles_used()
+
     def lays_blocks(self) -> bool | None:
         """Whether what it lays are blocks or tiles, by the first of them; None for neither."""
         used = self.tiles_used()

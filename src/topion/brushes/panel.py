@@ -78,6 +78,10 @@ class Panel(BoxShape):
     def _spread(self, seed: int) -> np.ndarray:
         return spread((1.0, *(variant.weight for variant in self.inside)), seed)
 
+    def swatches(self) -> tuple[TileRef, ...]:
+        more = [ref for row in self.pattern for ref in row] or [v.tile for v in self.inside]
+        return tuple(dict.fromkeys((*super().swatches(), *more)))
+
     def form_words(self, key: str) -> str:
         if "a" in key:
             end = next((_NAMES[letter] for letter in key if letter in _NAMES), "between")

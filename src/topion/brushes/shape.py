@@ -31,7 +31,7 @@ from topion.weaving.pieces import compiled
 from topion.weaving.rules import Orientation
 from topion.weaving.shapes import Coded
 
-STAYS = Setting("stays", "Stays a piece", "switch", hint="Else its cells are laid and forgotten")
+STAYS = Setting("stays", "A piece", "switch", hint="It stays one; else its cells are laid")
 
 
 @dataclass(frozen=True)
@@ -216,6 +216,9 @@ class ShapeKind(BrushKind):
     @cached_property
     def _tiles(self) -> tuple[TileRef, ...]:
         return tuple(dict.fromkeys(ref for ref in self.forms if ref is not None))
+
+    def swatches(self) -> tuple[TileRef, ...]:
+        return tuple(dict.fromkeys(self.parts.values()))
 
     def lays_blocks(self) -> bool | None:
         return self.axes == 3

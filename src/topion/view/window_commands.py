@@ -70,10 +70,10 @@ def _of_projects(window: Commanded) -> Iterator[Command]:
 
 def _of_strokes(window: Commanded) -> Iterator[Command]:
     for kind in ALL_GESTURES:
-        yield Command(f"gesture {kind}", f"{kind.capitalize()}, or hold for one stroke",
+        yield Command(f"gesture {kind}", f"{kind.capitalize()}; held, for one stroke",
                       _borrow(window, kind), (GESTURE_KEYS[kind],), "Strokes",
                       let_go=lambda: window.session.gestures.give_back())  # fmt: skip
-    yield Command("gesture option", "The gesture's option; with the lasso, hold: no outlines",
+    yield Command("gesture option", "Its option; lasso: no outlines",
                   lambda: _option(window), ("V",), "Strokes",
                   let_go=lambda: window.session.pieces.hide(False))  # fmt: skip
     yield Command("end curve", "Lay the curve as it is clicked",
@@ -144,7 +144,7 @@ def _take(window: Commanded, digit: str, hand: Hand) -> Callable[[], object]:
 
 
 def _of_picked(window: Commanded) -> Iterator[Command]:
-    yield Command("escape", "Drop the stroke, or pick nothing", window.escape, ("Esc",), "Picked")
+    yield Command("escape", "Drop it, or pick nothing", window.escape, ("Esc",), "Picked")
     yield Command("remove", "Remove it", lambda: _remove(window), ("Del",), "Picked")
     yield Command("duplicate", "A copy beside it", lambda: window.session.pieces.duplicate(),
                   ("Ctrl+D",), "Picked")  # fmt: skip
@@ -188,8 +188,8 @@ def _of_planes(window: Commanded) -> Iterator[Command]:
          lambda: planes().next_above()),
         ("mirror", "Next mirror", "I", lambda: planes().next_mirror()),
         ("mirror here", "Stand the mirror here", "Shift+I", lambda: planes().stand_mirror_here()),
-        ("plane up", "Up a level, or what is picked", "PgUp", lambda: _raise(window, 1)),
-        ("plane down", "Down a level, or what is picked", "PgDown",
+        ("plane up", "Up a level, or nearer", "PgUp", lambda: _raise(window, 1)),
+        ("plane down", "Down a level, or farther", "PgDown",
          lambda: _raise(window, -1)),
     ):  # fmt: skip
         yield Command(name, text, act, (key,), "Work plane and mirrors")

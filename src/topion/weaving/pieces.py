@@ -108,11 +108,14 @@ def _lay(
     tile: TileIds,
 ) -> None:
     """Lay one piece over those that were laid before it; writes into the last four."""
-    both = coded.box.clipped(box)
-    if not both.size:
-        return
-    here = both.slices_from(box.lo)
-    code = coded.codes[both.slices_from(coded.corner)]
+    met_in = []  # this runs for each piece at each move of a pull, so it makes no boxes
+    for lo, hi, corner, side in zip(box.lo, box.hi, coded.corner, coded.codes.shape, strict=True):
+        first, last = max(lo, corner), min(hi, corner + side)
+        if first >= last:
+            return
+        met_in.append((slice(first - lo, last - lo), slice(first - corner, last - corner)))
+    here = tuple(own for own, _ in met_in)
+    code = coded.codes[tuple(its for _, its in met_in)]
     covers = code > 0
     if shape.brush.joins:
         met = covers & (owner[here] == shape.number)

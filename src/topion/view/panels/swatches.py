@@ -40,7 +40,7 @@ def swatches_of(project: Project, brush: BrushKind) -> list[Swatch]:
                     picture = pixmap_of(ref_picture(project, variant.tile))
                     found[variant.tile] = Swatch(picture, tip)
     elif not brush.lays_blocks():
-        for ref in brush.tiles_used()[:_MOST]:
+        for ref in brush.swatches()[:_MOST]:
             found[ref] = Swatch(pixmap_of(ref_picture(project, ref)), f"slot {ref.slot}")
         for name, weight in brush.places().items():
             if name in project.prefabs:
