@@ -27,14 +27,17 @@ def stamp_of(tileset: TileSet, box: Box, taken: set[str]) -> Stamp:
 
 def block_of(tileset: TileSet, box: Box, taken: set[str]) -> Block:
     """A block whose faces are the marked slots in reading order: one for all sides, three for
-    top, sides and bottom, six for up, down, north, east, south and west.  Raises BadValue."""
-    if box.size not in (1, 3, 6):
-        raise BadValue("the marked block", box.shape, "1, 3 or 6 slots, the faces of a block")
+    top, sides and bottom, six for up, down, north, east, south and west; any other number
+    repeats over all its faces by its place in the room.  Raises BadValue."""
     faces = [ref for ref in _refs(tileset, box) if ref]
     if len(faces) != box.size:
         raise BadValue("the marked slots", len(faces), "all filled")
     name = free_in(f"{tileset.name} {tileset.name_at((box.lo[0], box.lo[1]))}", taken)
-    return Block(name, colour_of(tileset, box), tuple(faces))
+    if box.size in (1, 3, 6):
+        return Block(name, colour_of(tileset, box), tuple(faces))
+    wide = box.shape[1]
+    pattern = tuple(tuple(faces[n : n + wide]) for n in range(0, len(faces), wide))
+    return Block(name, colour_of(tileset, box), pattern=pattern)
 
 
 def mosaic_of(tileset: TileSet, box: Box, taken: set[str]) -> Mosaic:

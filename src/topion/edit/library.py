@@ -87,7 +87,7 @@ def put_tileset(project: Project, tileset: TileSet) -> Edit:
 def put_block(project: Project, block: Block) -> Edit:
     """Add a block, or change the one of that name.  Raises BadValue for one too many, and
     UnknownName for faces that are not there."""
-    for ref in block.faces:
+    for ref in block.tiles():
         project.tileset(ref.tileset).slot(ref.slot)
     edit = put_item(project, "blocks", block)
     if not edit or block.name in project.block_names:

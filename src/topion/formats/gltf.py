@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from topion.errors import BadValue
-from topion.grid.meshing import mesh
+from topion.grid.meshing import Repeats, mesh
 from topion.model.plain import Json, JsonRecord
 from topion.model.prefab import Thing
 from topion.model.project import Project
@@ -278,13 +278,21 @@ def faces_by_material(project: Project, room: Room) -> dict[int, Faces]:
         keys = (own >> 16).astype(np.uint64)[:, None] << np.uint64(16)
         keys = keys | book.faces[own & 0xFFFF].astype(np.uint64)
         kinds, table = np.unique(keys, return_inverse=True)
-        face_looks = np.zeros((len(own) + 1, 6), np.uint16)
-        face_looks[1:] = table.reshape(-1, 6)
-        full = ids[number.reshape(tiles.shape)]
-        quads = mesh(full, face_looks, shaded=False).moved((box.lo[0], box.lo[1], box.lo[2]))
         look = (kinds & np.uint64(0xFFFF)).astype(np.intp)
+        sizes = np.ones((len(kinds), 2), np.int64) if book.patterns is None else book.patterns[look]
+        counts = sizes.prod(axis=1)  # a pattern takes as many looks as it has tiles, in a row
+        starts = np.cumsum(counts) - counts
+        face_looks = np.zeros((len(own) + 1, 6), np.uint16)
+        face_looks[1:] = starts[table].reshape(-1, 6)
+        repeats = np.ones((int(counts.sum()), 2), np.int64)
+        repeats[starts] = sizes
+        full = ids[number.reshape(tiles.shape)]
+        quads = mesh(full, face_looks, shaded=False,
+                     repeats=Repeats(box.lo, repeats[:, 0], repeats[:, 1]))  # fmt: skip
+        quads = quads.moved((box.lo[0], box.lo[1], box.lo[2]))
+        look = np.repeat(look - starts, counts) + np.arange(len(repeats))
         faces = faces_of_quads(quads, book.rgb[look], book.layers[look], book.quarters[look])
-        of = (kinds >> np.uint64(16)).astype(np.intp)[quads.looks]
+        of = np.repeat((kinds >> np.uint64(16)).astype(np.intp), counts)[quads.looks]
         for number_ in np.unique(of).tolist():
             parts.setdefault(number_, []).append(faces.picked(np.flatnonzero(of == number_)))
     for shaped in shaped_blocks(project, layer, room.box):

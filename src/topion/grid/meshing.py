@@ -63,12 +63,56 @@ class Quads:
         return (self.corners[:, None] >> np.array([0, 2, 4, 6], np.uint8)) & np.uint8(3)
 
 
-def mesh(full: NDArray[np.uint16], face_looks: NDArray[np.uint16], *, shaded: bool = True) -> Quads:
+@dataclass(frozen=True, eq=False)
+class Repeats:
+    """Looks that go on through a pattern by the place of the face.
+
+    origin : the cell of the room at the first inner cell.  rows, columns : (looks,) of the pattern
+    that begins at a look; 1 × 1 for plain ones.  The looks of a pattern follow on each other.
+    """
+
+    origin: tuple[int, ...]
+    rows: NDArray[np.int64]
+    columns: NDArray[np.int64]
+
+    def placed(
+        self, looks: NDArray[np.uint16], faces: NDArray[np.intp], keys: NDArray[np.int64]
+    ) -> NDArray[np.uint16]:
+        """(n,) the looks of faces at their places.  keys : with plane, v and u."""
+        at = np.flatnonzero(self.rows.take(looks) * self.columns.take(looks) > 1)
+        if not len(at):
+            return looks
+        face = np.broadcast_to(faces, looks.shape)[at]
+        v_axis, u_axis = np.array(SPANS).T
+        origin = np.array(self.origin)
+        v = (keys[at] >> 33 & 511) + origin[v_axis[face]]
+        u = (keys[at] >> 24 & 511) + origin[u_axis[face]]
+        upright = face >= 2  # their pictures stand: rows go down as levels go up
+        row = np.where(upright, -1 - v, v)
+        column = np.where(_BACKWARDS[face], -1 - u, u)
+        first = looks[at]
+        high, wide = self.rows.take(first), self.columns.take(first)
+        out = looks.copy()
+        out[at] = first + (row % high * wide + column % wide)
+        return out
+
+
+_BACKWARDS = np.array([False, True, True, True, False, False])  # sides seen from behind
+
+
+def mesh(
+    full: NDArray[np.uint16],
+    face_looks: NDArray[np.uint16],
+    *,
+    shaded: bool = True,
+    repeats: Repeats | None = None,
+) -> Quads:
     """The visible faces of a box of cells.
 
     full : (d + 2, h + 2, w + 2), the looks of full cells, 0 where there is none; the outermost
     cells only hide faces and darken corners.  face_looks : (looks, 6) what each side shows.
     shaded : corners count; without, larger rectangles come out.
+    repeats : which looks go on through a pattern.
     Raises ValueError for a box with a side over LONGEST_SIDE.
     """
     if max(full.shape) - 2 > LONGEST_SIDE:
@@ -84,6 +128,8 @@ def mesh(full: NDArray[np.uint16], face_looks: NDArray[np.uint16], *, shaded: bo
         if not len(cells):
             continue
         looks = face_looks.reshape(-1).take(flat.take(cells).astype(np.intp) * 6 + faces)
+        if repeats is not None:
+            looks = repeats.placed(looks, faces, keys)
         keys |= looks.astype(np.int64) << 8
         keys |= _corners(faces, cells, solid, full.shape) if shaded else OPEN_CORNERS
         parts.append(_joined(faces, keys))

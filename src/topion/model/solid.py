@@ -20,6 +20,7 @@ from topion.model.typed import Colour, Name, typed
 
 LONGEST_MODEL = 256  # voxels a side
 LONGEST_BLOCK_MODEL = 16
+LONGEST_BLOCK_PATTERN = 16
 MOST_COLOURS = 255
 MOST_BLOCKS = 2047  # a block and its turn share one 16-bit number
 BlockTurns = Literal["none", "quarters", "any"]
@@ -144,6 +145,7 @@ class Block(Traits):
     order of `grid.orient.FACES`.
     turns : how a designer may turn it: not at all, by quarters about up, or over as well.
     model : its shape, up to 16³ voxels, instead of a full cube.
+    pattern : rows of tiles that repeat over its faces by their place in the room, instead of faces.
     A block is solid ground unless it is told otherwise.
     """
 
@@ -154,6 +156,7 @@ class Block(Traits):
     turns: BlockTurns = "quarters"
     solid: bool = field(default=True, kw_only=True)
     walkable: bool = field(default=True, kw_only=True)
+    pattern: tuple[tuple[TileRef, ...], ...] = field(default=(), kw_only=True)
     carries: bool = field(default=True, kw_only=True)
 
     def __post_init__(self) -> None:
@@ -163,14 +166,26 @@ class Block(Traits):
             raise BadValue(f"the colour of block {self.name}", self.colour, "like #a5533b")
         if len(self.faces) not in (0, 1, 3, 6):
             raise BadValue(f"the faces of block {self.name}", len(self.faces), "0, 1, 3 or 6 tiles")
+        rows = {len(row) for row in self.pattern}
+        if len(rows) > 1 or 0 in rows or max((len(self.pattern), *rows)) > LONGEST_BLOCK_PATTERN:
+            wanted = f"rows of the same length, at most {LONGEST_BLOCK_PATTERN} a side"
+            raise BadValue(f"the pattern of block {self.name}", self.pattern, wanted)
+        if self.pattern and (self.faces or self.model is not None):
+            raise BadValue(f"the pattern of block {self.name}", self.pattern, "instead of faces")
         if self.model is not None and max(self.model.size) > LONGEST_BLOCK_MODEL:
             size = self.model.size
             raise BadValue(f"the model of block {self.name}", size, "at most 16 voxels a side")
         self.check_top(f"block {self.name}")
 
+    def tiles(self) -> tuple[TileRef, ...]:
+        """All tiles that its faces show."""
+        return (*self.faces, *(ref for row in self.pattern for ref in row))
+
     @property
     def six_faces(self) -> tuple[TileRef, ...]:
         """The tile of each face, in the order of FACES; none for a plain block."""
+        if self.pattern:
+            return (self.pattern[0][0],) * 6
         match self.faces:
             case (every,):
                 return (every,) * 6

@@ -51,7 +51,7 @@ def _check_tiles(project: Project) -> None:
         project.tileset(ref.tileset).slot(ref.slot)
     known = {*project.tiles, *map(block_ref, project.block_names)}
     for name in project.block_names:
-        for ref in project.block(name).faces:
+        for ref in project.block(name).tiles():
             project.tileset(ref.tileset).slot(ref.slot)
     if len(project.blocks) > len(project.block_names):
         lost = next(name for name in project.blocks if name not in project.block_names)

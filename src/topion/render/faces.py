@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from topion.grid.meshing import SPANS, Quads, mesh
+from topion.grid.meshing import SPANS, Quads, Repeats, mesh
 from topion.grid.orient import NORMALS, PICTURE_RIGHT, PICTURE_UP, TURNS, turned_faces
 from topion.model.derived import Kept
 from topion.model.project import Project
@@ -45,6 +45,7 @@ class FaceBook:
     pictures : (layers, SIDE_PX, SIDE_PX, 4) uint8; 0 is clear.
     models : by block number, the shape of those that have one.
     far : as `faces`, with looks of about the same colour as one, for what is seen from afar.
+    patterns : (looks, 2) rows and columns of the pattern that begins at a look; None without any.
     """
 
     faces: NDArray[np.uint16]
@@ -55,6 +56,13 @@ class FaceBook:
     pictures: NDArray[np.uint8]
     models: dict[int, VoxelModel]
     far: NDArray[np.uint16]
+    patterns: NDArray[np.int64] | None = None
+
+    def repeats(self, origin: tuple[int, ...]) -> Repeats | None:
+        """How patterns fall where a box of cells begins."""
+        if self.patterns is None:
+            return None
+        return Repeats(origin, self.patterns[:, 0], self.patterns[:, 1])
 
 
 def face_book(project: Project) -> FaceBook:
@@ -76,6 +84,7 @@ class _Looks:
         self._layers: dict[object, int] = {}
         self._numbers: dict[tuple[object, ...], int] = {}
         self.rows: list[tuple[int, int, tuple[int, ...]]] = [(0, 0, (0, 0, 0))]
+        self.patterns: dict[tuple[tuple[object, ...], ...], int] = {}
 
     def of(self, block: Block, face: int, quarters: int) -> int:
         refs = block.six_faces
@@ -85,6 +94,16 @@ class _Looks:
         layer = self._layer(refs[face])
         rgb = self._means[layer]
         return self._number((layer, quarters), (layer, quarters, rgb))
+
+    def of_pattern(self, rows: tuple[tuple[object, ...], ...]) -> int:
+        """The first of the looks of a pattern, which follow on each other."""
+        if rows not in self.patterns:
+            first = len(self.rows)
+            for ref in (ref for row in rows for ref in row):
+                layer = self._layer(ref)
+                self.rows.append((layer, 0, self._means[layer]))
+            self.patterns[rows] = first
+        return self.patterns[rows]
 
     def _layer(self, ref: object) -> int:
         if ref not in self._layers:
@@ -122,7 +141,10 @@ def _made(project: Project) -> FaceBook:
             cubes[row] = True
             for side in range(6):
                 face, quarters = turned[turn, side].tolist()
-                faces[row, side] = looks.of(block, face, quarters)
+                if block.pattern:
+                    faces[row, side] = looks.of_pattern(block.pattern)
+                else:
+                    faces[row, side] = looks.of(block, face, quarters)
     layers, quarters, rgb = zip(*looks.rows, strict=True)
     return FaceBook(
         faces,
@@ -133,7 +155,18 @@ def _made(project: Project) -> FaceBook:
         np.stack(looks.pictures),
         models,
         _alike(np.array(rgb, np.int64).reshape(-1, 3))[faces],
+        _sizes(looks),
     )
+
+
+def _sizes(looks: _Looks) -> NDArray[np.int64] | None:
+    """(looks, 2) rows and columns of patterns, 1 × 1 for all else."""
+    if not looks.patterns:
+        return None
+    out = np.ones((len(looks.rows), 2), np.int64)
+    for rows, first in looks.patterns.items():
+        out[first] = len(rows), len(rows[0])
+    return out
 
 
 def _alike(rgb: NDArray[np.int64]) -> NDArray[np.uint16]:

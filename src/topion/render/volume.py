@@ -50,7 +50,9 @@ def mesh_box(
     if not tiles[1:-1, 1:-1, 1:-1].any():
         return Quads.joined([])
     cubes = cubes_only(book, tiles)
-    return mesh(cubes, book.far, shaded=False) if far else mesh(cubes, book.faces, shaded=shaded)
+    if far:
+        return mesh(cubes, book.far, shaded=False)
+    return mesh(cubes, book.faces, shaded=shaded, repeats=book.repeats(box.lo))
 
 
 def coarse_box(project: Project, layer: Layer, box: Box) -> Quads:

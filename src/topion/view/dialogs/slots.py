@@ -62,7 +62,8 @@ class SlotsDialog(QDialog):
             ("shape", "Shape…", "A panel, run, trail or ramp of the marked slots: 3 × 3, 4 × 4, "
              "5 × 3, 3 × 1, 6 × 1 … tiles as they lie on the sheet"),
             ("block", "Block", "A block for voxel rooms: mark 1 slot for all its sides, 3 for top, "
-             "sides and bottom, or 6 for up, down, north, east, south and west"),
+             "sides and bottom, 6 for up, down, north, east, south and west; any other block of "
+             "slots repeats over its faces by place"),
         ):  # fmt: skip
             button = QPushButton(text)
             button.setToolTip(tip)
@@ -115,7 +116,6 @@ class SlotsDialog(QDialog):
         height, width = box.shape
         self.buttons["weave"].setEnabled((height, width) in ((3, 3), (3, 5)))
         self.buttons["shape"].setEnabled(bool(arrangements_for(self.tileset(), box)))
-        self.buttons["block"].setEnabled(box.size in (1, 3, 6))
         first = self.tileset().name_at((box.lo[0], box.lo[1]))
         self.told.setText(f"{width} × {height} slots marked, from {first}")
 

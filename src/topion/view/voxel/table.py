@@ -356,7 +356,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         beyond = [slice(None)] * 3
         beyond[work.axis] = slice(2, 3) if self.cuts_high() else slice(0, 1)
         looks[tuple(beyond)] = 0
-        quads = mesh(looks, book.faces)
+        quads = mesh(looks, book.faces, repeats=book.repeats(box.lo))
         sides = {0: (0, 1), 1: (4, 2), 2: (3, 5)}[work.axis]
         keep = quads.faces == sides[0 if self.cuts_high() else 1]
         chosen = type(quads)(*(getattr(quads, n)[keep] for n in
