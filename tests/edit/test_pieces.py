@@ -12,14 +12,16 @@ from hypothesis import strategies as st
 
 from tests.rooms import slots
 from tests.shapes import FLAT, deep_shape_room, shape_room, shown_refs
-from topion.brushes import Lift
+from topion.brushes import Lift, Run
 from topion.edit import pieces as edits
 from topion.edit.pieces import Pick, rank_of
 from topion.edit.rooms import set_layer
-from topion.edit.serial import edit_to_plain
+from topion.edit.serial import edit_from_plain, edit_to_plain
 from topion.errors import BadValue
 from topion.model.compare import differences
+from topion.model.edit import DoesNotFit
 from topion.model.piece import Piece
+from topion.model.solid import Block, block_ref
 from topion.scripting import open as open_project
 from topion.weaving.looms import loom_of, tile_id
 from topion.weaving.pieces import pieces_at
@@ -300,3 +302,35 @@ def test_pieces_of_voxel_rooms_are_saved_and_stand_where_they_were(tmp_path):
     layer = again.data.room("Isle").layers["blocks"]
     assert np.array_equal(shown_tiles(again.data, layer), shown)
     assert len(layer.pieces) == 3 and shown_refs(again.data.brushes["Bank"], layer.pieces[2])
+
+
+def test_a_brush_that_became_one_of_blocks_lays_nothing_in_flat_rooms():
+    room = shape_room()
+    room.lay("Pipe", line=((12, 4), (12, 9)))
+    room.project.add_block(Block("Beam", "#808080"))
+    room.project.add_brush(Run("Pipe", {"middle": block_ref("Beam")}))
+    assert room.material(12, 6) == "Mud"
+    assert edits.shape_of(room.project.data, ground(room).pieces[1]) is None
+    room.render(1)
+    room.project.undo()
+    assert room.material(12, 6) == "Pipe"
+
+
+def test_a_piece_of_another_kind_of_room_is_refused_from_a_journal():
+    room = shape_room()
+    room.lay("Pipe", line=((12, 4), (12, 9)))
+    plain = edit_to_plain(room.project.history.edits[-1])
+    room.project.undo()
+    plain["records"][0]["after"]["1"]["points"] = [[0, 1, 2], [0, 1, 4]]
+    with pytest.raises(DoesNotFit, match="another kind of room"):
+        edit_from_plain(plain).records[0].check(room.project.data)
+
+
+def test_a_renamed_brush_keeps_its_pieces():
+    room = shape_room()
+    room.lay("Pipe", line=((12, 4), (12, 9)))
+    shown = slots(room)
+    room.project.rename("brushes", "Pipe", "Main")
+    assert ground(room).pieces[1].brush == "Main" and slots(room) == shown
+    assert room.material(12, 6) == "Main"
+    assert [use.count for use in room.project.used_by("brushes", "Main") if use.room] == [1]

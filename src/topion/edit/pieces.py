@@ -45,7 +45,7 @@ def picked_pieces(room: Room, picks: Iterable[Pick]) -> list[tuple[Pick, Piece]]
 
 def shape_of(project: Project, piece: Piece) -> ShapeKind | None:
     """The brush of a piece; None if it is not known."""
-    brush = shape_brush(project, piece.brush)
+    brush = shape_brush(project, piece)
     return brush if isinstance(brush, ShapeKind) else None
 
 

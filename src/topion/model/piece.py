@@ -55,6 +55,11 @@ class Piece:
         if not 0 <= self.turn < (TURNS if axes == 3 else 4):
             raise BadValue("the turn of a piece", self.turn, "0 to 3 quarters, below 24 for blocks")
 
+    @property
+    def axes(self) -> int:
+        """Of the rooms it can lie in."""
+        return len(self.points[0])
+
     @cached_property
     def box(self) -> Box:
         """The smallest box round its points."""

@@ -131,7 +131,8 @@ class Loom:
         origin = (origin[0], origin[1])
         if height * width <= _SMALL_CELLS and not self._general:
             small = self._small(cells, origin, height, width, rim)
-            self._lay_patterns(small, cells[2:-2, 2:-2], origin)
+            if self._patterned:
+                self._lay_patterns(small, cells[2:-2, 2:-2], origin)
             return small
         tiles = np.empty((height, width), np.uint16)
         rows = max(1, _STRIP_CELLS // (width + 4))
@@ -151,17 +152,17 @@ class Loom:
             weave_strips(0)
         if rim and self._any_beyond_same:
             self._weave_rim(cells, tiles, origin)
-        self._lay_patterns(tiles, cells[2:-2, 2:-2], origin)
+        if self._patterned:
+            self._lay_patterns(tiles, cells[2:-2, 2:-2], origin)
         return tiles
 
     def _lay_patterns(
         self, tiles: TileIds, materials: MaterialIds, origin: tuple[int, int]
     ) -> None:
         """Put the tiles of patterns where their numbers stand; writes into `tiles`."""
-        if self._patterned:
-            at = np.nonzero(tiles >= PATTERNS_FROM)
-            ys, xs = at[0] + origin[0], at[1] + origin[1]
-            tiles[at] = self._of_patterns(tiles[at], materials[at], ys, xs)
+        at = np.nonzero(tiles >= PATTERNS_FROM)
+        ys, xs = at[0] + origin[0], at[1] + origin[1]
+        tiles[at] = self._of_patterns(tiles[at], materials[at], ys, xs)
 
     def _of_patterns(
         self,

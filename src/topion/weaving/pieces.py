@@ -59,10 +59,10 @@ def _shapes(project: Project) -> dict[str, _Shape]:
     return _SHAPES.of(project, stamp, make)
 
 
-def shape_brush(project: Project, name: str) -> Shapes | None:
-    """The brush of that name, if its strokes are pieces."""
-    shape = _shapes(project).get(name)
-    return shape.brush if shape is not None else None
+def shape_brush(project: Project, piece: Piece) -> Shapes | None:
+    """The brush of a piece, if there is one that lays such shapes in such rooms."""
+    shape = _shapes(project).get(piece.brush)
+    return shape.brush if shape is not None and shape.brush.axes == piece.axes else None
 
 
 @dataclass(frozen=True, eq=False)
@@ -93,7 +93,7 @@ def compiled(project: Project, layer: Layer, pieces: Iterable[Piece], box: Box) 
     tile = np.zeros(box.shape, np.uint16)
     for piece in pieces:
         shape = known.get(piece.brush)
-        if shape is not None:
+        if shape is not None and shape.brush.axes == len(box.lo):
             _lay(shape, shape.coded(piece), box, codes, owner, material, tile)
     return Over(material, owner > 0, tile)
 
@@ -139,7 +139,7 @@ def covers_cells(project: Project, piece: Piece, cells: CellList) -> NDArray[np.
 def covers(project: Project, piece: Piece, box: Box) -> NDArray[np.bool_]:
     """Which cells of `box` a piece lays by itself; none if its brush is not known."""
     out = np.zeros(box.shape, bool)
-    brush = shape_brush(project, piece.brush)
+    brush = shape_brush(project, piece)
     if brush is not None:
         coded = brush.coded(piece)
         both = coded.box.clipped(box)

@@ -28,7 +28,10 @@ class Coded:
 
 @runtime_checkable
 class Shapes(Protocol):
-    """The facet of brushes whose strokes are pieces."""
+    """The facet of brushes whose strokes are pieces.  axes : of the rooms they lie in."""
+
+    @property
+    def axes(self) -> int: ...
 
     @property
     def joins(self) -> bool:

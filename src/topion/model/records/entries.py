@@ -60,6 +60,9 @@ class EntriesRecord:
         if any(table.get(number) != entry for number, entry in self.before.items()):
             raise DoesNotFit(f"{self.table} of layer {layer.info.name} are not as they were")
         new = self.after.keys() - self.before.keys()
+        axes = room.info.axes
+        if any(getattr(entry, "axes", axes) != axes for entry in self.after.values()):
+            raise DoesNotFit(f"{self.table} of layer {layer.info.name} are of another kind of room")
         highest = room.numbers + self.raised
         if not new.isdisjoint(_numbers_of(room)):
             raise DoesNotFit(f"{self.table} of layer {layer.info.name} are there already")
