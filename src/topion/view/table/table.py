@@ -17,7 +17,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from topion.brushes.gestures import cell_of
-from topion.brushes.shape import Handle
+from topion.brushes.shape import Handle, ShapeKind
 from topion.edit.pieces import Pick
 from topion.grid.boxes import Box
 from topion.model.edit import Dirty, Edit
@@ -251,7 +251,7 @@ class Table(Strokes, QWidget):
         self.piece_marks.draw(painter, self._view_box(), self.hover)
         self._paint_marks(painter, view)
         if self.ghost.edit is not None and self.hover is not None:
-            draw_notes(painter, self.hover + QPointF(14, 14), self.ghost.edit.notes)
+            draw_notes(painter, self.hover + QPointF(14, 14), self._notes(self.ghost.edit))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         painter.setClipping(False)
         overlay.draw_rulers(painter, self.camera, self.session, self.rect())
@@ -303,6 +303,12 @@ class Table(Strokes, QWidget):
         if key != self._ghost_key:
             self._ghost_key = key
             self.ghost.show(self.hand or "left", points, self.session.gestures.now, view, side)
+
+    def _notes(self, edit: Edit) -> tuple[str, ...]:
+        """What the ghost says; of a shape that is drawn, how large it comes out."""
+        shape = isinstance(self.session.hands.in_hand(self.hand or "left"), ShapeKind)
+        drawn = shape and self.hand is not None and self.session.gestures.now.kind != "box"
+        return edit.notes or ((edit.label,) if drawn else ())
 
     def _show_pull(self, edit: Edit, side: int) -> None:
         """What the pull of a piece would change."""
