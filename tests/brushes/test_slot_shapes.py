@@ -9,6 +9,7 @@ from tests.rooms import SHEET, small_project, tile
 from topion.brushes import Panel, Ramp, Run, Trail
 from topion.brushes.slot_shapes import ARRANGEMENTS, arrangements_for, parts_in, shape_of_slots
 from topion.brushes.slots import pattern_of
+from topion.edit.shapes import put_shape
 from topion.errors import BadValue
 from topion.grid.boxes import Box
 
@@ -81,3 +82,24 @@ def test_a_marked_block_repeats_as_a_pattern():
     assert found[2][3] == "1,1" and found[3][4] == "2,2" and found[5][1] == "2,2"
     with pytest.raises(BadValue, match="all filled"):
         pattern_of(sheet(), Box((4, 0), (6, 2)), set())
+
+
+def test_in_a_voxel_room_the_same_slots_make_a_shape_of_blocks():
+    project = small_project()
+    room = project.add_room("Deep", (6, 9, 9))
+    made_of = {}
+    for name, size in (("Box", (3, 3)), ("Beam", (1, 3)), ("Way", (1, 6)), ("Bank", (2, 1))):
+        tileset, box = sheet(), Box((0, 0), size)
+        flat = shape_of_slots(tileset, box, arrangements_for(tileset, box)[0], set())
+        brush, edit = put_shape(project.data, flat.changed(name=name), deep=True)
+        project.history.apply(edit)
+        made_of[name] = brush
+    assert made_of["Box"].parts["tnw"].slot == "sheet 0,0" and made_of["Box"].kind == "crate"
+    assert project.data.blocks["sheet 0,0"].faces == (tile(0, 0),)
+    assert made_of["Beam"].parts["start"].slot == "sheet 0,0", "a block that is there is used again"
+    room.lay("Box", box=((0, 1, 1), (2, 4, 5)))
+    room.lay("Beam", line=((4, 7, 1), (4, 7, 6)))
+    assert room.material(2, 1, 1) == "Box" and room.material(4, 7, 3) == "Beam"
+    for _ in range(6):
+        project.undo()
+    assert "Box" not in project.data.brushes and "sheet 0,0" not in project.data.blocks

@@ -20,9 +20,10 @@ from topion.brushes.boxed import BoxShape
 from topion.brushes.shape import ShapeKind
 from topion.brushes.slot_shapes import Arrangement, arrangements_for, parts_in, shape_of_slots
 from topion.brushes.slots import ref_at
-from topion.edit.library import put_brush
+from topion.edit.shapes import put_shape
 from topion.errors import TopionError
 from topion.grid.boxes import Box
+from topion.model.edit import written
 from topion.model.tileset import TileRef, TileSet
 from topion.render.cards import card_picture
 from topion.render.portraits import ref_picture
@@ -30,9 +31,9 @@ from topion.view import style
 from topion.view.dialogs.choices import Choice
 from topion.view.host import Host
 from topion.view.table.compose import pixmap_of
-from topion.weaving.looms import tiles_with
 
 _SCRAP = QSize(300, 240)
+_MOST_NAMED = 6  # parts that others stand in for
 _MOST_ROWS = 8  # of parts, before another column begins
 
 
@@ -42,6 +43,8 @@ class ShapeDialog(QDialog):
     def __init__(self, parent: QWidget, host: Host, tileset: TileSet, box: Box) -> None:
         super().__init__(parent)
         self.host, self.tileset, self.box = host, tileset, box
+        session = host.session
+        self.deep = session.has_room and session.room.info.axes == 3
         self.setWindowTitle(f"A shape of {box.shape[1]} × {box.shape[0]} slots")
         self.arrangements = arrangements_for(tileset, box)
         self.kinds = Choice()
@@ -145,10 +148,9 @@ class ShapeDialog(QDialog):
         """Lay the brush on the scrap, and name what it has no part for."""
         try:
             brush = self._made(self.name.text().strip())
-            project = self.host.session.project.with_items("brushes", {brush.name: brush})
-            project.tiles = tiles_with(project, brush.tiles_used())
-            if brush.material not in project.materials:
-                project.materials = (*project.materials, brush.material)
+            project = self.host.session.project.scratch()
+            brush, edit = put_shape(project, brush, deep=self.deep)
+            list(written(project, [edit]))
             self.scrap.show_picture(card_picture(project, brush))
         except TopionError as problem:
             self.lacking.setText(str(problem))
@@ -156,7 +158,9 @@ class ShapeDialog(QDialog):
             return
         self.make.setEnabled(True)
         missing = brush.lacking()
-        self.lacking.setText(f"Another part stands in for: {', '.join(missing)}" if missing else "")
+        more = f" and {len(missing) - _MOST_NAMED} more" if len(missing) > _MOST_NAMED else ""
+        named = ", ".join(missing[:_MOST_NAMED])
+        self.lacking.setText(f"Another part stands in for: {named}{more}" if missing else "")
         self.lacking.setStyleSheet(f"color: {style.name('ochre')}")
 
     def take(self) -> None:
@@ -167,7 +171,8 @@ class ShapeDialog(QDialog):
             if brush.name in session.project.brushes:
                 self.lacking.setText(f"There is already a brush {brush.name}")
                 return
-            session.apply(put_brush(session.project, brush))
+            brush, edit = put_shape(session.project, brush, deep=self.deep)
+            session.apply(edit)
         except TopionError as problem:
             self.lacking.setText(str(problem))
             return
