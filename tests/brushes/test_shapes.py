@@ -366,3 +366,7 @@ def test_a_ramp_of_blocks_rises_the_way_it_was_drawn(way):
         assert shown[2 + n, y, x].slot == "Up"
         assert all(shown[z, y, x].slot == "Full" for z in range(2, 2 + n))
         assert (3 + n, y, x) not in shown
+    for axis in (-1, -2):
+        other = bank.mirrored_piece(piece, axis)
+        back = (axis == -1) == (way[0] == 0)
+        assert (other.turn != piece.turn) == back and bank.mirrored_piece(other, axis) == piece

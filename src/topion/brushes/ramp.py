@@ -252,6 +252,13 @@ class Ramp(ShapeKind):
         hi = tuple(a + side for a, side in zip(lo, shape, strict=True))
         return replace(piece, points=corners(Box(tuple(lo), hi)))
 
+    def as_in_mirror(self, piece: Piece, axis: int) -> Piece:
+        """One of blocks that rises along the axis rises the other way."""
+        if self.axes == 2:
+            return super().as_in_mirror(piece, axis)
+        along = -2 if piece.turn % 2 else -1
+        return replace(piece, turn=(piece.turn + 2) % 4) if axis == along else piece
+
     def _low_end(self, piece: Piece) -> tuple[int, ...]:
         """By axis, the side of the box at which the slope begins: -1 or 1."""
         turn, flipped = piece.turn % 4, piece.mirrored

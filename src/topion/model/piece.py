@@ -49,7 +49,9 @@ class Piece:
         if any(abs(v) > _FARTHEST for point in self.points for v in point):
             raise BadValue("a point of a piece", self.points, f"within {_FARTHEST} cells")
         if self.box.size > MOST_PIECE_CELLS:
-            raise BadValue("the size of a piece", self.box.shape, f"{MOST_PIECE_CELLS} cells")
+            raise BadValue(
+                "the size of a piece", self.box.shape, f"at most {MOST_PIECE_CELLS} cells"
+            )
         if not math.isfinite(self.order):
             raise BadValue("the order of a piece", self.order, "a finite number")
         if not 0 <= self.turn < (TURNS if axes == 3 else 4):
