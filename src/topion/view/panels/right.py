@@ -23,19 +23,27 @@ class Right(QFrame):
         super().__init__()
         self.setObjectName("right")
         self.setFixedWidth(_WIDE)
-        self.in_hand, self.picked = in_hand, PickedPanel(session)
+        self.in_hand = in_hand
+        self._picked: PickedPanel | None = None
         self._stack = QStackedWidget()
-        for panel in (self.in_hand, self.picked):
-            self._stack.addWidget(_scrolled(panel))
+        self._stack.addWidget(_scrolled(in_hand))
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
         whole.addWidget(self._stack, 1)
         whole.addWidget(at_cursor)
-        for tabs in (in_hand.tabs, self.picked.tabs):
-            self._hear(tabs)
+        self._hear(in_hand.tabs)
         self.dress()
         self.use(session)
+
+    @property
+    def picked(self) -> PickedPanel:
+        """The panel Picked, made when something is picked for the first time."""
+        if self._picked is None:
+            self._picked = PickedPanel(self.session)
+            self._stack.addWidget(_scrolled(self._picked))
+            self._hear(self._picked.tabs)
+        return self._picked
 
     def _hear(self, tabs: Tabs) -> None:
         tabs.picked.clicked.connect(lambda: self.show_picked(True))
@@ -45,7 +53,8 @@ class Right(QFrame):
     def use(self, session: Session) -> None:
         """Work on another session."""
         self.session = session
-        self.picked.use(session)
+        if self._picked is not None:
+            self._picked.use(session)
         session.pieces.changed.connect(lambda: self.show_picked(bool(session.pieces.there())))
         session.hands.changed.connect(lambda: self.show_picked(False))
         session.changed.connect(lambda _: self._leave_if_gone())
@@ -57,6 +66,8 @@ class Right(QFrame):
 
     def show_picked(self, picked: bool) -> None:
         """Put the one or the other in front."""
+        if picked:
+            self.picked.refresh()
         self._stack.setCurrentIndex(1 if picked else 0)
 
     def _show_hand(self, hand: Hand) -> None:
