@@ -321,8 +321,9 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
 
     def _stand_things(self) -> None:
         assert self.scene is not None
-        shaped = [part for parts in self._shaped.values() for part in parts]
         ghost = self.ghost
+        shown = {**self._shaped, **{found.key: found.shaped for found in ghost.chunks}}
+        shaped = [part for parts in shown.values() for part in parts]
         refused = ghost.verdict if ghost.verdict and not ghost.verdict.allowed else None
         colour = style.rgb(hand_colour(self.hand or "left"))
         project, room, has = self.session.project, self.session.room, self.session.ahead.has
@@ -475,9 +476,12 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
                 self._ghost_meshes[name] = scene.mesh(
                     vertices(quads, plain), ghost.corner, ghost.box
                 )
-        if ghost.things or ghost.gone or ghost.verdict is not None or self._ghost_stood:
+        stands = bool(ghost.things or ghost.gone or ghost.verdict is not None) or any(
+            found.shaped or self._shaped.get(found.key) for found in ghost.chunks
+        )
+        if stands or self._ghost_stood:
             self._stale_things = True
-        self._ghost_stood = bool(ghost.things or ghost.gone or ghost.verdict is not None)
+        self._ghost_stood = stands
 
     def _drop_ghost_meshes(self) -> None:
         for mesh_ in self._ghost_meshes.pop("chunks", {}).values():
