@@ -289,3 +289,10 @@ def test_nothing_is_printed_beside_the_sentence(tmp_path, capfd):
     with pytest.raises(BadFile):
         read_mesh(as_file(tmp_path, gltf(buffers=[{"uri": "gone.bin", "byteLength": 42}])))
     assert capfd.readouterr() == ("", "")
+
+
+def test_a_line_that_goes_on_in_the_next_is_one_and_later_lines_keep_their_numbers(tmp_path):
+    text = "v 0 0 \\\n0\nv 4 0 0\nv 4 4 0\nf 1 \\\n2 \\\n3\n"
+    assert area_of(read_mesh(written(tmp_path, "a.obj", text))) == pytest.approx(8)
+    with pytest.raises(BadFile, match="line 8"):
+        read_mesh(written(tmp_path, "b.obj", text + "f 1 2 9\n"))

@@ -48,10 +48,15 @@ class _Lines:
 def read_obj(path: Path, data: bytes, step: Callable[[str], object]) -> Polygons:
     """Raises BadFile for lines that are no OBJ."""
     said = _Lines(path.name)
-    joined = data.replace(b"\\\r\n", b" ").replace(b"\\\n", b" ")
-    for number, line in enumerate(joined.splitlines(), 1):
+    begun: list[bytes] = []  # of a line that goes on in the next one
+    for number, line in enumerate(data.splitlines(), 1):
         if number % _TOLD_EVERY == 0:
             step("reading")
+        if line.endswith(b"\\"):
+            begun.append(line[:-1])
+            continue
+        if begun:
+            line, begun = b" ".join((*begun, line)), []
         words = line.split(None, 1)
         if len(words) == 2:
             _take(said, number, words[0], words[1])
