@@ -242,6 +242,14 @@ def test_a_piece_does_not_leave_the_room():
         edits.moved(room.project.data, "Yard", [Pick("ground", 1)], (0, 40))
 
 
+@pytest.mark.parametrize("shape", [(3, 10**6), (3, 10**30), (9999, 9999)])
+def test_a_size_that_no_piece_can_have_is_refused_by_name(shape):
+    room = shape_room()
+    room.lay("Wall", box=((2, 2), (4, 4)))
+    with pytest.raises(BadValue, match="of a piece"):
+        edits.resized(room.project.data, "Yard", Pick("ground", 1), shape)
+
+
 def test_one_edit_of_copies_on_several_layers_gives_each_its_own_number():
     room = shape_room()
     room.project.history.apply(add_layer_edit(room))

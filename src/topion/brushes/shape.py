@@ -170,9 +170,13 @@ class ShapeKind(BrushKind):
         return piece
 
     def resized(self, piece: Piece, shape: tuple[int, ...]) -> Piece:
-        """The piece at another size from its first corner, as near as can be made."""
+        """The piece at another size from its first corner, as near as can be made.
+
+        Raises BadValue for a size that no piece can have.
+        """
         lo = piece.box.lo
         hi = tuple(a + max(1, side) - 1 for a, side in zip(lo, shape, strict=True))
+        replace(piece, points=(lo, hi))  # refuses it
         return self.fitted(_stretched(piece, lo, hi))
 
     def ticks(self, piece: Piece) -> tuple[tuple[tuple[float, ...], str], ...]:
