@@ -155,6 +155,8 @@ def test_settings_name_real_fields_of_their_brush():
                 "choice",
                 "seed",
                 "text",
+                "about",
+                "cell",
             )
 
 

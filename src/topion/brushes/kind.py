@@ -29,6 +29,7 @@ _DEEP_BLOB = ((1, 2), (1, 3), (2, 1), (2, 2), (2, 3), (2, 4), (3, 2), (3, 3), (3
               (4, 4))  # fmt: skip
 
 
+About = Literal["up", "south", "east"]
 Value: TypeAlias = Any  # of a setting: a number, a pair of them, text, or yes and no
 
 
@@ -36,7 +37,8 @@ Value: TypeAlias = Any  # of a setting: a number, a pair of them, text, or yes a
 class Setting:
     """One row of the In hand panel: the brush field `name` and how it may be set.
 
-    form : number, range, switch, choice, seed or text.
+    form : number, range, switch, choice, seed or text; `about` turns by quarters, about an axis
+    each; `cell` is a place in cells.
     """
 
     name: str
@@ -145,6 +147,18 @@ class BrushKind(ABC):
         """Whether it lays what a scrap, of blocks where it is `deep`, can be covered with."""
         return False
 
+    def cells_each(self) -> int:
+        """How many cells one mark lays, about."""
+        return 1
+
+    def lift_only(self) -> str:
+        """The brush whose marks are lifted instead while that is asked for; nothing for all."""
+        return self.name
+
+    def state(self) -> str:
+        """How it is turned, mirrored or shifted now, for its card; nothing as it was made."""
+        return ""
+
     def places(self) -> Mapping[str, float]:
         """The prefabs it places, each with its weight."""
         return {}
@@ -193,6 +207,14 @@ class BrushKind(ABC):
     def tipped(self, project: Project) -> Self:
         """Another side up.  Raises CannotTurn."""
         raise CannotTurn(self.name, "tipped over")
+
+    def turned_about(self, axis: About) -> Self:
+        """A quarter about an axis of the room.  Raises CannotTurn."""
+        raise CannotTurn(self.name, f"turned about {axis}")
+
+    def lifted_by(self, levels: int) -> Self:
+        """Laid so many levels higher; the same where that means nothing."""
+        return self
 
     def flipped(self) -> Self:
         """Left and right change places; the same if it cannot be mirrored."""

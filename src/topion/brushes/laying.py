@@ -112,12 +112,15 @@ def turned_tiles(loom: AnyLoom, cells: CellList, material: int, turn: int) -> Ti
     return np.asarray(tiles & ~np.uint16(TURN_MASK) | turns)
 
 
-def refusal(brush: BrushKind, place: Place, layer: Layer) -> Edit | None:
-    """What a brush plans where it may not lay: nothing, and it says so; None where it may."""
+def refusal(brush: BrushKind, place: Place, layer: Layer | None) -> Edit | None:
+    """What a brush plans where it may not lay: nothing, and it says so; None where it may.
+
+    layer : the one it lays on, where that is one.
+    """
     reason, made = "", place.room.info.cells_kind
     if not lays_here(brush, place.room):
         other = "tiles" if made == "blocks" else "blocks"
         reason = f"it works with {other}, and {place.room_name} is made of {made}"
-    elif layer.info.locked:
+    elif layer is not None and layer.info.locked:
         reason = f"layer {layer.info.name} is locked"
     return Edit(brush.name, (), brush.colour, (reason,)) if reason else None

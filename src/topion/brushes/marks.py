@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from topion.errors import UnknownName
+from topion.grid.areas import Area
 from topion.grid.arrays import NO_CELLS, CellList, Positions
 from topion.model.layer import Layer, LayerKind
 from topion.model.project import Project
@@ -24,6 +25,7 @@ class Marks:
     override : things are laid even where a rule refuses.
     across : the axis across which a stroke in a voxel room is flat, for wide nibs.
     parts : the cells of the stroke and of each of its mirror pictures, where it was mirrored.
+    within : cells beyond it are left alone.
     flips : for each of the parts, the axes along which it runs the other way.
     knots : the cells of the press and of the release, or all points that were clicked, and their
     mirror pictures; none where they say nothing about the shape that was drawn.
@@ -37,6 +39,7 @@ class Marks:
     parts: tuple[CellList, ...] = ()
     flips: tuple[tuple[int, ...], ...] = ()
     knots: tuple[CellList, ...] = ()
+    within: Area | None = None
 
     @property
     def start(self) -> tuple[int, ...]:

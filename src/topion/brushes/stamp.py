@@ -1,114 +1,282 @@
-"""Stamp: lays a block of tiles as it was taken from a sheet; its cells are pinned."""
+"""Stamp: lays what was picked in a room, or a block of tiles as it was taken from a sheet."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import ClassVar
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Annotated, ClassVar, Self
 
 import numpy as np
-from numpy.typing import NDArray
 
-from topion.brushes.kind import FLAT_SCRAP, BrushKind, Outline, Sample
-from topion.brushes.laying import Laid, lay, marked_cells, refusal
+from topion.brushes.kind import (
+    DEEP_SCRAP,
+    FLAT_SCRAP,
+    About,
+    BrushKind,
+    Outline,
+    Sample,
+    Setting,
+)
+from topion.brushes.laying import refusal
 from topion.brushes.marks import Marks, Place
+from topion.brushes.scraps import turned
+from topion.brushes.stamp_settings import Repeat, settings_of_stamp
+from topion.brushes.stamped_entries import Copies
+from topion.brushes.stamping import Laying, Onto, stamped
 from topion.errors import BadValue
-from topion.grid.arrays import CellList, TileIds
+from topion.grid.arrays import NO_CELLS, CellList
+from topion.grid.boxes import Box
 from topion.grid.lines import first_of_each
-from topion.grid.turns import composed, mirrored_along
+from topion.grid.orient import turn_words
+from topion.grid.ways import Way
 from topion.model.edit import Edit
 from topion.model.project import Project
-from topion.model.records import ItemRecord
+from topion.model.scrap import LONGEST_SCRAP, Plane, Scrap, ScrapLayer
 from topion.model.tileset import TileRef
-from topion.model.typed import Colour, Name
-from topion.weaving.looms import tiles_with
+from topion.model.typed import Colour, Name, between
 
 Block = tuple[tuple[TileRef | None, ...], ...]
+ABOUT: dict[About, int] = {"up": 1, "south": 16, "east": 4}  # a quarter each, of 24 turns
+_MOST_SHOWN = (28, 40), (24, 24, 24)  # cells of a scrap on its card, flat and deep
+_FURTHEST = LONGEST_SCRAP
 
 
 @dataclass(frozen=True)
 class Stamp(BrushKind):
-    """block : rows of tiles; None leaves the cell as it is.
+    """block : rows of tiles from a sheet, None leaving the cell as it is.  scrap : or what was
+    picked.
 
-    A stroke lays whole blocks, side by side from the cell of the press, so that they join.
+    anchor : the cell of it that comes to lie under the pointer, before it is turned; the first one
+    without.  turn : quarters clockwise, or one of 24 in a voxel room.  mirrored : west and east
+    change places after that.  raised : levels by which it is laid higher.
+    repeat : whole stamps side by side from the cell of the press on; one where the button comes up;
+    one every `pitch` cells; or `rate` a second while the button is held.
+    onto : see `stamping.Laying`.
     """
 
     kind: ClassVar[str] = "stamp"
     bay: ClassVar[str] = "Stamps"
     name: Name
-    block: Block
+    block: Block = ()
     layer: str = ""
     colour: Colour = "#5b7d8a"
+    scrap: Scrap | None = None
+    anchor: tuple[int, ...] = ()
+    turn: int = 0
+    mirrored: bool = False
+    raised: Annotated[int, between(-_FURTHEST, _FURTHEST, "levels")] = 0
+    repeat: Repeat = "side by side"
+    pitch: Annotated[int, between(1, _FURTHEST, "cells")] = 4
+    rate: Annotated[float, between(0.25, 30, "a second")] = 4.0
+    onto: Onto = "its cells"
 
     def __post_init__(self) -> None:
-        widths = {len(row) for row in self.block}
-        if len(widths) != 1 or not any(any(row) for row in self.block):
-            raise BadValue("the block", self.block, "equally long rows with at least one tile")
+        if self.scrap is None:
+            widths = {len(row) for row in self.block}
+            if len(widths) != 1 or not any(any(row) for row in self.block):
+                raise BadValue("the block", self.block, "equally long rows with at least one tile")
+        elif self.block:
+            raise BadValue("a stamp", self.name, "either a block of tiles or a scrap")
+        axes = self.content.axes
+        if self.anchor and len(self.anchor) != axes:
+            raise BadValue("the anchor", self.anchor, f"{axes} numbers")
+        if any(abs(v) > _FURTHEST for v in self.anchor):
+            raise BadValue("the anchor", self.anchor, f"within {_FURTHEST} cells")
+        if not 0 <= self.turn < (24 if axes == 3 else 4):
+            raise BadValue("the turn", self.turn, "0 to 3 quarters, below 24 in a voxel room")
+
+    @cached_property
+    def content(self) -> Scrap:
+        """What it lays, as it was taken."""
+        return self.scrap or _scrap_of_block(self.name, self.block)
+
+    @property
+    def axes(self) -> int:  # type: ignore[override]
+        return self.content.axes
 
     @property
     def material(self) -> str:
-        return self.name
+        """Tiles of a sheet are a material of their own."""
+        return "" if self.scrap else self.name
+
+    @property
+    def way(self) -> Way:
+        """How it is turned."""
+        return Way(self.axes, self.turn, self.mirrored)
+
+    # --- laid -----------------------------------------------------------------------------
 
     def plan(self, place: Place, marks: Marks) -> Edit:
-        layer_id, layer = place.cells_layer(self.layer)
-        refused = refusal(self, place, layer)
+        if self.scrap is None:
+            place = replace(place, layer_id=place.cells_layer(self.layer)[0])
+            refused = refusal(self, place, place.room.layers[place.layer_id])
+        else:
+            refused = refusal(self, place, None)
         if refused is not None:
             return refused
-        copies = list(marks.flipped_copies())
-        blocks = {flips: self._block(flips) for _, flips in copies}
-        tiles = tiles_with(place.project, (t for block in blocks.values() for row in block
-                                           for t in row if t))  # fmt: skip
-        number = {ref: n for n, ref in enumerate(tiles, 1)}
-        flats, pinned = [], []
-        for cells, flips in copies:
-            ids = np.array([[number.get(t, 0) if t else 0 for t in row] for row in blocks[flips]])
-            flat, laid = self._laid(place, cells, flips, ids)
-            flats.append(flat)
-            pinned.append(laid)
-        # where copies meet, the first stays
-        flat, first = np.unique(np.concatenate(flats), return_index=True)
-        material = np.full(len(flat), place.project.material_id(self.material), np.uint16)
-        records = lay(place, layer_id, Laid(flat, material, np.concatenate(pinned)[first]))
-        if records and tiles != place.project.tiles:
-            records = (ItemRecord(("tiles",), place.project.tiles, tiles), *records)
-        return Edit(self.name, records, self.colour)
+        copies, notes = [], dict[str, None]()
+        for cells, flips in marks.flipped_copies():
+            way = self._in_mirrors(flips)
+            made = turned(place.project, self.content, way)
+            notes.update(dict.fromkeys(made.notes))
+            corners = self._corners(cells, flips, way, drawn=marks.path is not None)
+            copies.append(Copies(made.scrap, corners))
+        out = stamped(place, copies, Laying(self.onto, marks.within, marks.override))
+        notes.update(dict.fromkeys(out.notes))
+        refused_words = tuple(dict.fromkeys(out.refused))
+        return Edit(self.name, tuple(out.records), self.colour, refused_words, tuple(notes))
 
-    def _block(self, flips: tuple[int, ...]) -> Block:
-        """The block as mirrors show its tiles, each still in its place."""
-        block = self.block
+    def _in_mirrors(self, flips: tuple[int, ...]) -> Way:
+        """How a mirror picture of it is turned."""
+        way = self.way
         for axis in flips:
-            block = tuple(tuple(t and _mirrored(t, axis) for t in row) for row in block)
-        return block
+            way = way.then(Way(self.axes, 2 if axis == -2 else 0, True))
+        return way
 
-    def _laid(
-        self, place: Place, cells: CellList, flips: tuple[int, ...], ids: NDArray[np.intp]
-    ) -> tuple[NDArray[np.intp], TileIds]:
-        """Flat cells that whole blocks cover, from the first cell on, and their tiles."""
+    def corner_of(self, way: Way) -> tuple[int, ...]:
+        """Where its first cell lies, from the cell under the pointer."""
+        anchor = np.array([self.anchor or (0,) * self.axes], np.float64)
+        at = np.rint(way.positions(anchor, self.content.size))[0].astype(int)
+        if self.axes == 3:
+            at[0] -= self.raised
+        return tuple((-at).tolist())
+
+    def _corners(
+        self, cells: CellList, flips: tuple[int, ...], way: Way, *, drawn: bool
+    ) -> CellList:
+        """(n, axes) where the first cell of each copy lies."""
         if not len(cells):
-            return np.empty(0, np.intp), np.empty(0, np.uint16)
-        way = np.array([-1 if axis in flips else 1 for axis in (-2, -1)])
-        pitch, start = np.array(ids.shape), cells[0]
-        corners = first_of_each((cells - start) * way // pitch) * pitch
-        wanted = (corners[:, None] + np.argwhere(ids)).reshape(-1, 2) * way + start
-        covered = marked_cells(place, Marks(wanted))
-        where = (covered - start) * way % pitch
-        flat = np.ravel_multi_index(tuple(covered.T), place.room.info.size).astype(np.intp)
-        return flat, ids[tuple(where.T)].astype(np.uint16)
+            return NO_CELLS[:, :1].repeat(self.axes, axis=1)
+        if self.repeat == "once":
+            cells = cells[-1:]
+        elif self.repeat == "at a pitch" and drawn:
+            cells = _spaced(cells, self.pitch)
+        elif self.repeat != "at a rate":
+            steps = (self.pitch,) * self.axes if self.repeat == "at a pitch" else way.shape(
+                self.content.size)  # fmt: skip
+            run = np.array([-1 if axis - self.axes in flips else 1 for axis in range(self.axes)])
+            rows = first_of_each((cells - cells[0]) * run // np.array(steps))
+            cells = rows * np.array(steps) * run + cells[0]
+        return cells + np.array(self.corner_of(way), np.intp)
+
+    def cells_each(self) -> int:
+        return self.content.box.size
+
+    def lift_only(self) -> str:
+        return "" if self.scrap else self.name
+
+    # --- turned ---------------------------------------------------------------------------
+
+    def turned(self, project: Project) -> Self:
+        return self.turned_about("up")
+
+    def tipped(self, project: Project) -> Self:
+        if self.axes == 2:
+            return super().tipped(project)
+        return self.turned_about("east")
+
+    def turned_about(self, axis: About) -> Self:
+        """A quarter further about one of the axes that the compass shows."""
+        if self.axes == 2:
+            way = self.way.then(Way(2, 1))
+        else:
+            way = self.way.then(Way(3, ABOUT[axis]))
+        return self.changed(turn=way.turn, mirrored=way.mirrored)
+
+    def flipped(self) -> Self:
+        way = self.way.then(Way(self.axes, 0, True))
+        return self.changed(turn=way.turn, mirrored=way.mirrored)
+
+    def straightened(self) -> Self:
+        return self.changed(turn=0, mirrored=False, raised=0)
+
+    def lifted_by(self, levels: int) -> Self:
+        """Laid so many levels higher; the same in a flat room."""
+        return self.changed(raised=self.raised + levels) if self.axes == 3 else self
+
+    def state(self) -> str:
+        turns = turn_words(self.turn).replace("turned ", "")
+        up = f"{'up' if self.raised > 0 else 'down'} {abs(self.raised)}" if self.raised else ""
+        return ", ".join(w for w in (turns, "mirrored" if self.mirrored else "", up) if w)
+
+    # --- on the rack ----------------------------------------------------------------------
 
     def summary(self) -> str:
-        return f"stamp · {len(self.block[0])}×{len(self.block)}"
+        *deep, height, width = self.content.size
+        return "stamp · " + "×".join(map(str, (width, height, *deep)))
+
+    def facts(self) -> tuple[tuple[str, str], ...]:
+        if self.scrap is None:
+            return super().facts()
+        layers = ", ".join(layer.name for layer in self.scrap.layers)
+        return (("Holds", self.scrap.holds()), ("Of layers", layers))
+
+    def settings(self) -> tuple[Setting, ...]:
+        about = tuple(ABOUT) if self.axes == 3 else ("up",)
+        return settings_of_stamp(about, self.repeat)
 
     def outline(self, *, drawn: bool) -> Outline:
-        return Outline(size=(len(self.block), len(self.block[0])))
+        lo = self.corner_of(self.way)
+        size = self.way.shape(self.content.size)
+        return Outline(lo=(lo[-2], lo[-1]), size=(size[-2], size[-1]))
 
     def sample(self, project: Project, *, deep: bool) -> Sample:
-        size = max(FLAT_SCRAP[0], len(self.block)), max(FLAT_SCRAP[1], len(self.block[0]))
-        return Sample(self.at_home("own"), Marks(np.zeros((1, 2), np.intp)), size, ground=False)
+        scrap = middle_of(turned(project, self.content, self.way).scrap)
+        plain = self.changed(layer="own", block=(), scrap=scrap, anchor=(), turn=0, mirrored=False,
+                             raised=0, repeat="once", onto="its cells")  # fmt: skip
+        least = DEEP_SCRAP if deep else FLAT_SCRAP
+        size = tuple(max(a, b) for a, b in zip(least, scrap.size, strict=True))
+        at = tuple((a - b) // 2 for a, b in zip(size, scrap.size, strict=True))
+        if deep:
+            at = (0, *at[1:])
+            box = Box(at, tuple(a + b for a, b in zip(at, scrap.size, strict=True)))
+            return Sample(plain, Marks(np.array([at]), override=True), size, ground=False, near=box)
+        return Sample(plain, Marks(np.array([at]), override=True), size, ground=False)
 
     def tiles_used(self) -> tuple[TileRef, ...]:
-        return tuple(tile for row in self.block for tile in row if tile)
+        return self.content.tiles
+
+    def lays_blocks(self) -> bool | None:
+        return self.axes == 3
 
 
-def _mirrored(tile: TileRef, axis: int) -> TileRef:
-    """A tile as a mirror shows it that swaps left and right (-1), or top and bottom (-2)."""
-    turn, mirrored = composed((tile.turn, tile.mirrored), mirrored_along(axis))
-    return tile._replace(turn=turn, mirrored=mirrored)
+def _scrap_of_block(name: str, block: Block) -> Scrap:
+    """Tiles of a sheet: one layer of a material of its own."""
+    tiles = dict.fromkeys(tile for row in block for tile in row if tile)
+    number = {tile: n for n, tile in enumerate(tiles, 1)}
+    pinned = np.array([[number[t] if t else 0 for t in row] for row in block], np.uint16)
+    planes = {"material": Plane((pinned > 0).astype(np.uint16)), "pinned": Plane(pinned)}
+    layer = ScrapLayer(name, "tiles", planes)
+    return Scrap(pinned.shape, (layer,), (name,), tuple(tiles))
+
+
+def _spaced(cells: CellList, pitch: int) -> CellList:
+    """Of cells along a way, the first and each that lies `pitch` cells or more from the last."""
+    kept, last = [0], cells[0]
+    far = np.abs(cells - last).max(axis=1)
+    while len(ahead := np.flatnonzero(far[kept[-1] :] >= pitch)):
+        kept.append(kept[-1] + int(ahead[0]))
+        far = np.abs(cells - cells[kept[-1]]).max(axis=1)
+    return cells[kept]
+
+
+def middle_of(scrap: Scrap) -> Scrap:
+    """A scrap, or as much of its middle as a card can show."""
+    most = _MOST_SHOWN[scrap.axes - 2]
+    lo = tuple(max(0, (n - m) // 2) for n, m in zip(scrap.size, most, strict=True))
+    if scrap.axes == 3:
+        lo = (0, *lo[1:])
+    size = tuple(min(n, m) for n, m in zip(scrap.size, most, strict=True))
+    if size == scrap.size:
+        return scrap
+    box = Box(lo, tuple(a + n for a, n in zip(lo, size, strict=True)))
+    back = tuple(-v for v in lo)
+    layers = tuple(
+        replace(layer,
+                planes={name: Plane(plane.cells[box.slices[-plane.cells.ndim :]])
+                        for name, plane in layer.planes.items()},
+                pieces=tuple(p.shifted(back) for p in layer.pieces),
+                things=tuple(t.shifted(back) for t in layer.things))
+        for layer in scrap.layers
+    )  # fmt: skip
+    return replace(scrap, size=size, layers=layers, area=None)

@@ -31,6 +31,8 @@ from topion.render.volume import (
     shape_of,
     shaped_blocks,
     thing_matrix,
+    thing_seat,
+    thing_turn,
 )
 from topion.weaving.settle import shown_materials, tiles_in
 
@@ -213,9 +215,12 @@ class _File:
         half = math.radians(-thing.turn) / 2  # clockwise from above is backwards about y
         wide = -thing.scale if thing.mirrored else thing.scale
         node: JsonRecord = {"name": f"{thing.prefab} {number}", "mesh": known[1]}
-        at = (thing.x + 0.5, thing.z, thing.y + 0.5)
+        z, y, x = thing_seat(thing).tolist()
+        at = (x, z, y)
         node["translation"] = [float(v * self.metres) for v in at]
-        if thing.turn % 360:
+        if thing.tip:
+            node["rotation"] = _quaternion(thing_turn(thing))
+        elif thing.turn % 360:
             node["rotation"] = [0.0, math.sin(half), 0.0, math.cos(half)]
         if thing.scale != 1 or thing.mirrored:
             node["scale"] = [wide, thing.scale, thing.scale]
@@ -245,6 +250,15 @@ def _matt(name: str) -> JsonRecord:
 def _y_up(points: NDArray[np.float64]) -> NDArray[np.float64]:
     """(n, 3) of (z, y, x) as (x, z, y): east, up, south."""
     return points[:, [2, 0, 1]]
+
+
+def _quaternion(turn: NDArray[np.float64]) -> list[float]:
+    """x, y, z, w of a rotation given over (z, y, x)."""
+    from scipy.spatial.transform import Rotation  # takes long to load, and is seldom needed
+
+    to = np.array([(0, 0, 1), (1, 0, 0), (0, 1, 0)], float)  # (z, y, x) to y up
+    found: list[float] = Rotation.from_matrix(to @ turn @ to.T).as_quat().tolist()
+    return found
 
 
 def _cross(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]:

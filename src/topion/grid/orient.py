@@ -59,13 +59,13 @@ def composed_turns() -> NDArray[np.uint8]:
     return np.array(table, np.uint8)
 
 
-_TIPS = ("", "tipped south", "upside down", "tipped north", "tipped east", "tipped west")
+TIPS = ("", "tipped south", "upside down", "tipped north", "tipped east", "tipped west")
 
 
 def turn_words(turn: int) -> str:
     """A turn as a designer would say it; nothing for turn 0."""
     tip, quarters = divmod(turn, 4)
-    return ", ".join(w for w in (_TIPS[tip], f"turned {quarters * 90}°" if quarters else "") if w)
+    return ", ".join(w for w in (TIPS[tip], f"turned {quarters * 90}°" if quarters else "") if w)
 
 
 def face_of(direction: NDArray[np.intp]) -> int:

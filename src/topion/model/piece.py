@@ -31,6 +31,7 @@ class Piece:
     the corners of a trail.  order : pieces of higher order lie nearer.
     turn : quarters clockwise about up, or one of 24 in a voxel room.  mirrored : left and right
     of what the brush has change places before it is turned.  seed : for what falls by chance.
+    groups : numbers of the groups it belongs to, the outermost first.
     """
 
     brush: Annotated[str, Ref("brushes")]
@@ -39,6 +40,7 @@ class Piece:
     turn: int = 0
     mirrored: bool = False
     seed: Seed = 0
+    groups: tuple[int, ...] = ()
 
     def __post_init__(self) -> None:
         if not 1 <= len(self.points) <= MOST_POINTS:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Annotated, ClassVar, Literal, Protocol
+from typing import Annotated, ClassVar, Literal, NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,11 +13,12 @@ from numpy.typing import NDArray
 from topion.errors import BadValue
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
+from topion.grid.orient import TIPS, matrices
 from topion.model.picture import Picture
 from topion.model.plain import JsonRecord, Unread, keep_unknown
 from topion.model.refs import Ref
 from topion.model.solid import VoxelModel
-from topion.model.typed import Name, typed
+from topion.model.typed import Name, between, typed
 
 Turns = Literal["none", "quarters", "any"]
 WIDEST_FOOTPRINT = 32  # cells
@@ -78,6 +79,7 @@ class Prefab:
     height : levels of a voxel room its body takes.
     model : its shape in voxel rooms, standing in the middle of its footprint; without one the
     picture stands there upright.  The picture of a model is drawn from it.
+    tips : it may be laid with another side up, as on walls and ceilings.
     """
 
     name: Name
@@ -90,6 +92,7 @@ class Prefab:
     rules: tuple[PlacementRule, ...] = ()
     height: int = 1
     model: VoxelModel | None = None
+    tips: bool = False
 
     def __post_init__(self) -> None:
         widths = {len(row) for row in self.footprint}
@@ -112,6 +115,15 @@ class Prefab:
         return offsets
 
 
+class Stance(NamedTuple):
+    """All that decides how the body of a thing lies round its own cell."""
+
+    prefab: str
+    turn: float = 0.0
+    mirrored: bool = False
+    tip: int = 0
+
+
 @typed
 @dataclass(frozen=True)
 class Thing:
@@ -121,6 +133,8 @@ class Thing:
     z : height of its seat in cells of a voxel room; whole numbers stand on the floor of a level.
     turn : degrees clockwise.  scale : 1 is the prefab's own size.
     overridden : laid against a refusal, on purpose.
+    tip : in a voxel room, which side is up, before it is turned; see `grid.orient`.
+    groups : numbers of the groups it belongs to, the outermost first.
     """
 
     prefab: Annotated[str, Ref("prefabs")]
@@ -132,6 +146,8 @@ class Thing:
     overridden: bool = False
     properties: dict[str, str] = field(default_factory=dict, hash=False)
     z: float = 0.0
+    tip: Annotated[int, between(0, len(TIPS) - 1)] = 0
+    groups: tuple[int, ...] = ()
 
     def __post_init__(self) -> None:
         for name in ("y", "x", "z"):
@@ -146,6 +162,11 @@ class Thing:
     def at(self) -> tuple[float, float, float]:
         """Its position, (z, y, x); a flat room looks at the last two."""
         return self.z, self.y, self.x
+
+    @property
+    def stance(self) -> Stance:
+        """How it stands, wherever that is."""
+        return Stance(self.prefab, self.turn, self.mirrored, self.tip)
 
     @property
     def cell(self) -> tuple[int, int]:
@@ -165,8 +186,13 @@ class Thing:
         return replace(self, y=self.y + y, x=self.x + x, z=z)
 
 
-def turned_offsets(prefab: Prefab, turn: float, mirrored: bool, axes: int = 2) -> CellList:
+def turned_offsets(
+    prefab: Prefab, turn: float, mirrored: bool, axes: int = 2, tip: int = 0
+) -> CellList:
     """(n, axes) cells a turned or mirrored thing stands in, counted from its own cell."""
+    if tip and axes == 3:
+        upright = turned_offsets(prefab, 0.0, mirrored, axes)
+        return upright @ matrices()[4 * tip + round(turn / 90) % 4].T
     offsets = prefab.offsets
     if mirrored:
         offsets = offsets * (1, -1)

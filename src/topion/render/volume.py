@@ -148,17 +148,30 @@ def thing_matrix(
     """(3, 3) and (3,): from voxels of its model to where a thing stands, in corner
     coordinates (z, y, x)."""
     scale = thing.scale / model.per_cell
-    angle = math.radians(thing.turn)
-    cos, sin = math.cos(angle), math.sin(angle)
-    flip = -1.0 if thing.mirrored else 1.0
-    matrix = scale * np.array([(1, 0, 0), (0, cos, sin * flip), (0, -sin, cos * flip)])
+    flip = np.diag([1.0, 1.0, -1.0 if thing.mirrored else 1.0])
+    matrix = scale * thing_turn(thing) @ flip
     rows, columns = len(prefab.footprint), len(prefab.footprint[0])
     # the middle of the footprint, from the middle of the thing's own cell, in voxels
     off_y = (1 - rows) / 2 * model.per_cell
     off_x = ((columns - 1) / 2 - (columns - 1) // 2) * model.per_cell
     middle = np.array([0.0, model.size[1] / 2 - off_y, model.size[2] / 2 - off_x])
-    seat = np.array([thing.z, thing.y + 0.5, thing.x + 0.5])
-    return matrix, seat - matrix @ middle
+    return matrix, thing_seat(thing) - matrix @ middle
+
+
+def thing_seat(thing: Thing) -> NDArray[np.float64]:
+    """(3,) where the bottom middle of its own cell comes to lie, in corner coordinates: of a
+    tipped thing, on another side of the cell."""
+    up = np.array([0.5, 0.0, 0.0])
+    middle = np.array([thing.z + 0.5, thing.y + 0.5, thing.x + 0.5])
+    return np.asarray(middle - thing_turn(thing) @ up)
+
+
+def thing_turn(thing: Thing) -> NDArray[np.float64]:
+    """(3, 3) how it turns directions: another side up, then about up."""
+    angle = math.radians(thing.turn)
+    cos, sin = math.cos(angle), math.sin(angle)
+    upright = np.array([(1, 0, 0), (0, cos, sin), (0, -sin, cos)])
+    return np.asarray(upright @ matrices()[4 * thing.tip])
 
 
 def shown_things(project: Project, room: Room) -> Iterator[Thing]:

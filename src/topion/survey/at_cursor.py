@@ -8,8 +8,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from topion.brushes.kind import all_brushes, brush_or_none
+from topion.brushes.kind import brush_or_none
 from topion.brushes.shape import ShapeKind
+from topion.edit.picking import brush_of_prefab
 from topion.edit.pieces import rank_of
 from topion.grid.boxes import Box
 from topion.grid.orient import turn_words
@@ -18,7 +19,6 @@ from topion.model.prefab import Thing, standing_cell
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.tileset import TileRef
-from topion.things.field import Sows
 from topion.things.ground import WIDEST_BODY, body_cells
 from topion.things.sowings import sown_in
 from topion.weaving.looms import loom_for
@@ -175,7 +175,7 @@ def _things(project: Project, room: Room, layer_id: str, layer: Layer, cell: Cel
         prefab = project.prefabs.get(thing.prefab)
         if cell in (body_cells(prefab, thing, axes) if prefab else [standing_cell(thing, axes)]):
             why = f"thing {number}{_thing_words(thing)}"
-            brush = _brush_of_prefab(project, thing.prefab)
+            brush = brush_of_prefab(project, thing.prefab)
             found.append(Lying(thing.prefab, why, layer_id, brush, None, thing.prefab, number))
     return list(reversed(found))
 
@@ -195,13 +195,6 @@ def _thing_words(thing: Thing) -> str:
     if thing.overridden:
         words += ", laid against its rules"
     return words
-
-
-def _brush_of_prefab(project: Project, prefab: str) -> str:
-    for brush in all_brushes(project).values():
-        if prefab in brush.places() and not isinstance(brush, Sows):
-            return brush.name
-    return ""
 
 
 def _sown(project: Project, room: Room, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:

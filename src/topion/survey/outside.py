@@ -8,7 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from topion.model.layer import Layer
-from topion.model.prefab import standing_cell, turned_offsets
+from topion.model.prefab import Stance, standing_cell, turned_offsets
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.survey.check import RoomCheck
@@ -43,16 +43,16 @@ def _reaching_out(project: Project, room: Room, layer: Layer) -> list[int]:
     axes, inner = room.info.axes, room.box.grown(-WIDEST_BODY)
     numbers, at = layer.positions()
     near = np.flatnonzero(~inner.holds(np.floor(at[:, -axes:]).astype(np.intp)))
-    groups: dict[tuple[str, float, bool], list[int]] = {}
+    groups: dict[Stance, list[int]] = {}
     for row in near.tolist():
         thing = layer.things[int(numbers[row])]
-        groups.setdefault((thing.prefab, thing.turn, thing.mirrored), []).append(row)
+        groups.setdefault(thing.stance, []).append(row)
     found: list[int] = []
-    for (name, turn, mirrored), rows in groups.items():
+    for (name, turn, mirrored, tip), rows in groups.items():
         prefab = project.prefabs.get(name)
         offsets = np.zeros((1, axes), np.intp)
         if prefab is not None:
-            offsets = turned_offsets(prefab, turn, mirrored, axes)
+            offsets = turned_offsets(prefab, turn, mirrored, axes, tip)
         lo, hi = body_reach(at[rows][:, -axes:], offsets)
         out = (lo < np.array(room.box.lo)) | (hi >= np.array(room.box.hi))
         found += numbers[np.array(rows)[out.any(axis=(1, 2))]].tolist()

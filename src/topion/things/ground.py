@@ -17,6 +17,7 @@ from topion.model.derived import Kept
 from topion.model.prefab import (
     WIDEST_FOOTPRINT,
     Prefab,
+    Stance,
     Thing,
     standing_cells,
     turned_offsets,
@@ -165,16 +166,16 @@ def cell_keys(cells: NDArray[Any]) -> NDArray[np.int64]:
 
 def taken_by(project: Project, standing: Standing, *, only_keepers: bool) -> Taken:
     """The cells that bodies meet, of all things or only of those that keep theirs."""
-    groups: dict[tuple[str, float, bool], list[int]] = {}
+    groups: dict[Stance, list[int]] = {}
     for row, thing in enumerate(standing.things):
-        groups.setdefault((thing.prefab, thing.turn, thing.mirrored), []).append(row)
+        groups.setdefault(thing.stance, []).append(row)
     keys, rows = [np.empty(0, np.int64)], [np.empty(0, np.intp)]
-    for (name, turn, mirrored), members in groups.items():
+    for (name, turn, mirrored, tip), members in groups.items():
         prefab = project.prefabs[name]
         if only_keepers and not any(rule.keeps for rule in prefab.rules):
             continue
         positions = standing.positions[members]
-        offsets = turned_offsets(prefab, turn, mirrored, positions.shape[1])
+        offsets = turned_offsets(prefab, turn, mirrored, positions.shape[1], tip)
         lo, hi = body_reach(positions, offsets)
         for y, x in ((lo, lo), (lo, hi), (hi, lo), (hi, hi)):  # the cells it meets in part
             met = np.concatenate([lo[..., :-2], y[..., -2:-1], x[..., -1:]], axis=-1)
@@ -193,6 +194,7 @@ class Spots:
     """Places asked about at once: one prefab, many positions.
 
     own : (n,) rows in the ground's `standing`, where it is asked of things that stand already.
+    tip : the side that is up, see Thing.
     """
 
     prefab: Prefab
@@ -200,6 +202,7 @@ class Spots:
     turn: float = 0.0
     mirrored: bool = False
     own: NDArray[np.intp] | None = None
+    tip: int = 0
 
     @property
     def axes(self) -> int:
@@ -213,7 +216,7 @@ class Spots:
     @cached_property
     def bodies(self) -> CellList:
         """(n, k, axes) the cells each body would take, by its anchor's cell."""
-        offsets = turned_offsets(self.prefab, self.turn, self.mirrored, self.axes)
+        offsets = turned_offsets(self.prefab, self.turn, self.mirrored, self.axes, self.tip)
         return self.cells[:, None, :] + offsets
 
     @cached_property
@@ -234,7 +237,7 @@ def body_reach(
 
 def body_cells(prefab: Prefab, thing: Thing, axes: int = 2) -> list[tuple[int, ...]]:
     """Every cell that the thing's body meets, also in part when it stands between cells."""
-    offsets = turned_offsets(prefab, thing.turn, thing.mirrored, axes)
+    offsets = turned_offsets(prefab, thing.turn, thing.mirrored, axes, thing.tip)
     lo, hi = body_reach(np.array([thing.at[-axes:]]), offsets)
     cells = {
         tuple(cell)

@@ -84,7 +84,7 @@ class Verdict:
 def verdict(ground: Ground, spots: Spots) -> Verdict:
     """The verdict on the first of `spots`."""
     at = tuple(spots.positions[0].tolist())
-    one = Spots(spots.prefab, spots.positions[:1], spots.turn, spots.mirrored)
+    one = Spots(spots.prefab, spots.positions[:1], spots.turn, spots.mirrored, tip=spots.tip)
     reasons = tuple(reasons_at(ground, one).get(0, ()))
     nearest = _nearest_allowed(ground, spots, at) if reasons else None
     return Verdict(spots.prefab.name, at, reasons, nearest)
@@ -204,7 +204,8 @@ def _nearest_allowed(
     tried = tried[order[far[order] > 1e-9]]
     if not len(tried):
         return None
-    allowed = allowed_spots(ground, Spots(spots.prefab, tried, spots.turn, spots.mirrored))
+    there = Spots(spots.prefab, tried, spots.turn, spots.mirrored, tip=spots.tip)
+    allowed = allowed_spots(ground, there)
     if not allowed.any():
         return None
     return tuple(tried[int(np.argmax(allowed))].tolist())

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from topion.brushes import Lift
 from topion.brushes.kind import (
+    About,
     BrushKind,
     Nibbed,
     Seeded,
@@ -21,6 +22,7 @@ from topion.errors import TopionError
 from topion.view.context import Context
 
 Hand = Literal["left", "right"]
+ABOUT_AXES: tuple[About, ...] = get_args(About)
 HANDS: tuple[Hand, ...] = ("left", "right")
 
 
@@ -121,7 +123,7 @@ class Hands(QObject):
         if brush is None:
             return None
         if self.lifting and not brush.lifts:
-            return Lift(only=brush.name, nib=brush.nib if isinstance(brush, Nibbed) else 1)
+            return Lift(only=brush.lift_only(), nib=brush.nib if isinstance(brush, Nibbed) else 1)
         if self.cell_parts > 1 and isinstance(brush, Stepped):
             return brush.changed(cell_parts=self.cell_parts)
         return brush
@@ -130,6 +132,10 @@ class Hands(QObject):
 
     def set_field(self, brush: BrushKind, field: str, value: Value) -> None:
         """Change one setting of a brush; pulls of one slider become one Edit."""
+        if value in ABOUT_AXES and any(s.name == field and s.form == "about"
+                                       for s in brush.settings()):  # fmt: skip
+            self._put(lambda: brush.turned_about(value))
+            return
         self._put(lambda: brush.changed(**{field: value}), ("brush", brush.name, field))
 
     def roll(self) -> None:
@@ -146,6 +152,14 @@ class Hands(QObject):
     def tip(self) -> None:
         """Another side of the block up."""
         self._change(lambda brush: brush.tipped(self._context.project))
+
+    def turn_about(self, axis: About) -> None:
+        """A quarter about an axis of the room."""
+        self._change(lambda brush: brush.turned_about(axis))
+
+    def lift_by(self, levels: int) -> None:
+        """What is laid comes to lie so many levels higher."""
+        self._change(lambda brush: brush.lifted_by(levels))
 
     def flip(self) -> None:
         """Mirror what the shown brush lays."""

@@ -114,7 +114,8 @@ class InHand(QWidget):
             self.swatches.setVisible(False)
             return
         self._summary.setText(brush.said())
-        if name != self._brush_name:
+        names = [setting.name for setting in brush.settings()]
+        if name != self._brush_name or names != list(self.rows):
             self._clear()
             self._brush_name = name
             for setting in brush.settings():

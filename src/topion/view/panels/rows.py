@@ -11,9 +11,12 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QWidget
 
 from topion.brushes.kind import Setting, Value
+from topion.grid.orient import TIPS
 from topion.view import style
 
 LABEL_WIDTH, VALUE_WIDTH = 66, 62
+AXIS_COLOURS = {"up": "ink", "south": "tidal", "east": "buoy"}  # as the compass has them
+_AXIS_KEYS = {"up": "T", "south": "Ctrl+T", "east": "Shift+T"}
 _DICE = ((0.3, 0.3), (0.7, 0.7), (0.5, 0.5), (0.3, 0.7), (0.7, 0.3))
 
 
@@ -146,6 +149,8 @@ class SettingRow(QWidget):
             "choice": self._choice,
             "seed": self._seed,
             "text": self._text,
+            "about": self._about,
+            "cell": self._cell,
         }[setting.form](choices)
         self.setToolTip(tip)
 
@@ -290,6 +295,54 @@ class SettingRow(QWidget):
         self.line.addWidget(edit)
         self.line.addWidget(dice)
 
+    def _about(self, choices: tuple[str, ...]) -> None:
+        """A button for each axis: a quarter further about it.  What is sent is the axis."""
+        said = QLabel()
+        said.setFont(style.font(13, bold=True))
+        self.line.addWidget(said)
+        self.line.addStretch(1)
+        for axis in choices:
+            button = QPushButton(axis if len(choices) > 1 else "a quarter")
+            button.setObjectName("plain")
+            button.setStyleSheet(f"color: {style.name(AXIS_COLOURS[axis])}; font-weight: bold;")
+            button.setAccessibleName(f"A quarter about {axis}")
+            button.setToolTip(f"A quarter about {axis} ({_AXIS_KEYS[axis]})")
+            button.clicked.connect(lambda _, a=axis: (self.changed(a), self.done()))
+            self.line.addWidget(button)
+
+        def shown(value: Value) -> None:
+            tip, quarters = divmod(int(value), 4)
+            said.setText(f"{quarters * 90}°" + (f" {TIPS[tip]}" if tip else ""))
+
+        shown(self.value)
+        self._shown = shown
+
+    def _cell(self, _: object) -> None:
+        """A cell, typed: `x, y` or `x, y, z`; emptied, the first one."""
+        edit = QLineEdit(_cell_said(self.value))
+        edit.setAcceptDrops(False)
+        edit.setObjectName("number")
+        edit.setAlignment(Qt.AlignmentFlag.AlignRight)
+        edit.setPlaceholderText("first cell")
+        edit.setFixedWidth(VALUE_WIDTH + 24)
+        edit.setAccessibleName(f"{self.setting.label}, typed")
+
+        def typed() -> None:
+            found = _read_cell(edit.text())
+            if found is not None and found != tuple(self.value):
+                self.changed(found)
+                self.done()
+            edit.setText(_cell_said(self.value))
+
+        def shown(value: Value) -> None:
+            if not edit.hasFocus():
+                edit.setText(_cell_said(value))
+
+        edit.editingFinished.connect(typed)
+        self._shown = shown
+        self.line.addStretch(1)
+        self.line.addWidget(edit)
+
     def _text(self, _: object) -> None:
         edit = QLineEdit(str(self.value))
         edit.setAcceptDrops(False)
@@ -326,6 +379,20 @@ def _said(value: Value, unit: str) -> str:
         return "–".join(f"{v:g}" for v in value)
     text = f"{value:g}"
     return f"{text}{unit}" if unit in ("°", "×") else f"{text} {unit}".strip()
+
+
+def _cell_said(cell: Value) -> str:
+    """A cell as rulers count it, x first."""
+    return ", ".join(map(str, reversed(cell)))
+
+
+def _read_cell(text: str) -> tuple[int, ...] | None:
+    """The cell that is meant, in array order; none for other text, the empty one for nothing."""
+    parts = text.replace(",", " ").split()
+    try:
+        return tuple(int(part) for part in reversed(parts))
+    except ValueError:
+        return None
 
 
 def _read_numbers(text: str, count: int) -> list[float] | None:

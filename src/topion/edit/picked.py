@@ -1,0 +1,337 @@
+"""Edits of what is picked: things, pieces and an area of cells, moved or taken away as one.
+
+What lies in layers that are locked or hidden is left alone, and the Edit says so.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from topion.brushes.groups import name_of_group
+from topion.brushes.marks import Place
+from topion.brushes.scraps import cut_out
+from topion.brushes.shape import nearest_order
+from topion.brushes.stamped_entries import allowed, numbered
+from topion.edit.pieces import Pick
+from topion.grid.areas import Area
+from topion.grid.boxes import Box
+from topion.model.edit import Edit, Record
+from topion.model.layer import Entry, Layer
+from topion.model.piece import Piece
+from topion.model.prefab import Thing
+from topion.model.project import Project
+from topion.model.records import cells_changed, entries_changed
+from topion.model.room import Room
+from topion.model.scrap import Scrap
+from topion.things.floor import floor_of
+
+_EDIT_COLOUR = "#22303a"
+
+
+@dataclass(frozen=True, eq=False)
+class Picks:
+    """entries : things and pieces.  area : of the cells of `layers`, by their ids."""
+
+    entries: tuple[Pick, ...] = ()
+    area: Area | None = None
+    layers: tuple[str, ...] = ()
+
+    def __bool__(self) -> bool:
+        return bool(self.entries) or self.area is not None
+
+
+@dataclass(frozen=True, eq=False)
+class _Free:
+    """What of the picked may be changed.  by_table : numbers by layer and table.
+
+    refused : why the rest may not.
+    """
+
+    by_table: dict[tuple[str, str], list[int]]
+    layers: tuple[str, ...]
+    refused: tuple[str, ...]
+
+    def entries(self, room: Room) -> Iterator[tuple[tuple[str, str], int, Entry]]:
+        """((layer id, table), number, entry) of each."""
+        for (layer_id, table), numbers in self.by_table.items():
+            for number in numbers:
+                yield (layer_id, table), number, room.layers[layer_id].table(table)[number]
+
+
+def entry_of(room: Room, pick: Pick) -> Thing | Piece | None:
+    """The thing or piece that is meant, if it is there."""
+    layer = room.layers.get(pick.layer)
+    tables = layer.tables.values() if layer else ()
+    found: Any = next((table[pick.number] for table in tables if pick.number in table), None)
+    return found
+
+
+def _free(room: Room, picks: Picks) -> _Free:
+    by_table: dict[tuple[str, str], list[int]] = {}
+    refused: dict[str, None] = {}
+    for pick in picks.entries:
+        layer = room.layers.get(pick.layer)
+        for table, entries in layer.tables.items() if layer else ():
+            if pick.number in entries and layer and _may(layer, refused):
+                by_table.setdefault((pick.layer, table), []).append(pick.number)
+    layers = tuple(i for i in picks.layers if i in room.layers and _may(room.layers[i], refused))
+    return _Free(by_table, layers if picks.area else (), tuple(refused))
+
+
+def _may(layer: Layer, refused: dict[str, None]) -> bool:
+    info = layer.info
+    if info.locked or not info.shown:
+        refused[f"layer {info.name} is {'locked' if info.locked else 'hidden'}"] = None
+        return False
+    return True
+
+
+def scrap_of(project: Project, room_name: str, picks: Picks) -> Scrap | None:
+    """What is picked, cut out; None for nothing.  Raises BadValue for more than can be."""
+    taken: dict[str, list[int]] = {}
+    room = project.room(room_name)
+    for pick in picks.entries:
+        if entry_of(room, pick) is not None:
+            taken.setdefault(pick.layer, []).append(pick.number)
+    found = cut_out(project, room, picks.area, picks.layers, taken)
+    return None if found is None or found.is_empty else found
+
+
+# --- moved --------------------------------------------------------------------------------
+
+
+def moved(
+    project: Project,
+    room_name: str,
+    picks: Picks,
+    by: tuple[float, ...],
+    *,
+    override: bool = False,
+    seats: bool = False,
+) -> Edit:
+    """So many cells on, in array order: things also by parts of cells, pieces and cells by whole.
+
+    What the cells uncover becomes open.  A thing that a rule refuses where it comes to stand holds
+    all back, unless `override`.  seats : things come to stand on what carries there.
+    """
+    room = project.room(room_name)
+    free = _free(room, picks)
+    whole = tuple(round(v) for v in by)
+    records: list[Record] = [*_cells_moved(room, picks.area, free.layers, whole)]
+    after: dict[tuple[str, str], dict[int, Entry]] = {}
+    for key, number, entry in free.entries(room):
+        found = _shifted(entry, by if key[1] == "things" else whole)
+        if seats and isinstance(found, Thing):
+            found = seated(project, room, found)
+        after.setdefault(key, {})[number] = found
+    for (layer_id, table), entries in after.items():
+        if table != "things":
+            records += entries_changed(room, layer_id, table, entries)
+    placed, why = _placed(Place(project, room_name), records, after, override)
+    if why:
+        return Edit(_label("Move", free, room, picks), (), _EDIT_COLOUR, (why, *free.refused))
+    for layer_id, things in placed.items():
+        records += entries_changed(room, layer_id, "things", things)
+    return _edit("Move", free, room, picks, records, project)
+
+
+def _shifted(entry: Entry, by: tuple[float, ...]) -> Entry:
+    moved = entry.shifted(by)
+    if isinstance(moved, Thing):
+        return replace(moved, y=round(moved.y, 6), x=round(moved.x, 6), z=round(moved.z, 6))
+    return moved
+
+
+def seated(project: Project, room: Room, thing: Thing) -> Thing:
+    """The thing on what carries there, unless another side of it is up or it lies beside."""
+    axes = room.info.axes
+    if thing.tip or (room.info.view == "side" and round(thing.turn / 90) % 4):
+        return thing
+    at = floor_of(project, room).seated(np.array([thing.at[-axes:]]))[0].tolist()
+    return replace(thing, z=at[0]) if axes == 3 else replace(thing, y=at[0], x=at[1])
+
+
+def _placed(
+    place: Place,
+    records: list[Record],
+    after: Mapping[tuple[str, str], Mapping[int, Entry]],
+    override: bool,
+) -> tuple[dict[str, dict[int, Entry]], str]:
+    """Things by layer and number where they may stand, and why they may not."""
+    room = place.room
+    things = {key: own for key, own in after.items() if key[1] == "things"}
+    gone: list[Record] = [record for (layer_id, table), own in things.items()
+                          for record in entries_changed(room, layer_id, table,
+                                                        dict.fromkeys(own))]  # fmt: skip
+    asked = {key: list(own.values()) for key, own in things.items()}
+    kept, left = allowed(place, [*records, *gone], asked, override)
+    if left:
+        return {}, f"{left} {'thing' if left == 1 else 'things'} may not stand there"
+    return {key[0]: dict(zip(own, kept[key], strict=True)) for key, own in things.items()}, ""
+
+
+def _cells_moved(
+    room: Room, area: Area | None, layer_ids: Iterable[str], by: tuple[int, ...], keep: bool = False
+) -> Iterator[Record]:
+    """What brings the cells of an area somewhere else.  keep : they also stay where they are."""
+    for layer_id in layer_ids if area is not None else ():
+        layer = room.layers[layer_id]
+        planes = layer.planes
+        if not planes or area is None:
+            continue
+        shape = next(iter(planes.values())).shape
+        own = area.in_plan(len(shape)).clipped(Box.of_shape(shape))
+        cells = own.cells
+        flat = np.ravel_multi_index(tuple(cells.T), shape).astype(np.intp)
+        values = {name: plane.reshape(-1)[flat] for name, plane in planes.items()}
+        filled = np.logical_or.reduce([found > 0 for found in values.values()])
+        cells, flat = cells[filled], flat[filled]
+        there = cells + np.array(by[-len(shape) :], np.intp)
+        inside = Box.of_shape(shape).holds(there)
+        goal = np.ravel_multi_index(tuple(there[inside].T), shape).astype(np.intp)
+        every = np.union1d(goal, np.empty(0, np.intp) if keep else flat)
+        at = np.searchsorted(every, goal)
+        before = {name: plane.reshape(-1)[every] for name, plane in planes.items()}
+        after = {}
+        for name in planes:
+            after[name] = np.zeros_like(before[name])
+            after[name][at] = values[name][filled][inside]
+        yield from cells_changed(room.info.name, layer_id, shape, every, before, after)
+
+
+# --- copied, taken away, grouped ----------------------------------------------------------
+
+
+def duplicated(
+    project: Project, room_name: str, picks: Picks, by: tuple[float, ...], *, override: bool = False
+) -> tuple[Edit, Picks]:
+    """A copy so many cells on, over what lies there; and what it is picked by.
+
+    Things that rules refuse are left out, unless `override`.
+    """
+    room = project.room(room_name)
+    free = _free(room, picks)
+    whole = tuple(round(v) for v in by)
+    records: list[Record] = [*_cells_moved(room, picks.area, free.layers, whole, keep=True)]
+    added: dict[tuple[str, str], list[Entry]] = {}
+    orders: dict[str, float] = {}
+    found = sorted(free.entries(room), key=lambda e: getattr(e[2], "order", 0.0))
+    for key, _, entry in found:
+        copy = _shifted(entry, by if key[1] == "things" else whole)
+        if isinstance(copy, Piece):
+            order = orders.get(key[0]) or nearest_order(room.layers[key[0]])
+            orders[key[0]] = order + 1.0
+            copy = replace(copy, order=order + 1.0)
+        added.setdefault(key, []).append(copy)
+    kept, left = allowed(Place(project, room_name), records, added, override)
+    fresh, numbers = numbered(room, kept)
+    area = picks.area.shifted(whole) if picks.area else None
+    edit = _edit("Duplicate", free, room, picks, [*records, *fresh], project)
+    if left:
+        edit = replace(edit, refused=(*edit.refused, f"{left} refused"))
+    entries = tuple(Pick(layer_id, n) for layer_id, own in numbers.items() for n in own)
+    return edit, Picks(entries, area, free.layers)
+
+
+def removed(project: Project, room_name: str, picks: Picks) -> Edit:
+    """Taken away; cells of the area are open then."""
+    room = project.room(room_name)
+    free = _free(room, picks)
+    records: list[Record] = [*cells_opened(room, picks.area, free.layers)]
+    for (layer_id, table), numbers in free.by_table.items():
+        records += entries_changed(room, layer_id, table, dict.fromkeys(numbers))
+    return _edit("Remove", free, room, picks, records, project)
+
+
+def cells_opened(room: Room, area: Area | None, layer_ids: Iterable[str]) -> Iterator[Record]:
+    """What leaves nothing in the cells of an area."""
+    for layer_id in layer_ids if area is not None else ():
+        planes = room.layers[layer_id].planes
+        if not planes or area is None:
+            continue
+        shape = next(iter(planes.values())).shape
+        cells = area.in_plan(len(shape)).clipped(Box.of_shape(shape)).cells
+        flat = np.ravel_multi_index(tuple(cells.T), shape).astype(np.intp)
+        before = {name: plane.reshape(-1)[flat] for name, plane in planes.items()}
+        after = {name: np.zeros_like(values) for name, values in before.items()}
+        yield from cells_changed(room.info.name, layer_id, shape, flat, before, after)
+
+
+def grouped(project: Project, room_name: str, picks: Picks) -> Edit:
+    """One group round all that is picked; groups that are in it stay."""
+    room = project.room(room_name)
+    free = _free(room, picks)
+    members = {number: entry for _, number, entry in free.entries(room)}
+    if len(members) < 2:
+        return Edit("Group", (), _EDIT_COLOUR, ("pick two things or pieces at least",))
+    name = name_of_group(members, members)
+    return _regrouped(project, room, free, picks, "Group", lambda groups: (name, *groups))
+
+
+def ungrouped(project: Project, room_name: str, picks: Picks) -> Edit:
+    """The outermost groups of what is picked are no more."""
+    room = project.room(room_name)
+    free = _free(room, picks)
+    return _regrouped(project, room, free, picks, "Ungroup", lambda groups: groups[1:])
+
+
+def _regrouped(
+    project: Project, room: Room, free: _Free, picks: Picks, verb: str, change: Any
+) -> Edit:
+    after: dict[tuple[str, str], dict[int, Entry]] = {}
+    for key, number, entry in free.entries(room):
+        after.setdefault(key, {})[number] = replace(entry, groups=change(entry.groups))
+    records: list[Record] = []
+    for (layer_id, table), entries in after.items():
+        records += entries_changed(room, layer_id, table, entries)
+    return _edit(verb, free, room, picks, records, project)
+
+
+def with_groups(room: Room, entries: Iterable[Pick]) -> tuple[Pick, ...]:
+    """The same, with all that belongs to a group with one of them."""
+    found = dict.fromkeys(entries)
+    outer = set()
+    for pick in list(found):
+        entry = entry_of(room, pick)
+        if entry is not None and entry.groups:
+            outer.add(entry.groups[0])
+    if outer:
+        for layer_id, layer in room.layers.items():
+            for table in layer.tables.values():
+                for number, entry in table.items():
+                    if entry.groups and entry.groups[0] in outer:
+                        found[Pick(layer_id, number)] = None
+    return tuple(found)
+
+
+# --- what all share -----------------------------------------------------------------------
+
+
+def _edit(
+    verb: str, free: _Free, room: Room, picks: Picks, records: Iterable[Record], project: Project
+) -> Edit:
+    names = [getattr(e, "brush", "") for _, _, e in free.entries(room)]
+    brush = next((project.brushes[name] for name in names if name in project.brushes), None)
+    colour = brush.colour if brush is not None else _EDIT_COLOUR
+    notes = tuple(f"{why}, so what is picked there was left alone" for why in free.refused)
+    return Edit(_label(verb, free, room, picks), tuple(records), colour, free.refused, notes)
+
+
+def _label(verb: str, free: _Free, room: Room, picks: Picks) -> str:
+    """`Move Lamp`, `Move 3 things of Lamp`, `Move 40 cells and 2 pieces`."""
+    parts = []
+    if picks.area and free.layers:
+        parts.append(f"{picks.area.size} cell{'' if picks.area.size == 1 else 's'}")
+    for table in ("pieces", "things"):
+        found = [e for (_, own), _, e in free.entries(room) if own == table]
+        names = dict.fromkeys(getattr(e, "prefab", getattr(e, "brush", "")) for e in found)
+        if len(found) == 1:
+            parts.append(next(iter(names)))
+        elif found:
+            parts.append(f"{len(found)} {table}" + (f" of {next(iter(names))}" if len(names) == 1
+                                                    else ""))  # fmt: skip
+    return f"{verb} {' and '.join(parts)}" if parts else verb
