@@ -131,8 +131,8 @@ def copy_item(source: Project, target: Project, shelf: str, name: str) -> Edit:
     What is there already and equal is used as it is.  Raises NameTaken for what is there by the
     same name but another thing, and UnknownName.
     """
-    order = list(SHELVES)
-    needed = sorted(_needed(source, shelf, name), key=lambda at: order.index(at[0]))
+    source.named(shelf, name)  # raises UnknownName
+    needed = needed_for(source, [(shelf, name)])
     fresh = []
     for at_shelf, at_name in needed:
         item = source.named(at_shelf, at_name)
@@ -142,11 +142,12 @@ def copy_item(source: Project, target: Project, shelf: str, name: str) -> Edit:
         if there is None:
             fresh.append((at_shelf, item))
     scratch = target.scratch()
-    edits = list(written(scratch, (_put(scratch, *entry) for entry in fresh)))
+    edits = list(written(scratch, (put_any(scratch, *entry) for entry in fresh)))
     return joined(f"Take {name} from {source.name}", edits)
 
 
-def _put(project: Project, shelf: str, item: Item) -> Edit:
+def put_any(project: Project, shelf: str, item: Item) -> Edit:
+    """Put an item on a shelf, and into the tables that go with it."""
     match shelf:
         case "brushes":
             return put_brush(project, item)
@@ -155,21 +156,32 @@ def _put(project: Project, shelf: str, item: Item) -> Edit:
     return put_item(project, shelf, item)
 
 
-def _needed(project: Project, shelf: str, name: str) -> set[tuple[str, str]]:
-    """The item and all that it uses, as (shelf, name); names that mean nothing are left."""
-    makers = {brush.material: brush.name for brush in project.brushes.values() if brush.material}
+def needed_by(project: Project, value: Any) -> list[tuple[str, str]]:
+    """All items that a value uses, and what those use, as (shelf, name) in the order in which
+    they can be put; names that mean nothing are left."""
+    return needed_for(project, _used_items(project, value))
+
+
+def needed_for(project: Project, asked: Iterable[tuple[str, str]]) -> list[tuple[str, str]]:
+    """The items themselves and all that they use, in the same way."""
     found: set[tuple[str, str]] = set()
-    asked = [(shelf, name)]
-    project.named(shelf, name)  # raises UnknownName
-    while asked:
-        at = asked.pop()
-        if at in found:
-            continue
-        found.add(at)
-        for use in uses(project.named(*at)):
-            kind, used = use.kind, use.name
-            if kind == "materials":
-                kind, used = "brushes", makers.get(used, "")
-            if used in project.shelf(kind):
-                asked.append((kind, used))
-    return found
+    waiting = list(asked)
+    while waiting:
+        at = waiting.pop()
+        if at not in found:
+            found.add(at)
+            waiting += _used_items(project, project.named(*at))
+    order = list(SHELVES)
+    return sorted(found, key=lambda at: (order.index(at[0]), at[1]))
+
+
+def _used_items(project: Project, value: Any) -> Iterator[tuple[str, str]]:
+    """The items that a value uses by name; for a material, the brush that makes it."""
+    makers: dict[str, str] = {}
+    for use in dict.fromkeys(uses(value)):
+        kind, used = use.kind, use.name
+        if kind == "materials":
+            makers = makers or {b.material: b.name for b in project.brushes.values() if b.material}
+            kind, used = "brushes", makers.get(used, "")
+        if used in project.shelf(kind):
+            yield kind, used
