@@ -14,6 +14,7 @@ from tests.rooms import slots
 from tests.shapes import FLAT, deep_shape_room, shape_room, shown_refs
 from topion.brushes import Lift, Run
 from topion.edit import pieces as edits
+from topion.edit.picked import Picks, duplicated, removed
 from topion.edit.pieces import Pick, rank_of
 from topion.edit.rooms import set_layer
 from topion.edit.serial import edit_from_plain, edit_to_plain
@@ -88,9 +89,9 @@ def act(room, what, number, a, b):
             "farthest": lambda: edits.restacked(data, name, picks[: 1 + number % 3], "farthest"),
             "order": lambda: edits.ordered(data, name, pick[0], 1 + number % 5),
             "rebrush": lambda: edits.rebrushed(data, name, pick, SHAPES[number % len(SHAPES)]),
-            "copy": lambda: edits.duplicated(data, name, picks[: 1 + number % 2], by)[0],
+            "copy": lambda: duplicated(data, name, Picks(tuple(picks[: 1 + number % 2])), by)[0],
             "melt": lambda: edits.melted(data, name, pick),
-            "remove": lambda: edits.removed(data, name, pick),
+            "remove": lambda: removed(data, name, Picks(tuple(pick))),
         }[what]
         project.history.apply(made())
 
@@ -143,7 +144,7 @@ def test_what_is_painted_under_a_piece_comes_back_when_it_moves():
     room.project.history.apply(edits.moved(room.project.data, "Yard", pick, (9, 14)))
     now = slots(room)
     assert now[5][5] == before[5][5] and room.material(14, 19) == "Wall"
-    room.project.history.apply(edits.removed(room.project.data, "Yard", pick))
+    room.project.history.apply(removed(room.project.data, "Yard", Picks(tuple(pick))))
     assert slots(room) == before
 
 
@@ -256,7 +257,8 @@ def test_one_edit_of_copies_on_several_layers_gives_each_its_own_number():
     room.lay("Wall", box=((2, 2), (4, 4)), layer="Ground")
     room.lay("Wall", box=((2, 2), (4, 4)), layer="Roof")
     picks = [Pick(room.data.id_of(n), k) for n, k in (("Ground", 1), ("Roof", 2))]
-    edit, fresh = edits.duplicated(room.project.data, "Yard", picks, (5, 5))
+    edit, copies = duplicated(room.project.data, "Yard", Picks(tuple(picks)), (5, 5))
+    fresh = copies.entries
     room.project.history.apply(edit)
     assert [pick.number for pick in fresh] == [3, 4]
     assert len(edits.picked_pieces(room.data, fresh)) == 2
@@ -285,7 +287,7 @@ def test_a_pull_is_small_in_the_journal_whatever_it_covers():
 def test_a_piece_of_a_brush_that_is_gone_shows_nothing_and_stays():
     room = shape_room()
     room.lay("Wall", box=((12, 12), (16, 16)))
-    plain = edit_to_plain(edits.removed(room.project.data, "Yard", [Pick("ground", 1)]))
+    plain = edit_to_plain(removed(room.project.data, "Yard", Picks((Pick("ground", 1),))))
     assert plain["records"][0]["before"]["1"]["brush"] == "Wall"
     ghost = Piece("Nobody", ((1, 1), (2, 2)))
     assert edits.shape_of(room.project.data, ghost) is None

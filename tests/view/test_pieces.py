@@ -242,11 +242,15 @@ def test_v_hides_the_outlines_while_it_is_held(builder):
     assert not builder.session.pieces.hidden
 
 
-def test_the_right_button_lays_while_the_lasso_picks(builder):
-    builder.session.hands.take("right", "Water")
+def test_the_right_button_takes_away_from_what_is_picked(builder):
+    builder.room.lay("Wall", box=((8, 8), (12, 13)))
+    builder.room.lay("Wall", box=((8, 16), (12, 19)))
     builder.key(Qt.Key.Key_S)
-    builder.stroke((18, 18), (18, 22), button=RIGHT)
-    assert builder.material((18, 20)) == "Water" and builder.session.gestures.picking
+    click(builder, (10, 10))
+    click(builder, (10, 18), SHIFT)
+    assert picked(builder) == [1, 2]
+    builder.stroke((10, 10), button=RIGHT)
+    assert picked(builder) == [2] and builder.material((10, 10)) == "Wall"
 
 
 def test_the_lasso_can_be_borrowed_for_one_pick(builder):

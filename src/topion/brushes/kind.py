@@ -212,6 +212,15 @@ class BrushKind(ABC):
         """A quarter about an axis of the room.  Raises CannotTurn."""
         raise CannotTurn(self.name, f"turned about {axis}")
 
+    def held_at(self, by: tuple[int, ...]) -> Self:
+        """Held by the cell of it that lies so many cells on; the same where that means nothing."""
+        return self
+
+    def beat(self) -> float:
+        """How many marks a second a stroke makes while its button is held; 0 for as many as the
+        pointer comes over."""
+        return 0.0
+
     def lifted_by(self, levels: int) -> Self:
         """Laid so many levels higher; the same where that means nothing."""
         return self

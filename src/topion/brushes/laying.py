@@ -36,6 +36,8 @@ def marked_cells(place: Place, marks: Marks, nib: int = 1) -> CellList:
     drawn = marks.path is not None
     cells = widened(marks.cells, nib, across=marks.across) if drawn else marks.cells
     inside = place.room.box.holds(cells)
+    if marks.within is not None:
+        inside &= marks.within.holds(cells)
     return cells if inside.all() else cells[inside]
 
 

@@ -40,7 +40,7 @@ def cut_out(
     None where there is neither.  Raises BadValue for more than a scrap can hold.
     """
     entries = {layer_id: tuple(numbers) for layer_id, numbers in taken.items()}
-    box = _box_round(room, area, entries)
+    box = box_round(room, area, entries)
     if not box.size:
         return None
     tables = _Tables(project)
@@ -57,8 +57,8 @@ def cut_out(
     return Scrap(box.shape, tuple(layers), tuple(tables.materials), tuple(tables.tiles), own)
 
 
-def _box_round(room: Room, area: Area | None, entries: Mapping[str, tuple[int, ...]]) -> Box:
-    """The smallest box round all that is cut out."""
+def box_round(room: Room, area: Area | None, entries: Taken) -> Box:
+    """The smallest box round all that is cut out; empty for nothing."""
     axes = room.info.axes
     box = area.box if area else Box((0,) * axes, (0,) * axes)
     for layer_id, numbers in entries.items():

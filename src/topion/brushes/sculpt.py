@@ -83,6 +83,9 @@ class Sculpt(BrushKind):
         after = np.where(by_hand, before, np.clip(after, 0, material.shape[0]))
         ground = self._ground(place, layer, tops, before)
         cells, materials = _moved(material, ground, columns, before, after)
+        if marks.within is not None:
+            inside = marks.within.holds(cells)
+            cells, materials = cells[inside], materials[inside]
         if not len(cells):
             return Edit(self.name)
         flat = np.ravel_multi_index(tuple(cells.T), material.shape).astype(np.intp)

@@ -17,6 +17,7 @@ from topion.brushes.forms import DEEP_WAYS, FLAT_WAYS
 from topion.brushes.kind import BrushKind, Sample, Seeded, Setting
 from topion.brushes.laying import Laid, lay, refusal
 from topion.brushes.marks import Marks, Place
+from topion.grid.areas import Area
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.grid.orient import composed_turns
@@ -139,6 +140,8 @@ class ShapeKind(BrushKind):
         pieces = [piece for piece in self.planned(marks) if piece.box.meets(inside)]
         if not pieces:
             return Edit(self.name)
+        if marks.within is not None and not all(_lies_in(self, p, marks.within) for p in pieces):
+            return Edit(self.name, (), self.colour, ("it reaches beyond what is picked",))
         if self.stays:
             records = new_pieces(place, layer_id, pieces)
         else:
@@ -236,6 +239,12 @@ class ShapeKind(BrushKind):
 
     def sample(self, project: Project, *, deep: bool) -> Sample:
         return Sample(self.at_home("own"), Marks(Box((1, 1), (3, 4)).cells()))
+
+
+def _lies_in(brush: ShapeKind, piece: Piece, area: Area) -> bool:
+    """Whether all that a piece shows lies in an area."""
+    coded = brush.coded(piece)
+    return bool(area.within(coded.box)[coded.codes > 0].all())
 
 
 # --- records ------------------------------------------------------------------------------

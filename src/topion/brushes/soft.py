@@ -22,6 +22,16 @@ def soft_columns(
     A drawn path reaches `radius` cells, softly over the last `soft` of them; cells that were
     named one by one are just those.
     """
+    found, share = _reached(plan, marks, radius, soft)
+    if marks.within is None:
+        return found, share
+    inside = marks.within.holds_columns(found)
+    return found[inside], share[inside]
+
+
+def _reached(
+    plan: Box, marks: Marks, radius: float, soft: float
+) -> tuple[CellList, NDArray[np.float64]]:
     columns = first_of_each(marks.cells[:, -2:])
     if marks.path is None:
         cells = columns[plan.holds(columns)]

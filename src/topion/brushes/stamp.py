@@ -194,6 +194,15 @@ class Stamp(BrushKind):
         """Laid so many levels higher; the same in a flat room."""
         return self.changed(raised=self.raised + levels) if self.axes == 3 else self
 
+    def held_at(self, by: tuple[int, ...]) -> Self:
+        way, size = self.way, self.content.size
+        now = way.positions(np.array([self.anchor or (0,) * self.axes], np.float64), size)
+        there = way.inverse().positions(now + np.array(by), way.shape(size))
+        return self.changed(anchor=tuple(np.rint(there[0]).astype(int).tolist()))
+
+    def beat(self) -> float:
+        return self.rate if self.repeat == "at a rate" else 0.0
+
     def state(self) -> str:
         turns = turn_words(self.turn).replace("turned ", "")
         up = f"{'up' if self.raised > 0 else 'down'} {abs(self.raised)}" if self.raised else ""

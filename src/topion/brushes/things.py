@@ -66,6 +66,9 @@ class ThingsBrush(BrushKind):
         ground = Ground(place.project, place.room)
         spots = self.spots(place, marks)
         ok = allowed_spots(ground, spots)
+        wanted = ok | marks.override
+        if marks.within is not None:
+            wanted &= marks.within.holds(spots.cells)
         number = place.room.next_number()
         laid: dict[int, Thing] = {}
         found = (rule.among(ground, spots) for rule in known_rules(prefab.rules))
@@ -73,7 +76,7 @@ class ThingsBrush(BrushKind):
         near = layer.things_near(Box.of_cells(spots.cells), 1.0).values()
         axes = spots.axes
         there = {(t.prefab, *(round(v, 6) for v in t.at[-axes:])) for t in near}
-        for row in np.flatnonzero(ok | marks.override).tolist():
+        for row in np.flatnonzero(wanted).tolist():
             at = spots.positions[row].tolist()
             if (self.prefab, *(round(v, 6) for v in at)) in there:
                 continue  # copies never pile up in one spot

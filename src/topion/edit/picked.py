@@ -5,6 +5,7 @@ What lies in layers that are locked or hidden is left alone, and the Edit says s
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
@@ -17,6 +18,7 @@ from topion.brushes.scraps import cut_out
 from topion.brushes.shape import nearest_order
 from topion.brushes.stamped_entries import allowed, numbered
 from topion.edit.pieces import Pick
+from topion.errors import BadValue
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
 from topion.model.edit import Edit, Record
@@ -92,13 +94,19 @@ def _may(layer: Layer, refused: dict[str, None]) -> bool:
 
 def scrap_of(project: Project, room_name: str, picks: Picks) -> Scrap | None:
     """What is picked, cut out; None for nothing.  Raises BadValue for more than can be."""
-    taken: dict[str, list[int]] = {}
     room = project.room(room_name)
-    for pick in picks.entries:
-        if entry_of(room, pick) is not None:
-            taken.setdefault(pick.layer, []).append(pick.number)
+    there = [pick for pick in picks.entries if entry_of(room, pick) is not None]
+    taken = taken_by_layer(Picks(tuple(there)))
     found = cut_out(project, room, picks.area, picks.layers, taken)
     return None if found is None or found.is_empty else found
+
+
+def taken_by_layer(picks: Picks) -> dict[str, list[int]]:
+    """Numbers of things and pieces by the id of their layer."""
+    taken: dict[str, list[int]] = {}
+    for pick in picks.entries:
+        taken.setdefault(pick.layer, []).append(pick.number)
+    return taken
 
 
 # --- moved --------------------------------------------------------------------------------
@@ -112,11 +120,13 @@ def moved(
     *,
     override: bool = False,
     seats: bool = False,
+    asks: bool = True,
 ) -> Edit:
     """So many cells on, in array order: things also by parts of cells, pieces and cells by whole.
 
     What the cells uncover becomes open.  A thing that a rule refuses where it comes to stand holds
-    all back, unless `override`.  seats : things come to stand on what carries there.
+    all back, unless `override`; where rules are not asked, the survey finds it.  seats : things
+    come to stand on what carries there.
     """
     room = project.room(room_name)
     free = _free(room, picks)
@@ -125,17 +135,21 @@ def moved(
     after: dict[tuple[str, str], dict[int, Entry]] = {}
     for key, number, entry in free.entries(room):
         found = _shifted(entry, by if key[1] == "things" else whole)
+        if isinstance(found, Piece) and not found.box.meets(room.box):
+            raise BadValue(f"the place of {found.brush}", found.box.lo, f"inside {room_name}")
         if seats and isinstance(found, Thing):
             found = seated(project, room, found)
         after.setdefault(key, {})[number] = found
     for (layer_id, table), entries in after.items():
         if table != "things":
             records += entries_changed(room, layer_id, table, entries)
-    placed, why = _placed(Place(project, room_name), records, after, override)
-    if why:
-        return Edit(_label("Move", free, room, picks), (), _EDIT_COLOUR, (why, *free.refused))
-    for layer_id, things in placed.items():
-        records += entries_changed(room, layer_id, "things", things)
+    things = {key[0]: own for key, own in after.items() if key[1] == "things"}
+    if asks:
+        things, why = placed(Place(project, room_name), records, after, override)
+        if why:
+            return Edit(_label("Move", free, room, picks), (), _EDIT_COLOUR, (why, *free.refused))
+    for layer_id, own in things.items():
+        records += entries_changed(room, layer_id, "things", own)
     return _edit("Move", free, room, picks, records, project)
 
 
@@ -155,7 +169,7 @@ def seated(project: Project, room: Room, thing: Thing) -> Thing:
     return replace(thing, z=at[0]) if axes == 3 else replace(thing, y=at[0], x=at[1])
 
 
-def _placed(
+def placed(
     place: Place,
     records: list[Record],
     after: Mapping[tuple[str, str], Mapping[int, Entry]],
@@ -235,6 +249,27 @@ def duplicated(
         edit = replace(edit, refused=(*edit.refused, f"{left} refused"))
     entries = tuple(Pick(layer_id, n) for layer_id, own in numbers.items() for n in own)
     return edit, Picks(entries, area, free.layers)
+
+
+def snapped(project: Project, room_name: str, picks: Picks, cell_parts: int) -> Edit:
+    """Things at the nearest middle of a cell, or of a part of one, seen from above."""
+    room = project.room(room_name)
+    free = _free(room, picks)
+    after: dict[tuple[str, str], dict[int, Entry]] = {}
+    for key, number, entry in free.entries(room):
+        if isinstance(entry, Thing):
+            (y, x), level = snapped_plan(entry.y, entry.x, cell_parts), round(entry.z * cell_parts)
+            found = replace(entry, y=y, x=x, z=round(level / cell_parts, 6))
+            after.setdefault(key, {})[number] = found
+    records = [record for (layer_id, table), things in after.items()
+               for record in entries_changed(room, layer_id, table, things)]  # fmt: skip
+    return _edit("Snap", free, room, picks, records, project)
+
+
+def snapped_plan(y: float, x: float, cell_parts: int) -> tuple[float, float]:
+    """The nearest middle of a part of a cell; a whole cell has one."""
+    found = ((math.floor((v + 0.5) * cell_parts) + 0.5) / cell_parts - 0.5 for v in (y, x))
+    return round(next(found), 6), round(next(found), 6)
 
 
 def removed(project: Project, room_name: str, picks: Picks) -> Edit:

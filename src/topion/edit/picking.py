@@ -38,7 +38,8 @@ _MOSTLY = 0.5  # of the cells of a piece that must lie in a lasso
 
 
 def can_be_picked(layer: Layer) -> bool:
-    """Whether what lies in a layer is picked by pointing there."""
+    """Whether what lies in a layer is picked with many others; one by one also where it is
+    locked, so that it is said."""
     return layer.info.shown and not layer.info.locked
 
 
@@ -67,7 +68,7 @@ def entries_at(project: Project, room: Room, cell: tuple[int, ...]) -> Iterator[
     """Things whose body meets the cell and pieces that lie there, uppermost first."""
     column = Box(cell[-2:], (cell[-2] + 1, cell[-1] + 1))
     for layer_id, layer in reversed(room.bottom_up()):
-        if not can_be_picked(layer):
+        if not layer.info.shown:
             continue
         if layer.pieces:
             yield from (Pick(layer_id, number) for number, _ in pieces_at(project, layer, cell))

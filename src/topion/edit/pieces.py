@@ -5,19 +5,19 @@ Pieces of layers that are locked or hidden are left alone, and the Edit says so.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from typing import Literal, NamedTuple
 
 from topion.brushes.kind import brush_named
 from topion.brushes.marks import Place
-from topion.brushes.shape import Handle, ShapeKind, laid_flat, nearest_order
+from topion.brushes.shape import Handle, ShapeKind, laid_flat
 from topion.errors import BadValue
 from topion.model.edit import Edit, Record
 from topion.model.layer import Layer
 from topion.model.piece import Piece
 from topion.model.project import Project
-from topion.model.records import EntriesRecord, entries_changed
+from topion.model.records import entries_changed
 from topion.model.room import Room
 from topion.weaving.pieces import covers, shape_brush
 
@@ -120,44 +120,6 @@ def rebrushed(project: Project, room_name: str, picks: Sequence[Pick], brush: st
         return found.fitted(replace(piece, brush=brush, turn=turn, mirrored=mirror))
 
     return _changed(project, room_name, picks, change, f"To {brush}:")
-
-
-def removed(project: Project, room_name: str, picks: Sequence[Pick]) -> Edit:
-    """Taken away; what is painted below shows again."""
-    return _changed(project, room_name, picks, lambda _, __: None, "Remove")
-
-
-def duplicated(
-    project: Project, room_name: str, picks: Sequence[Pick], by: tuple[int, ...]
-) -> tuple[Edit, list[Pick]]:
-    """Copies so many cells on, nearest of all in their layers; and what they are known by."""
-    room = project.room(room_name)
-    number, fresh = room.next_number(), []
-    records: list[EntriesRecord] = []
-    done, refused = _free(room, picks)
-    for layer_id, pieces in done.items():
-        order = nearest_order(room.layers[layer_id])
-        after = {}
-        for _, piece in sorted(pieces, key=lambda pair: pair[1].order):
-            order += 1.0
-            after[number] = replace(piece.shifted(by), order=order)
-            fresh.append(Pick(layer_id, number))
-            number += 1
-        records += entries_changed(room, layer_id, "pieces", after)
-    # of several layers, the later records begin where the earlier ones end
-    label = _label("Duplicate", [piece for pieces in done.values() for _, piece in pieces])
-    return Edit(
-        label, tuple(_stacked(records, room.numbers)), _colour(project, done), refused
-    ), fresh
-
-
-def _stacked(records: Sequence[EntriesRecord], numbers: int) -> Iterator[Record]:
-    """Records that were all planned on one highest number, each counted from the one before."""
-    highest = numbers
-    for record in records:
-        own = max(numbers, *record.after)
-        yield replace(record, raised=own - highest)
-        highest = own
 
 
 # --- order --------------------------------------------------------------------------------

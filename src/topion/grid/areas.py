@@ -91,6 +91,23 @@ class Area:
         both = self.box.clipped(box)
         return Area(both, self.within(both)).trimmed()
 
+    def edges(self) -> list[tuple[int, int, int, int]]:
+        """Of a flat area, the lines between its cells and others: (y, x) of both ends, cell corners
+        being whole; each as long as it goes straight."""
+        padded = np.pad(self.mask, 1).astype(np.int8)
+        top, left = self.box.lo[-2:]
+        found = []
+        for across in (False, True):
+            steps = np.diff(padded.T if across else padded, axis=0)
+            for sign in (1, -1):
+                ends = np.diff((steps == sign).astype(np.int8), axis=1, prepend=0, append=0)
+                starts, stops = np.argwhere(ends > 0), np.argwhere(ends < 0)
+                for (row, a), (_, b) in zip(starts.tolist(), stops.tolist(), strict=True):
+                    line = (row, a - 1, row, b - 1)
+                    y0, x0, y1, x1 = (line[1], line[0], line[3], line[2]) if across else line
+                    found.append((y0 + top, x0 + left, y1 + top, x1 + left))
+        return found
+
     def trimmed(self) -> Area:
         """The same in the smallest box."""
         return Area.of_cells(self.cells)

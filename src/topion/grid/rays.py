@@ -8,6 +8,7 @@ ray tracing" (Eurographics 1987).
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -61,13 +62,26 @@ def span_in_box(ray: Ray, box: Box) -> tuple[float, float, int] | None:
 
 def first_hit(full: CellMask, ray: Ray) -> Hit | None:
     """The first True cell of (d, h, w) `full` along the ray."""
-    box = Box.of_shape(full.shape)
-    span = span_in_box(ray, box)
+    for cell, axis, distance in cells_along(full.shape, ray):
+        if full[cell]:
+            return Hit(cell, _entered(ray, axis), distance)
+    return None
+
+
+def cells_along(
+    shape: tuple[int, ...], ray: Ray
+) -> Iterator[tuple[tuple[int, int, int], int, float]]:
+    """The cells of a box of that shape which a ray goes through, one after the other: (cell, the
+    axis along which it is entered, distance).
+
+    Amanatides and Woo, A Fast Voxel Traversal Algorithm for Ray Tracing, Eurographics 1987.
+    """
+    span = span_in_box(ray, Box.of_shape(shape))
     if span is None:
-        return None
+        return
     distance, leave, axis = span
     inner = ray.at(distance + 1e-9)
-    cell = [min(max(math.floor(v), 0), n - 1) for v, n in zip(inner, full.shape, strict=True)]
+    cell = [min(max(math.floor(v), 0), n - 1) for v, n in zip(inner, shape, strict=True)]
     step = [1 if d > 0 else -1 for d in ray.direction]
     pitch = [abs(1 / d) if abs(d) > 1e-12 else math.inf for d in ray.direction]
     following = [
@@ -77,13 +91,12 @@ def first_hit(full: CellMask, ray: Ray) -> Hit | None:
         for i in range(3)
     ]
     while True:
-        if full[cell[0], cell[1], cell[2]]:
-            return Hit((cell[0], cell[1], cell[2]), _entered(ray, axis), distance)
+        yield (cell[0], cell[1], cell[2]), axis, distance
         axis = following.index(min(following))
         distance = following[axis]
         cell[axis] += step[axis]
-        if distance > leave or not 0 <= cell[axis] < full.shape[axis]:
-            return None
+        if distance > leave or not 0 <= cell[axis] < shape[axis]:
+            return
         following[axis] += pitch[axis]
 
 

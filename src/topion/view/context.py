@@ -74,10 +74,14 @@ class Context(QObject):
             self.said.emit(f"{edit.label}: {'; '.join(edit.notes)}")
         return done
 
-    def try_(self, plan: Callable[..., Edit], *args: object, **named: object) -> bool:
-        """Plan with one of the library's functions and apply; a refusal is said, not raised."""
+    def try_(
+        self, plan: Callable[..., Edit], *args: object, key: object = None, **named: object
+    ) -> bool:
+        """Plan with one of the library's functions and apply; a refusal is said, not raised.
+
+        key : of Edits that become one, such as the steps of a nudge."""
         try:
-            return self.apply(plan(self.project, *args, **named))
+            return self.apply(plan(self.project, *args, **named), key)
         except TopionError as problem:
             self.said.emit(str(problem))
             return False

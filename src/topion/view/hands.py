@@ -161,6 +161,10 @@ class Hands(QObject):
         """What is laid comes to lie so many levels higher."""
         self._change(lambda brush: brush.lifted_by(levels))
 
+    def hold_at(self, by: tuple[int, ...]) -> None:
+        """The brush is held by the cell that lies so many cells on from the one it is held by."""
+        self._change(lambda brush: brush.held_at(by))
+
     def flip(self) -> None:
         """Mirror what the shown brush lays."""
         self._change(lambda brush: brush.flipped())

@@ -14,11 +14,11 @@ from topion.errors import TopionError
 from topion.model.edit import Edit
 from topion.model.piece import Piece
 from topion.view.context import Context
+from topion.view.picking import Picking
 from topion.weaving.pieces import pieces_at
 
 Outlines = Literal["picked", "this layer", "all layers"]
 OUTLINES: tuple[Outlines, ...] = ("picked", "this layer", "all layers")
-COPY_BY = 1  # cells by which a copy lies beside what it was made of
 
 
 class PickedPieces(QObject):
@@ -29,12 +29,17 @@ class PickedPieces(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, context: Context) -> None:
+    def __init__(self, context: Context, picking: Picking) -> None:
         super().__init__()
-        self._context = context
-        self.picks: tuple[Pick, ...] = ()
+        self._context, self._picking = context, picking
         self.outlines: Outlines = "this layer"
         self.hidden = False
+        picking.changed.connect(self.changed)
+
+    @property
+    def picks(self) -> tuple[Pick, ...]:
+        """All that is picked, things too: Edits of pieces leave those alone."""
+        return self._picking.entries
 
     def there(self) -> list[tuple[Pick, Piece]]:
         """Those that still are in the room that is shown."""
@@ -48,15 +53,7 @@ class PickedPieces(QObject):
 
     def pick(self, picks: Iterable[Pick]) -> None:
         """Pick these and no others; the layer of the last one is worked on."""
-        self.picks = tuple(dict.fromkeys(picks))
-        if self.picks:
-            self._context.layer_id = self.picks[-1].layer
-        self.changed.emit()
-
-    def add(self, pick: Pick) -> None:
-        """Pick one more, or no longer one that was picked."""
-        rest = [known for known in self.picks if known != pick]
-        self.pick(rest if len(rest) < len(self.picks) else (*self.picks, pick))
+        self._picking.pick(picks)
 
     def show_outlines(self, which: Outlines) -> None:
         """Draw the outlines of these pieces."""
@@ -81,15 +78,6 @@ class PickedPieces(QObject):
                 found += [(Pick(layer_id, number), piece) for number, piece in at]
         return found
 
-    def pick_next_below(self, cell: tuple[int, ...]) -> bool:
-        """Of those in the cell, the one below what is picked; the uppermost behind the last."""
-        here = [pick for pick, _ in self.here(cell)]
-        if not here:
-            return False
-        at = max((here.index(pick) for pick in self.picks if pick in here), default=-1)
-        self.pick([here[(at + 1) % len(here)]])
-        return True
-
     # --- what is done to them -----------------------------------------------------------
 
     def do(self, plan: Callable[..., Edit], *args: object, key: object = None) -> bool:
@@ -101,18 +89,6 @@ class PickedPieces(QObject):
             self._context.said.emit(str(problem))
             return False
         return self._context.apply(edit, key)
-
-    def remove(self) -> None:
-        """Take them away."""
-        if self.do(edits.removed):
-            self.pick(())
-
-    def nudge(self, by: tuple[int, ...]) -> bool:
-        """Move them by cells; False without any."""
-        if not self.there():
-            return False
-        self.do(edits.moved, by, key=("nudge", self.picks))
-        return True
 
     def turn(self) -> None:
         """A quarter clockwise, each about its middle."""
@@ -133,22 +109,7 @@ class PickedPieces(QObject):
     def melt(self) -> None:
         """Into the cells of their layers."""
         if self.do(edits.melted):
-            self.pick(())
-
-    def duplicate(self, by: tuple[int, ...] = ()) -> None:
-        """Copies beside them, which are picked then."""
-        if not self.there():
-            return
-        by = by or (0,) * (self._context.room.info.axes - 2) + (COPY_BY, COPY_BY)
-        try:
-            edit, fresh = edits.duplicated(
-                self._context.project, self._context.room_name, self.picks, by
-            )
-        except TopionError as problem:
-            self._context.said.emit(str(problem))
-            return
-        if self._context.apply(edit):
-            self.pick(fresh)
+            self._picking.pick(())
 
     def put(self, plan: Callable[..., Edit], *args: object, key: object = None) -> bool:
         """The same for the first of them alone."""
@@ -166,20 +127,6 @@ class PickedPieces(QObject):
         """What a pull of a handle would do; None where it cannot be."""
         try:
             return edits.pulled(self._context.project, self._context.room_name, pick, handle, by)
-        except TopionError:
-            return None
-
-    def plan_move(self, by: tuple[int, ...]) -> Edit | None:
-        """What dragging them would do; None where it cannot be."""
-        try:
-            return edits.moved(self._context.project, self._context.room_name, self.picks, by)
-        except TopionError:
-            return None
-
-    def plan_copy(self, by: tuple[int, ...]) -> tuple[Edit, list[Pick]] | None:
-        """What dragging copies of them would do, and what those would be known by."""
-        try:
-            return edits.duplicated(self._context.project, self._context.room_name, self.picks, by)
         except TopionError:
             return None
 

@@ -1,4 +1,4 @@
-"""Dragging with the lasso: picked pieces are moved, copied, or pulled by a handle."""
+"""Dragging with the lasso: what is picked is moved, copied, or pulled by a handle of a piece."""
 
 from __future__ import annotations
 
@@ -10,24 +10,27 @@ from topion.brushes.shape import Handle
 from topion.edit.pieces import Pick, shape_of
 from topion.model.edit import Edit
 from topion.model.piece import Piece
+from topion.model.prefab import Thing
+from topion.view.picking import How
 from topion.view.session import Session
 
 Position = tuple[float, ...]
+REFUSED = "refused"  # stands for what it was, where it may not be
 
 
 @dataclass
 class Pull:
     """One drag.  start : where it began, in cells.  handle : None for a move.
 
-    pick : the piece that is pulled, or that was pressed.  copies : they are dragged away from what
-    stays.  by : cells so far.
+    pick : the thing or piece that is pulled or was pressed; None for an area of cells.  copies :
+    they are dragged away from what stays.  by : cells so far.
     """
 
     start: Position
-    pick: Pick
+    pick: Pick | None = None
     handle: Handle | None = None
     copies: bool = False
-    by: tuple[int, ...] = ()
+    by: tuple[float, ...] = ()
 
 
 class Pulls:
@@ -39,23 +42,27 @@ class Pulls:
         self.edit: Edit | None = None
 
     def press(
-        self, at: Position, cell: tuple[int, ...], *, more: bool = False, copies: bool = False
+        self, at: Position, here: list[Pick], cell: tuple[int, ...], how: How, *, copies: bool
     ) -> bool:
-        """Pick what lies in the cell and begin to move it; False where nothing lies.
+        """Pick the uppermost of what lies there and begin to move it; False where nothing does
+        that can be picked.
 
-        more : beside what is picked, or no longer.
+        how : in place of what is picked, beside it, or out of it.  copies : see Pull.
         """
-        pieces = self.session.pieces
-        here = [pick for pick, _ in pieces.here(cell)]
-        known = next((pick for pick in here if pick in pieces.picks), None)
-        if more:
-            if here:
-                pieces.add(known or here[0])
-            return bool(here)
-        if known is None:
-            self.session.picked.pick(None)
-            pieces.pick(here[:1])
-            known = here[0] if here else None
+        picking = self.session.picking
+        known = next((pick for pick in here if pick in picking.entries), None)
+        if how != "new":
+            target = known or next(iter(here), None)
+            if target is not None:
+                gone = how == "less" or known is not None
+                picking.take([target], None, "less" if gone else "more")
+            return target is not None
+        if known is None and picking.holds(cell):
+            self.now = Pull(at, None, copies=copies)
+            return True
+        if known is None and here:
+            picking.take(here[:1], None, "new")
+            known = here[0]
         if known is None:
             return False
         self.now = Pull(at, known, copies=copies)
@@ -70,7 +77,10 @@ class Pulls:
         pull = self.now
         if pull is None:
             return False
-        by = tuple(int(v) for v in np.rint(np.subtract(at, pull.start)))
+        way = tuple(float(v) for v in np.subtract(at, pull.start))
+        by: tuple[float, ...] = tuple(round(v) for v in way)
+        if pull.handle is None:
+            by = self.session.picking.snapped(way)
         if by == pull.by:
             return False
         pull.by = by
@@ -80,23 +90,22 @@ class Pulls:
     def _planned(self, pull: Pull) -> Edit | None:
         if not any(pull.by):
             return None
-        pieces = self.session.pieces
-        if pull.handle is not None:
-            return pieces.plan_pull(pull.pick, pull.handle, pull.by)
-        if pull.copies:
-            found = pieces.plan_copy(pull.by)
-            return found[0] if found else None
-        return pieces.plan_move(pull.by)
+        if pull.handle is not None and pull.pick is not None:
+            steps = tuple(round(v) for v in pull.by)
+            return self.session.pieces.plan_pull(pull.pick, pull.handle, steps)
+        return self.session.picking.plan_move(pull.by, copies=pull.copies)
 
     def release(self) -> None:
-        """Apply what was planned."""
+        """Apply what was planned; a refusal is said."""
         pull, edit, self.now, self.edit = self.now, self.edit, None, None
         if pull is None or edit is None:
             return
-        if pull.copies:
-            self.session.pieces.duplicate(pull.by)
-        else:
+        if pull.handle is not None:
             self.session.apply(edit)
+        elif pull.copies:
+            self.session.picking.duplicate(pull.by)
+        else:
+            self.session.picking.move(pull.by, seats=self.session.picking.area is None)
 
     def drop(self) -> bool:
         """As it was; False if nothing is dragged."""
@@ -105,21 +114,39 @@ class Pulls:
 
     def before_and_after(self) -> tuple[Piece, Piece] | None:
         """The pulled piece as it was and as it would be."""
-        if self.now is None or self.edit is None or not self.edit:
-            return None
+        before, after = self._changed()
+        if isinstance(before, Piece) and isinstance(after, Piece):
+            return before, after
+        return None
+
+    def _changed(self) -> tuple[object, object]:
+        """What was pressed, before and after; None for none."""
+        if self.now is None or self.now.pick is None or not self.edit:
+            return None, None
         changes = (c for record in self.edit.records for c in record.entries())
         found = next((c for c in changes if c.number == self.now.pick.number), None)
-        if found is None or found.before is None or found.after is None:
-            return None
-        return found.before, found.after
+        return (None, None) if found is None else (found.before, found.after)
 
     def words(self) -> tuple[str, str]:
         """What stands at the pointer: the size or the place as it would be, and as it was."""
-        found = self.before_and_after()
-        if found is None or self.now is None:
-            return ("", "")
-        before, after = found
-        brush = shape_of(self.session.project, after)
-        if self.now.handle is None or brush is None:
-            return tuple(", ".join(map(str, p.box.lo[::-1])) for p in (after, before))  # type: ignore[return-value]
-        return brush.measure(after), brush.measure(before)
+        pull, (before, after) = self.now, self._changed()
+        if pull is None or self.edit is None:
+            return "", ""
+        if self.edit.refused and not self.edit:
+            return self.edit.refused[0], REFUSED
+        if isinstance(before, Thing) and isinstance(after, Thing):
+            return _spot(after, len(pull.by)), _spot(before, len(pull.by))
+        if isinstance(before, Piece) and isinstance(after, Piece):
+            brush = shape_of(self.session.project, after)
+            if pull.handle is None or brush is None:
+                return _corner(after), _corner(before)
+            return brush.measure(after), brush.measure(before)
+        return f"{', '.join(f'{v:+g}' for v in reversed(pull.by))}", "0, 0"
+
+
+def _spot(thing: Thing, axes: int) -> str:
+    return ", ".join(f"{v:g}" for v in thing.at[-axes:][::-1])
+
+
+def _corner(piece: Piece) -> str:
+    return ", ".join(map(str, piece.box.lo[::-1]))

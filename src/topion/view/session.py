@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from topion.brushes.gestures import Gesture, mirrored
+from topion.brushes.gestures import Gesture, cell_of, mirrored
 from topion.brushes.marks import Marks, Place
 from topion.errors import TopionError
 from topion.grid.arrays import Positions
+from topion.grid.lines import first_of_each
 from topion.model.edit import Dirty, Edit
 from topion.scripting import ProjectHandle, Saving, flooded_cells
 from topion.things.field import Sows
@@ -20,6 +21,7 @@ from topion.view.gestures import Gestures
 from topion.view.hands import Hand, Hands
 from topion.view.keeper import Keeper
 from topion.view.picked import Picked
+from topion.view.picking import Picking
 from topion.view.pieces import PickedPieces
 from topion.view.planes import Planes
 
@@ -36,8 +38,9 @@ class Session(Context):
         self.hands = Hands(self)
         self.gestures = Gestures()
         self.planes = Planes(self, self.hands, self.gestures)
-        self.picked = Picked(self, self.hands)
-        self.pieces = PickedPieces(self)
+        self.picking = Picking(self, self.hands)
+        self.picked = Picked(self, self.picking)
+        self.pieces = PickedPieces(self, self.picking)
         self.keeper = keeper or Keeper(handle)
         self.ahead.want(b.field for b in handle.data.brushes.values() if isinstance(b, Sows))
         handle.history.listeners.append(self._tell)
@@ -70,12 +73,9 @@ class Session(Context):
             return
         self.hands.keep()
         self.room_name, self.layer_id, self.cursor = name, "", None
-        self.picked.lying = None
-        self.pieces.picks = ()
         self.hands.recall()
         self.room_changed.emit()
-        self.picked.changed.emit()
-        self.pieces.changed.emit()
+        self.picked.pick(None)
 
     def _is_read(self, name: str) -> bool:
         """Read a room that was not in use yet, on a thread."""
@@ -116,10 +116,14 @@ class Session(Context):
             compared = flooded_cells(place, brush) if gesture.kind == "flood" else None
         except TopionError:  # no layer to flood; planning says so
             compared = None
+        if brush.beat() and gesture.kind == "drag":  # each is a mark, and none between
+            marks = Marks(first_of_each(cell_of(points)))
+            return replace(marks, override=self.hands.overriding, within=self.picking.inside())
         if self.room.info.axes == 3:
             gesture = replace(gesture, across=self.planes.across(hand, gesture.kind))
         marks = mirrored(gesture.marks(points, compared), self.planes.here.mirrors())
-        return replace(marks, override=self.hands.overriding)
+        within = self.picking.inside()
+        return replace(marks, override=self.hands.overriding, within=within)
 
     def plan_marks(self, hand: Hand, marks: Marks, place: Place | None = None) -> Edit | None:
         """What the hand would lay on these marks; a refusal comes as an empty Edit."""

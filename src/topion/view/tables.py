@@ -25,6 +25,9 @@ class RoomView(Protocol):
     def hold_space(self, held: bool) -> None:
         """While it is held, a drag moves the view."""
 
+    def hold_anchor(self, held: bool) -> None:
+        """While it is held, the anchor of the brush is pointed at."""
+
     def zoom(self, steps: int, at: QPointF | None = None) -> None:
         """Zoom by steps, at a point or the middle."""
 
@@ -82,6 +85,9 @@ class NoTable(QLabel):
 
     def hold_space(self, held: bool) -> None:
         """There is no view to move."""
+
+    def hold_anchor(self, held: bool) -> None:
+        """There is no ghost."""
 
     def zoom(self, steps: int, at: QPointF | None = None) -> None:
         """There is no view to zoom."""
@@ -166,6 +172,10 @@ class Tables(QStackedWidget):
     def hold_space(self, held: bool) -> None:
         """While Space is held, a drag moves the view."""
         self._room_view.hold_space(held)
+
+    def hold_anchor(self, held: bool) -> None:
+        """While it is held, the anchor of the brush is pointed at."""
+        self._room_view.hold_anchor(held)
 
     def zoom(self, steps: int) -> None:
         """Zoom by steps, at a point or the middle."""

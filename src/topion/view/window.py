@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from topion.scripting import ProjectHandle
 from topion.view import settings, style
+from topion.view.clipboard import Clipboard
 from topion.view.commands import Commands
 from topion.view.dialogs.slots import SlotsDialog
 from topion.view.dialogs.survey import SurveyDialog
@@ -95,6 +96,7 @@ class Window(QMainWindow):
         self.trust = Trust(self, self, self.top_bar.care)
         self.files = Files(self, self, self.saves, lambda: self.tables.space)
         self.new_brush = NewBrush(self, self, self.files)
+        self.clipboard = Clipboard(self, self)
         self.menus = Menus(self, self.commands, lambda: self.session, self.files, self.tables,
                            self.top_bar, self.rack, self.new_brush,
                            lambda: self.trust.others)  # fmt: skip
@@ -284,7 +286,6 @@ class Window(QMainWindow):
         """Drop the stroke in progress, or pick nothing."""
         if not self.tables.drop_stroke():
             self.session.picked.pick(None)
-            self.session.pieces.pick(())
 
     def add_layer(self) -> None:
         """Ask which kind of layer shall lie above this one."""

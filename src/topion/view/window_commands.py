@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
 from typing import Any, Protocol
 
 from topion.render.eye import VIEWS
+from topion.view.clipboard import Clipboard
 from topion.view.commands import Command
 from topion.view.files import Files
 from topion.view.gestures import ALL_GESTURES, AnyGesture
@@ -18,6 +20,7 @@ from topion.view.tables import Tables
 
 GESTURE_KEYS: dict[AnyGesture, str] = {"drag": "D", "line": "L", "box": "B", "flood": "F",
                                        "curve": "C", "lasso": "S"}  # fmt: skip
+_TAP_S = 0.3  # a key that is held longer was no tap
 _NUDGES = {"Left": (0, -1), "Right": (0, 1), "Up": (-1, 0), "Down": (1, 0)}
 
 
@@ -30,6 +33,7 @@ class Commanded(Protocol):
     files: Files
     saves: Saves
     menus: Menus
+    clipboard: Clipboard
 
     @property
     def table(self) -> Any: ...
@@ -73,9 +77,9 @@ def _of_strokes(window: Commanded) -> Iterator[Command]:
         yield Command(f"gesture {kind}", f"{kind.capitalize()}; held, for one stroke",
                       _borrow(window, kind), (GESTURE_KEYS[kind],), "Strokes",
                       let_go=lambda: window.session.gestures.give_back())  # fmt: skip
-    yield Command("gesture option", "Its option; lasso: no outlines",
-                  lambda: _option(window), ("V",), "Strokes",
-                  let_go=lambda: window.session.pieces.hide(False))  # fmt: skip
+    option = _Option(window)
+    yield Command("gesture option", "Its option; held with the lasso: no outlines",
+                  option.press, ("V",), "Strokes", let_go=option.let_go)  # fmt: skip
     yield Command("end curve", "Lay the curve as it is clicked",
                   lambda: window.table.end_curve(), ("Return", "Enter"), "Strokes")  # fmt: skip
     yield Command("flood corners", "Flood over corners too",
@@ -92,12 +96,26 @@ def _of_strokes(window: Commanded) -> Iterator[Command]:
                   let_go=lambda: window.tables.hold_space(False))  # fmt: skip
 
 
-def _option(window: Commanded) -> None:
-    """Another option of the gesture; of the lasso, outlines are hidden while the key is held."""
-    if window.session.gestures.picking:
-        window.session.pieces.hide(True)
-    else:
-        window.session.gestures.next_option()
+class _Option:
+    """Another option of the gesture; with the lasso, outlines are hidden while the key is held,
+    and only a tap changes the option."""
+
+    def __init__(self, window: Commanded) -> None:
+        self._window = window
+        self._since = 0.0
+
+    def press(self) -> None:
+        if self._window.session.gestures.picking:
+            self._since = time.monotonic()
+            self._window.session.pieces.hide(True)
+        else:
+            self._window.session.gestures.next_option()
+
+    def let_go(self) -> None:
+        hidden = self._window.session.pieces.hidden
+        self._window.session.pieces.hide(False)
+        if hidden and time.monotonic() - self._since < _TAP_S:
+            self._window.session.picking.next_option()
 
 
 def _borrow(window: Commanded, kind: AnyGesture) -> Callable[[], object]:
@@ -109,17 +127,30 @@ def _hold(window: Commanded, mode: str, held: bool) -> Callable[[], object]:
 
 
 def _of_brushes(window: Commanded) -> Iterator[Command]:
+    hands, picking = lambda: window.session.hands, lambda: window.session.picking
     yield Command("other hand", "Show the other hand",
-                  lambda: window.session.hands.show_other(), ("H",), "Brush in hand")  # fmt: skip
+                  lambda: hands().show_other(), ("H",), "Brush in hand")  # fmt: skip
+    yield Command("roll", "Roll the dice", lambda: hands().roll(), ("R",), "Brush in hand")
+    for name, text, key, of_brush, of_picked in (
+        ("turn", "Turn", "T", lambda: hands().turn(), lambda: picking().turn_about("up")),
+        ("tip", "Tip over: about east", "Shift+T",
+         lambda: hands().tip(), lambda: picking().turn_about("east")),
+        ("roll over", "Tip over: about south", "Ctrl+T",
+         lambda: hands().turn_about("south"), lambda: picking().turn_about("south")),
+        ("flip", "Mirror", "M", lambda: hands().flip(), lambda: picking().mirror()),
+    ):  # fmt: skip
+        yield Command(name, text, _brush_or_picked(window, of_brush, of_picked), (key,),
+                      "Brush in hand")  # fmt: skip
     for name, text, key, act in (
-        ("roll", "Roll the dice", "R", lambda: window.session.hands.roll()),
-        ("turn", "Turn", "T", lambda: _brush_or_pieces(window, "turn", "turn")),
-        ("tip", "Tip over", "Shift+T", lambda: window.session.hands.tip()),
-        ("flip", "Mirror", "M", lambda: _brush_or_pieces(window, "flip", "mirror")),
         ("straighten", "As it was: turn, mirror, scale", "Backspace",
-         lambda: window.session.hands.straighten()),
+         lambda: hands().straighten()),
+        ("lift stamp", "Lay it a level higher", "Shift+PgUp", lambda: hands().lift_by(1)),
+        ("lower stamp", "Lay it a level lower", "Shift+PgDown", lambda: hands().lift_by(-1)),
     ):  # fmt: skip
         yield Command(name, text, act, (key,), "Brush in hand")
+    yield Command("anchor", "Hold: point at the cell it is held by",
+                  lambda: window.tables.hold_anchor(True), ("Y",), "Brush in hand",
+                  let_go=lambda: window.tables.hold_anchor(False))  # fmt: skip
     for digit in "1234567890":
         keys: tuple[tuple[Hand, str], ...] = (("left", digit), ("right", f"Shift+{digit}"))
         for hand, key in keys:
@@ -130,13 +161,15 @@ def _of_brushes(window: Commanded) -> Iterator[Command]:
     yield Command("new brush", "New brush", window.menus.show_new_brush, ("Ctrl+B",), "Cards")
 
 
-def _brush_or_pieces(window: Commanded, of_brush: str, of_pieces: str) -> None:
+def _brush_or_picked(window: Commanded, of_brush: Callable[[], object],
+                     of_picked: Callable[[], bool]) -> Callable[[], object]:  # fmt: skip
     """With the lasso what is picked is turned, else the brush in hand."""
-    session = window.session
-    if session.gestures.picking and session.pieces.there():
-        getattr(session.pieces, of_pieces)()
-    else:
-        getattr(session.hands, of_brush)()
+
+    def does() -> None:
+        if not (window.session.gestures.picking and of_picked()):
+            of_brush()
+
+    return does
 
 
 def _take(window: Commanded, digit: str, hand: Hand) -> Callable[[], object]:
@@ -144,37 +177,36 @@ def _take(window: Commanded, digit: str, hand: Hand) -> Callable[[], object]:
 
 
 def _of_picked(window: Commanded) -> Iterator[Command]:
+    picking, clipboard = lambda: window.session.picking, window.clipboard
     yield Command("escape", "Drop it, or pick nothing", window.escape, ("Esc",), "Picked")
-    yield Command("remove", "Remove it", lambda: _remove(window), ("Del",), "Picked")
-    yield Command("duplicate", "A copy beside it", lambda: window.session.pieces.duplicate(),
-                  ("Ctrl+D",), "Picked")  # fmt: skip
-    yield Command("next below", "Pick the piece below it", lambda: _next_below(window),
-                  ("Tab",), "Picked")  # fmt: skip
+    for name, text, key, act in (
+        ("remove", "Remove it", "Del", lambda: picking().remove()),
+        ("duplicate", "A copy beside it", "Ctrl+D", lambda: picking().duplicate()),
+        ("copy", "Copy", "Ctrl+C", clipboard.copy),
+        ("cut", "Cut", "Ctrl+X", clipboard.cut),
+        ("paste", "Paste as a card in hand", "Ctrl+V", clipboard.paste),
+        ("keep as card", "Keep it as a card", "Ctrl+Shift+B", clipboard.keep_as_card),
+        ("group", "Group", "Ctrl+G", lambda: picking().group()),
+        ("ungroup", "Ungroup", "Ctrl+Shift+G", lambda: picking().ungroup()),
+        ("snap", "Snap to whole cells, or to their parts", "J", lambda: picking().snap()),
+        ("keep inside", "Keep strokes inside the area", "Shift+S",
+         lambda: picking().keep_inside(not picking().keeps_inside)),
+    ):  # fmt: skip
+        yield Command(name, text, act, (key,), "Picked")
     for key, (dy, dx) in _NUDGES.items():
         yield Command(f"nudge {key.lower()}", f"Move it {key.lower()}",
                       _nudge(window, dy, dx), (key,), "Picked", repeats=True)  # fmt: skip
 
 
 def _nudge(window: Commanded, dy: int, dx: int) -> Callable[[], object]:
-    return lambda: _nudged(window, dy, dx)
+    return lambda: _nudged(window, (dy, dx))
 
 
-def _nudged(window: Commanded, dy: int, dx: int) -> bool:
-    by = (0,) * (window.session.room.info.axes - 2) + (dy, dx) if window.session.has_room else ()
-    return window.session.pieces.nudge(by) or window.session.picked.nudge(dy, dx)
-
-
-def _remove(window: Commanded) -> None:
-    if window.session.pieces.there():
-        window.session.pieces.remove()
-    else:
-        window.session.picked.remove()
-
-
-def _next_below(window: Commanded) -> bool:
-    cell = window.session.cursor
-    picking = window.session.gestures.picking
-    return picking and cell is not None and window.session.pieces.pick_next_below(cell)
+def _nudged(window: Commanded, by: tuple[int, ...], up: int = 0) -> bool:
+    session = window.session
+    if not session.has_room:
+        return False
+    return session.picking.nudge((up, *by) if session.room.info.axes == 3 else by)
 
 
 def _of_planes(window: Commanded) -> Iterator[Command]:
@@ -198,14 +230,11 @@ def _of_planes(window: Commanded) -> Iterator[Command]:
 def _raise(window: Commanded, levels: int) -> None:
     """Move what is picked by levels, or the work plane; pieces of a flat room are restacked."""
     session = window.session
-    if session.pieces.there():
-        if session.room.info.axes == 3:
-            session.pieces.nudge((levels, 0, 0))
-        else:
-            session.pieces.restack("nearer" if levels > 0 else "farther")
-        return
-    if not window.session.picked.nudge(0, 0, levels):
-        window.session.planes.raise_by(levels)
+    deep = session.has_room and session.room.info.axes == 3
+    if session.pieces.there() and not deep:
+        session.pieces.restack("nearer" if levels > 0 else "farther")
+    elif not (deep and _nudged(window, (0, 0), levels)):
+        session.planes.raise_by(levels)
 
 
 def _of_views(window: Commanded) -> Iterator[Command]:

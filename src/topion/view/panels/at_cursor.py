@@ -9,7 +9,6 @@ from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
-from topion.edit.pieces import Pick
 from topion.render.portraits import ref_picture
 from topion.survey.at_cursor import Lying, lying_at
 from topion.view import style
@@ -189,7 +188,6 @@ class AtCursor(QWidget):
 
     def _pick(self, item: Lying) -> None:
         """Pick that; a piece is picked with the lasso, so that it can be pulled."""
-        self.session.picked.pick(item)
         if item.piece is not None:
             self.session.gestures.use("lasso")
-        self.session.pieces.pick([] if item.piece is None else [Pick(item.layer, item.piece)])
+        self.session.picked.pick(item)

@@ -186,7 +186,9 @@ class PickedPanel(QWidget):
         if others:
             self._head("PICKED WITH IT")
             for other, its in others[:_MOST_LISTED]:
-                self._list(its, "×", functools.partial(self.pieces.add, other))
+                self._list(
+                    its, "×", functools.partial(self.session.picking.take, [other], None, "less")
+                )
             if len(others) > _MOST_LISTED:
                 self._rest.addWidget(QLabel(f"and {len(others) - _MOST_LISTED} more"))
         cell = self.session.cursor

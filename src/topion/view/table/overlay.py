@@ -275,14 +275,3 @@ def callout(
         painter.drawText(QPointF(x, y), line)
     painter.setPen(QPen(style.ink("soft")))
     painter.drawText(QPointF(x, y + 18), last)
-
-
-def draw_selection(painter: QPainter, camera: Camera, session: Session) -> None:
-    """The selected thing, ringed."""
-    chosen = session.picked.lying
-    if chosen is None or chosen.thing is None or chosen.layer not in session.room.layers:
-        return
-    thing = session.room.layer(chosen.layer).things.get(chosen.thing)
-    if thing is not None:
-        rect = camera.rect_of(thing.y, thing.x, thing.y + 1, thing.x + 1)
-        _outline(painter, rect.adjusted(-2, -2, 2, 2), style.ink("tidal"))

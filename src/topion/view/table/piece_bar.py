@@ -48,7 +48,7 @@ class PieceBar(QWidget):
             "brush": self._show_brushes,
             "turn": lambda: self.pieces.turn(),
             "mirror": lambda: self.pieces.mirror(),
-            "duplicate": lambda: self.pieces.duplicate(),
+            "duplicate": lambda: self.session.picking.duplicate(),
             "melt in": lambda: self.pieces.melt(),
         }
 

@@ -18,8 +18,11 @@ from topion.brushes.shape import Handle
 from topion.edit.pieces import Pick
 from topion.survey.at_cursor import lying_at
 from topion.view.hands import Hand
+from topion.view.lasso import Lasso
+from topion.view.picking import How
 from topion.view.pulls import Pulls
 from topion.view.session import Session
+from topion.view.table.beats import Beats
 from topion.view.table.ghost import is_large
 
 BUTTONS: dict[Qt.MouseButton, Hand] = {
@@ -44,12 +47,15 @@ class Strokes(_Widget):
     hand: Hand | None = None  # of the stroke in progress
     hover: QPointF | None = None
     space = False
+    anchored_at: Position | None = None  # where the ghost stays while its anchor is pointed at
+    beats: Beats | None = None  # of a stroke that lays at a rate
 
     def start_strokes(self) -> None:
         """No stroke is in progress."""
         self.points: list[Position] = []
         self.clicks: list[Position] = []  # of a curve that is not yet done
         self.pulls = Pulls(self.session)
+        self.lasso = Lasso(self.session)
         self.dragging: tuple[QPointF, bool] | None = None  # last point, and whether it turns
 
     # --- what a table gives ---------------------------------------------------------------
@@ -92,6 +98,24 @@ class Strokes(_Widget):
         """The handle of a picked piece that is meant by pressing there."""
         return None
 
+    def entries_under(self, point: QPointF) -> list[Pick]:
+        """The things and pieces that lie under a point of the screen, the nearest first, also
+        those that others hide."""
+        cell = self.picked_cell(point)
+        return [] if cell is None else self.session.picking.here(cell)
+
+    def entries_seen(self, point: QPointF) -> list[Pick]:
+        """Those that nothing hides."""
+        return self.entries_under(point)
+
+    def lasso_position(self, point: QPointF) -> Position | None:
+        """Where in the room the lasso is drawn."""
+        return self.position_at(point)
+
+    def lasso_goes_on(self) -> bool:
+        """Whether the lasso wants more after its button came up."""
+        return False
+
     def pull_position(self, point: QPointF, handle: Handle | None = None) -> Position | None:
         """Where in the room a drag of the lasso, by that handle, is in cells."""
         return self.position_at(point)
@@ -123,11 +147,11 @@ class Strokes(_Widget):
             return
         if self.hand is not None:
             return
-        if self.session.gestures.picking and hand == "left":
-            self._press_lasso(event)
-            return
         if event.modifiers() & Qt.KeyboardModifier.AltModifier:
             self.pick(hand, event.position())
+            return
+        if self.session.gestures.picking:
+            self._press_lasso(event, hand)
             return
         self.hand = hand
         self.begin_stroke(event.position())
@@ -136,6 +160,7 @@ class Strokes(_Widget):
             self.hand = None
             return
         self.points = [at]
+        self._begin_beats(at)
         if self.session.gestures.now.kind == "curve":
             self.clicks = [at]
         self.session.gestures.stroke_began()
@@ -172,24 +197,51 @@ class Strokes(_Widget):
         self.end_stroke()
         return True
 
-    def _press_lasso(self, event: QMouseEvent) -> None:
-        """Grip a handle of what is picked, else pick what lies there."""
+    def _press_lasso(self, event: QMouseEvent, hand: Hand) -> None:
+        """Grip a handle of what is picked, else pick what lies there, else draw a lasso."""
         point = event.position()
         self.session.gestures.stroke_began()
-        grip = self.handle_at(point)
+        if self.lasso:  # its height is set by this click
+            self._draw_lasso(point)
+            self._end_lasso()
+            return
+        grip = self.handle_at(point) if hand == "left" else None
         if grip is not None:
             at = self.pull_position(point, grip[1])
             if at is not None:
                 self.pulls.grip(at, *grip)
             return
+        shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        how: How = "less" if hand == "right" else "more" if shifted else "new"
+        if not self._press_picked(event, how):
+            start = self.lasso_position(point)
+            if start is not None:
+                self.lasso.press(start, how)
+        self.stale_ghost()
+
+    def _press_picked(self, event: QMouseEvent, how: How) -> bool:
+        """Pick what lies there, or all that is alike; False where a lasso may be drawn."""
+        point, picking = event.position(), self.session.picking
         cell = self.picked_cell(point)
+        held = [pick for pick in self.entries_under(point) if pick in picking.entries]
+        here = held or self.entries_seen(point)
+        alike = picking.way() not in ("lasso", "box") and cell is not None
+        if alike and cell and (how != "new" or not (held or picking.holds(cell))):
+            picking.take_alike(cell, here, how)
+            return True
         at = self.pull_position(point)
         if cell is None or at is None:
-            return
-        modifiers = event.modifiers()
-        more = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)
-        copies = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
-        self.pulls.press(at, cell, more=more, copies=copies)
+            return False
+        copies = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        return self.pulls.press(at, here, cell, how, copies=copies)
+
+    def _draw_lasso(self, point: QPointF) -> None:
+        at = self.lasso_position(point)
+        if at is not None:
+            self.lasso.drag(at)
+
+    def _end_lasso(self) -> None:
+        self.lasso.release()
         self.stale_ghost()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -201,6 +253,9 @@ class Strokes(_Widget):
             self.dragging = (point, turning)
             self.drag_view(point - last, turning)
         self.hover = point
+        if self.lasso:
+            self._draw_lasso(point)
+            self.stale_ghost()
         if self.pulls.now is not None:
             pulled = self.pull_position(point, self.pulls.now.handle)
             if pulled is not None and self.pulls.drag(pulled):
@@ -209,7 +264,10 @@ class Strokes(_Widget):
         if self.clicks:
             self.points = [*self.clicks, at] if at is not None else list(self.clicks)
         elif self.dragging is None and self.hand is not None and at is not None:
-            self.points.append(at)
+            if self.beats is None:
+                self.points.append(at)
+            else:
+                self.beats.at = at
         self.session.point_at(None if at is None else cell_at(at))
         self.update()
 
@@ -220,6 +278,11 @@ class Strokes(_Widget):
             self.dragging = None
             self.show_cursor()
             self.stale_ghost()
+            return
+        if self.lasso:
+            if not self.lasso.raising and not self.lasso_goes_on():
+                self._draw_lasso(event.position())
+                self._end_lasso()
             return
         if self.pulls.now is not None:
             if BUTTONS.get(event.button()) == "left":
@@ -235,7 +298,7 @@ class Strokes(_Widget):
             self.drop_stroke()
             return
         at = self.position_at(event.position())
-        if at is not None:
+        if at is not None and self.beats is None:
             self.points.append(at)
         if not self.stroke_goes_on():
             self.end_stroke()
@@ -244,6 +307,7 @@ class Strokes(_Widget):
         """Lay what was drawn."""
         hand, points = self.hand, np.array(self.points)
         self.hand, self.points = None, []
+        self._end_beats()
         if hand is not None:
             self._lay(hand, points)
         self.stale_ghost()
@@ -258,14 +322,55 @@ class Strokes(_Widget):
 
     def drop_stroke(self) -> bool:
         """Forget the stroke in progress; False if there is none."""
-        if self.pulls.drop():
+        if self.pulls.drop() or self.lasso.drop():
             self.stale_ghost()
             return True
         if self.hand is None:
             return False
         self.hand, self.points, self.clicks = None, [], []
+        self._end_beats()
         self.stale_ghost()
         return True
+
+    # --- at a rate ------------------------------------------------------------------------
+
+    def _begin_beats(self, at: Position) -> None:
+        """A brush that lays at a rate marks where the pointer is at each beat."""
+        brush = self.session.hands.in_hand(self.hand) if self.hand else None
+        rate = brush.beat() if brush is not None else 0.0
+        if rate and self.session.gestures.now.kind == "drag":
+            self.beats = Beats(self, rate, at, self._on_beat)
+
+    def _on_beat(self) -> None:
+        if self.beats is not None and self.hand is not None:
+            self.points.append(self.beats.at)
+            self.stale_ghost()
+
+    def _end_beats(self) -> None:
+        if self.beats is not None:
+            self.beats.stop()
+            self.beats = None
+
+    # --- the anchor -----------------------------------------------------------------------
+
+    def hold_anchor(self, held: bool) -> None:
+        """While it is held, the ghost stays and the pointer shows which cell of it shall be the
+        one that lies under the pointer."""
+        if held:
+            self.anchored_at = self.position_at(self.hover) if self.hover is not None else None
+            self.stale_ghost()
+            return
+        start, self.anchored_at = self.anchored_at, None
+        at = self.anchor_position(self.hover, start) if self.hover and start else None
+        if start is not None and at is not None:
+            by = tuple(a - b for a, b in zip(cell_at(at), cell_at(start), strict=True))
+            if any(by):
+                self.session.hands.hold_at(by)
+        self.stale_ghost()
+
+    def anchor_position(self, point: QPointF, start: Position) -> Position | None:
+        """The position that is meant as an anchor, of a ghost that stays at `start`."""
+        return self.position_at(point)
 
     def pick(self, hand: Hand, point: QPointF) -> None:
         """Take in hand the brush that laid what is uppermost under the pointer."""
@@ -296,7 +401,7 @@ class Strokes(_Widget):
 
     def focusNextPrevChild(self, onwards: bool) -> bool:
         """With the lasso, Tab walks down what lies in the cell instead of from part to part."""
-        if self.session.gestures.picking and self.session.pieces.there():
+        if self.session.gestures.picking and self.hover is not None:
             return False
         return super().focusNextPrevChild(onwards)
 
@@ -304,8 +409,10 @@ class Strokes(_Widget):
         if event is None:
             return
         session = self.session
-        if event.key() == Qt.Key.Key_Tab and session.gestures.picking and session.cursor:
-            session.pieces.pick_next_below(session.cursor)  # Tab does not reach the window
+        if event.key() == Qt.Key.Key_Tab and session.gestures.picking and self.hover is not None:
+            session.picking.pick_next(
+                self.entries_under(self.hover)
+            )  # it does not reach the window
             return
         event.ignore()  # the window knows all keys
 

@@ -23,12 +23,14 @@ from topion.grid.boxes import Box
 from topion.model.edit import Dirty, Edit
 from topion.things.field import Field, Sows, field_named
 from topion.view import style
+from topion.view.lasso import Lasso
 from topion.view.pulls import Pulls
 from topion.view.session import Session
 from topion.view.table import overlay
 from topion.view.table.camera import STEPS, Camera
 from topion.view.table.chunks import Chunks
 from topion.view.table.ghost import Ghost
+from topion.view.table.picked_marks import PickedMarks
 from topion.view.table.piece_bar import PieceBar
 from topion.view.table.piece_marks import FlatMarks, draw_notes
 from topion.view.table.strokes import Position, Strokes
@@ -74,9 +76,10 @@ class Table(Strokes, QWidget):
         """Work on another session."""
         self.session = session
         self.ghost = Ghost(session)
-        self.pulls = Pulls(session)
+        self.pulls, self.lasso = Pulls(session), Lasso(session)
         self.bar.use(session)
         self.piece_marks = FlatMarks(session, self.camera, self.pulls)
+        self.picked_marks = PickedMarks(session, self.camera, self.lasso)
         session.changed.connect(self._on_changed)
         session.room_changed.connect(self.open_room)
         for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,
@@ -216,7 +219,7 @@ class Table(Strokes, QWidget):
     def _place_bar(self) -> None:
         """The bar stands beside what is picked, while nothing is dragged."""
         if self.is_at_work and self.session.gestures.picking and self.pulls.now is None:
-            self.bar.place(self.piece_marks.bounds(), self.view_rect())
+            self.bar.place(self.piece_marks.bounds() | self.picked_marks.bounds(), self.view_rect())
         else:
             self.bar.hide()
 
@@ -242,12 +245,15 @@ class Table(Strokes, QWidget):
         self._refresh_ghost()
         if not self.chunks.paint(painter, self.camera, view):
             QTimer.singleShot(0, self.update)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.picked_marks.draw_lights(painter)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         self._paint_ghost(painter)
         overlay.draw_grid(painter, self.camera, self.session.room, view)
         overlay.draw_room_edge(painter, self.camera, self.session.room)
         overlay.draw_mirrors(painter, self.camera, self.session)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        overlay.draw_selection(painter, self.camera, self.session)
+        self.picked_marks.draw(painter)
         self.piece_marks.draw(painter, self._view_box(), self.hover)
         self._paint_marks(painter, view)
         if self.ghost.edit is not None and self.hover is not None:
@@ -281,6 +287,8 @@ class Table(Strokes, QWidget):
         """The pointer's way so far, or where it hovers; (n, 2) positions in cells."""
         if self.points:
             return np.array(self.points)
+        if self.anchored_at is not None:
+            return np.array([self.anchored_at])
         if self.hover is None or not self.view_rect().contains(self.hover):
             return None
         if self.session.gestures.picking:
@@ -308,6 +316,8 @@ class Table(Strokes, QWidget):
         """What the ghost says; of a shape that is drawn, how large it comes out."""
         shape = isinstance(self.session.hands.in_hand(self.hand or "left"), ShapeKind)
         drawn = shape and self.hand is not None and self.session.gestures.now.kind != "box"
+        if self.beats is not None:
+            return (*edit.notes, self.beats.words())
         return edit.notes or ((edit.label,) if drawn else ())
 
     def _show_pull(self, edit: Edit, side: int) -> None:

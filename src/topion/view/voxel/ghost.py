@@ -21,7 +21,7 @@ from topion.view.voxel.chunks import Chunks, Meshed, meshed
 from topion.weaving.settle import shown_materials
 
 MOST_CHUNKS = 12  # shown as they would be; a larger ghost is a wash alone
-_LARGEST_WASH = 192  # cells a side
+LARGEST_WASH = 192  # cells a side
 
 
 class Ghost(PlannedGhost):
@@ -86,11 +86,11 @@ class Ghost(PlannedGhost):
             return
         coming, going = _moved((self.session.project, before), (shadow.project, after), changed)
         self.box = Box.of_cells(np.concatenate([coming, going]))
-        if max(self.box.shape, default=0) > _LARGEST_WASH:
+        if max(self.box.shape, default=0) > LARGEST_WASH:
             return
         self.corner = (self.box.lo[0], self.box.lo[1], self.box.lo[2])
-        self.laid = _wash(coming, self.box)
-        self.lifted = _wash(going, self.box)
+        self.laid = wash(coming, self.box)
+        self.lifted = wash(going, self.box)
 
 
 def _moved(
@@ -106,7 +106,7 @@ def _moved(
     return np.argwhere(laid) + corner, np.argwhere(emptied) + corner
 
 
-def _wash(cells: NDArray[np.intp], box: Box) -> Quads | None:
+def wash(cells: NDArray[np.intp], box: Box) -> Quads | None:
     """The hull of some cells within `box`, whatever lies round them."""
     if not len(cells):
         return None

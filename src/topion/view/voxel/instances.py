@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
+from topion.edit.pieces import Pick
 from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import Room
@@ -18,7 +21,23 @@ from topion.view.voxel.ghost import Ghost
 
 Rgb = tuple[float, float, float]
 Places = dict[int, tuple[VoxelModel, NDArray[np.float32]]]
+_PICKED = (0.81, 0.29, 0.145, 0.34)
+_LIKE = (0.95, 0.70, 0.16, 0.30)
 _REFUSED = (0.81, 0.29, 0.145, 0.55)
+
+
+@dataclass(frozen=True)
+class Lit:
+    """picked : things that are picked.  prefabs : whose instances light up softly."""
+
+    picked: frozenset[Pick] = frozenset()
+    prefabs: frozenset[str] = frozenset()
+
+    def tint(self, prefab: str, pick: Pick | None = None) -> tuple[float, ...]:
+        """What an instance is tinted with."""
+        if pick is not None and pick in self.picked:
+            return _PICKED
+        return _LIKE if prefab in self.prefabs else (0, 0, 0, 0)
 
 
 class _Places:
@@ -48,11 +67,13 @@ def instances(
     refused: Verdict | None,
     colour: Rgb,
     has: Has,
+    lit: Lit | None = None,
 ) -> Places:
     """All models of the room, by the id of the model, with those of the ghost tinted.
 
     has : whether what a field layer sows can be stood there at once; see `Ahead`.
     """
+    lit = lit or Lit()
     places = _Places()
     models = face_book(project).models
     for part in shaped:
@@ -68,11 +89,12 @@ def instances(
             if not has(project, layer):
                 continue
             for thing in things_in(project, room, layer_id, None):
-                _stand(places, project, thing)
+                _stand(places, project, thing, lit.tint(thing.prefab))
         else:
             for number, thing in layer.things.items():
                 gone = (layer_id, number) in ghost.gone
-                _stand(places, project, thing, _REFUSED if gone else (0, 0, 0, 0))
+                tint = lit.tint(thing.prefab, Pick(layer_id, number))
+                _stand(places, project, thing, _REFUSED if gone else tint)
     for thing in ghost.things:
         _stand(places, project, thing, (*colour, 0.22))
     if refused is not None and not ghost.things:

@@ -216,14 +216,10 @@ def draw_seats(painter: QPainter, eye: Eye, session: Session) -> None:
             _draw_seat(painter, eye, session, thing, "tidal", "ochre")
 
 
-def draw_selection(painter: QPainter, eye: Eye, session: Session) -> None:
-    """The selected thing between its bottom and its top."""
-    chosen = session.picked.lying
-    if chosen is None or chosen.thing is None or chosen.layer not in session.room.layers:
-        return
-    thing = session.room.layer(chosen.layer).things.get(chosen.thing)
-    if thing is not None:
-        _draw_seat(painter, eye, session, thing, "tidal", "tidal")
+def draw_picked_things(painter: QPainter, eye: Eye, session: Session) -> None:
+    """What is picked between its bottom and its top."""
+    for _, thing in session.picking.things():
+        _draw_seat(painter, eye, session, thing, "buoy", "buoy")
 
 
 def _draw_seat(

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QMouseEvent
 from topion.brushes.kind import SoftEdged
 from topion.brushes.shape import Handle
 from topion.edit.pieces import Pick
-from topion.grid.rays import Hit, Ray, crossing, first_hit, nearest_on_line
+from topion.grid.rays import Hit, Ray, cells_along, crossing, first_hit, nearest_on_line
 from topion.model.prefab import standing_cell
 from topion.render.eye import Eye
 from topion.render.volume import block_layer
@@ -175,6 +175,47 @@ class Pointing(Strokes):
         """The cell whose contents are meant by pointing there."""
         hit = self.hit_at(point)
         return None if hit is None else hit.before if self._thing_before(hit) else hit.cell
+
+    def entries_under(self, point: QPointF) -> list[Pick]:
+        return self._entries(point, hidden=True)
+
+    def entries_seen(self, point: QPointF) -> list[Pick]:
+        return self._entries(point, hidden=False)
+
+    def _entries(self, point: QPointF, *, hidden: bool) -> list[Pick]:
+        """Along the ray, the nearest first; as far as the first block, unless also what is hidden
+        is meant."""
+        full, found = self.full_cells(), dict[Pick, None]()
+        seen = self.hit_at(point)
+        for cell, _, distance in cells_along(full.shape, self.ray_at(point)):
+            if not hidden and seen is not None and distance > seen.distance:
+                break
+            found.update(dict.fromkeys(self.session.picking.here(cell)))
+        return list(found)
+
+    def lasso_position(self, point: QPointF) -> Position | None:
+        """In the level of the first cell; of its other corner, first there, then above it."""
+        if not self.lasso:
+            hit = self.hit_at(point)
+            if hit is None:
+                return self._on_plane(point, 0, 0)
+            return tuple(float(v) for v in hit.cell)
+        if not self.lasso.raising:
+            return self._on_plane(point, 0, round(self.lasso.way[0][0]))
+        _, y, x = self.lasso.way[-1]
+        through = (self.lasso.way[0][0] + 0.5, y + 0.5, x + 0.5)
+        height = nearest_on_line(self.ray_at(point), through, 0)
+        levels = self.session.room.info.size[0]
+        return float(min(max(int(np.floor(height)), 0), levels - 1)), y, x
+
+    def lasso_goes_on(self) -> bool:
+        """A box gets its height by a second move."""
+        self.lasso.raising = self.lasso.moved
+        return self.lasso.raising
+
+    def anchor_position(self, point: QPointF, start: Position) -> Position | None:
+        """On the level on which the ghost stays."""
+        return self._on_plane(point, 0, round(start[0]))
 
     def pull_position(self, point: QPointF, handle: Handle | None = None) -> Position | None:
         """On the level of the handle, or upright above it; without one on the level pressed."""

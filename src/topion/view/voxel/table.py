@@ -23,6 +23,7 @@ from topion.render.faces import face_book
 from topion.render.vertices import book_vertices, vertices
 from topion.render.volume import Shaped, block_layer, cubes_only
 from topion.view import style
+from topion.view.lasso import Lasso
 from topion.view.pulls import Pulls
 from topion.view.session import Session
 from topion.view.table.overlay import hand_colour, label
@@ -30,7 +31,8 @@ from topion.view.table.piece_bar import PieceBar
 from topion.view.voxel import overlay
 from topion.view.voxel.chunks import Chunks, Meshed
 from topion.view.voxel.ghost import Ghost
-from topion.view.voxel.instances import instances
+from topion.view.voxel.instances import Lit, instances
+from topion.view.voxel.picked_marks import SpacePicked
 from topion.view.voxel.piece_marks import SpaceMarks
 from topion.view.voxel.pointing import RAISING, Pointing
 from topion.view.voxel.scene import ChunkKey, Cut, Mesh, Scene
@@ -70,7 +72,8 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         self._ghost_key: object = None
         self._ghost_meshes: dict[str, Any] = {}
         self._fitted = False
-        self._stale_things = self._stale_cap = True
+        self._stale_things = self._stale_cap = self._stale_hull = True
+        self._hull: Mesh | None = None  # of the cells that are picked
         self._cap: Mesh | None = None
         self._shaped: dict[ChunkKey, list[Shaped]] = {}
         self._stale_book = True
@@ -102,8 +105,10 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         """Work on another session."""
         self.session = session
         self.ghost = Ghost(session)
-        self.pulls = Pulls(session)
+        self.pulls, self.lasso = Pulls(session), Lasso(session)
         self.piece_marks = SpaceMarks(session, lambda: self.eye, self.pulls)
+        self.picked_marks = SpacePicked(session, self.lasso, self.piece_marks)
+        session.picking.changed.connect(self._on_picked)
         self.bar.use(session)
         session.changed.connect(self._on_changed)
         session.room_changed.connect(self.open_room)
@@ -151,7 +156,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         self.chunks = None
         self.full = None
         self._shaped = {}
-        self._stale_things = self._stale_cap = True
+        self._stale_things = self._stale_cap = self._stale_hull = True
         if self.scene is not None:
             self.makeCurrent()
             self.scene.clear()
@@ -182,7 +187,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
     def _forget(self, part: Dirty) -> None:
         assert self.chunks is not None
         if part.room == self.session.room_name:
-            self._stale_things = True
+            self._stale_things = self._stale_hull = True
             flat = part.box is not None and len(part.box.lo) == 2  # columns: things
             if not flat:
                 self.chunks.forget(part.box)
@@ -192,6 +197,11 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
             self._stale_book = True
         elif part.shelf in ("prefabs", "brushes"):
             self._stale_things = True
+
+    def _on_picked(self) -> None:
+        """Other instances light up, and another area is washed over."""
+        self._stale_things = self._stale_hull = True
+        self.stale_ghost()
 
     def _on_work(self) -> None:
         self._stale_cap = True
@@ -206,7 +216,8 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
     def _place_bar(self) -> None:
         """The bar stands beside what is picked, while nothing is dragged."""
         if self.is_at_work and self.session.gestures.picking and self.pulls.now is None:
-            self.bar.place(self.piece_marks.bounds(), QRectF(self.rect()))
+            bounds = self.piece_marks.bounds() | self.picked_marks.bounds()
+            self.bar.place(bounds, QRectF(self.rect()))
             self.bar.raise_()
         else:
             self.bar.hide()
@@ -318,6 +329,9 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         if self._stale_cap:
             self._stale_cap = False
             self._make_cap()
+        if self._stale_hull:
+            self._stale_hull = False
+            self._make_hull()
 
     def _stand_things(self) -> None:
         assert self.scene is not None
@@ -327,7 +341,21 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         refused = ghost.verdict if ghost.verdict and not ghost.verdict.allowed else None
         colour = style.rgb(hand_colour(self.hand or "left"))
         project, room, has = self.session.project, self.session.room, self.session.ahead.has
-        self.scene.stand(instances(project, room, shaped, ghost, refused, colour, has))
+        lit = Lit(frozenset(self.session.picking.entries), self.session.picking.lit_prefabs())
+        self.scene.stand(instances(project, room, shaped, ghost, refused, colour, has, lit))
+
+    def _make_hull(self) -> None:
+        """The wash over the cells that are picked."""
+        assert self.scene is not None
+        if self._hull is not None:
+            self._hull.release()
+            self._hull = None
+        found = self.picked_marks.hull() if self.session.has_room else None
+        if found is not None:
+            area, quads = found
+            z, y, x = area.box.lo
+            plain = np.zeros((2, 3), np.uint8)
+            self._hull = self.scene.mesh(vertices(quads, plain), (z, y, x), area.box)
 
     def _cut(self) -> Cut:
         work = self.session.planes.here
@@ -389,6 +417,12 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
             edges = overlay.box_lines(self.ghost.box)
             scene.draw_lines(self.eye, edges, (*colour, 0.9), through=False)
             scene.draw_lines(self.eye, edges, (*colour, 0.22), through=True)
+        if self._hull is not None:
+            scene.draw_wash(self.eye, self._hull, (*style.rgb("buoy"), 0.24))
+        for box, name in self.picked_marks.boxes():
+            edges = overlay.box_lines(box)
+            scene.draw_lines(self.eye, edges, (*style.rgb(name), 0.95), through=False)
+            scene.draw_lines(self.eye, edges, (*style.rgb(name), 0.3), through=True)
         mirrors = overlay.mirror_lines(work, size)
         scene.draw_lines(self.eye, mirrors, (*style.rgb("tidal"), 0.8), through=False)
         scene.draw_lines(self.eye, mirrors, (*style.rgb("tidal"), 0.25), through=True)
@@ -405,7 +439,8 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
             overlay.draw_polygon(painter, self.eye, frame, QPen(style.ink("buoy"), 2.2))
         if self._shows_seats:
             overlay.draw_seats(painter, self.eye, self.session)
-        overlay.draw_selection(painter, self.eye, self.session)
+        overlay.draw_picked_things(painter, self.eye, self.session)
+        self.picked_marks.draw_words(painter, self.hover)
         self.piece_marks.draw(painter, self.session.room.box, self.hover)
         overlay.draw_compass(painter, self.eye, view)
         overlay.draw_hint(painter, view)
@@ -432,6 +467,8 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         """(n, 3) the pointer's way so far, or where it hovers."""
         if self.points:
             return np.array(self.points)
+        if self.anchored_at is not None:
+            return np.array([self.anchored_at])
         if self.hover is None or self.space or self.dragging is not None:
             return None
         if self.session.gestures.picking:

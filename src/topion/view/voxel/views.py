@@ -60,13 +60,17 @@ class Views:
 
     def fit_selection(self) -> None:
         """Show the selected thing close by; the room if nothing is selected."""
-        chosen = self.session.picked.lying
-        layer = self.session.room.layers.get(chosen.layer) if chosen else None
-        thing = layer.things.get(chosen.thing) if layer and chosen and chosen.thing else None
-        if thing is None:
+        picking = self.session.picking
+        cell: tuple[int, ...] | None = None
+        if picking.area is not None:
+            lo, hi = picking.area.box.lo, picking.area.box.hi
+            cell = tuple((a + b - 1) // 2 for a, b in zip(lo, hi, strict=True))
+        elif things := picking.things():
+            cell = standing_cell(things[0][1], 3)
+        if cell is None:
             self.fit()
         else:
-            self.centre_on(standing_cell(thing, 3))
+            self.centre_on(cell)
             self.set_eye(replace(self.eye, px=max(self.eye.px, 40.0)))
 
     def look_from(self, view: View) -> None:
