@@ -30,6 +30,8 @@ from topion.model.records import cells_changed, entries_changed
 from topion.model.room import Room
 from topion.model.scrap import Scrap
 from topion.things.floor import floor_of
+from topion.things.ground import Ground, Spots
+from topion.things.verdict import Verdict, verdict
 
 _EDIT_COLOUR = "#22303a"
 
@@ -188,6 +190,25 @@ def placed(
     return {key[0]: dict(zip(own, kept[key], strict=True)) for key, own in things.items()}, ""
 
 
+def verdict_of_move(
+    project: Project, room_name: str, pick: Pick, thing: Thing, by: tuple[float, ...]
+) -> Verdict | None:
+    """The verdict on a thing so many cells on, seated there; None for one of no known prefab."""
+    rooms = project.rooms.copy()
+    rooms[room_name] = project.room(room_name).frozen()
+    scratch = project.scratch(rooms)
+    room = scratch.room(room_name)
+    for record in entries_changed(room, pick.layer, "things", {pick.number: None}):
+        record.write(scratch)
+    there = seated(scratch, room, _shifted(thing, by))
+    prefab = project.prefabs.get(thing.prefab)
+    if prefab is None:
+        return None
+    at = np.array([there.at[-room.info.axes :]])
+    spots = Spots(prefab, at, there.turn, there.mirrored, tip=there.tip)
+    return verdict(Ground(scratch, room), spots)
+
+
 def _cells_moved(
     room: Room, area: Area | None, layer_ids: Iterable[str], by: tuple[int, ...], keep: bool = False
 ) -> Iterator[Record]:
@@ -249,6 +270,19 @@ def duplicated(
         edit = replace(edit, refused=(*edit.refused, f"{left} refused"))
     entries = tuple(Pick(layer_id, n) for layer_id, own in numbers.items() for n in own)
     return edit, Picks(entries, area, free.layers)
+
+
+def things_changed(
+    project: Project, room_name: str, after: Mapping[Pick, Thing], words: str
+) -> Edit:
+    """Other values for some things, whatever rules say.  words : of the label."""
+    room = project.room(room_name)
+    free = _free(room, Picks(tuple(after)))
+    records: list[Record] = []
+    for (layer_id, table), numbers in free.by_table.items():
+        things = {number: after[Pick(layer_id, number)] for number in numbers}
+        records += entries_changed(room, layer_id, table, things)
+    return _edit(words, free, room, Picks(tuple(after)), records, project)
 
 
 def snapped(project: Project, room_name: str, picks: Picks, cell_parts: int) -> Edit:

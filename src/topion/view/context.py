@@ -20,12 +20,13 @@ Aside = Callable[..., Any]  # (title, task, with_worker), see `tasks.run_task`
 
 class Context(QObject):
     """Signals: changed(tuple of Dirty), room_changed(), said(text) for messages, moved() when the
-    pointer came over another cell."""
+    pointer came over another cell, asked(name of a command) where a part of the table wants one."""
 
     changed = pyqtSignal(object)
     room_changed = pyqtSignal()
     said = pyqtSignal(str)
     moved = pyqtSignal()
+    asked = pyqtSignal(str)
 
     def __init__(self, handle: ProjectHandle) -> None:
         super().__init__()

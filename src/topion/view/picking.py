@@ -105,11 +105,11 @@ class Picking(QObject):
         return bool(self.picks())
 
     def pick(self, entries: Iterable[Pick] = (), area: Area | None = None) -> None:
-        """Pick these and nothing else; the layer of the last entry is worked on."""
+        """Pick these and nothing else; without an area, the last one's layer is worked on."""
         self.entries = tuple(dict.fromkeys(entries))
         self.area = area if area else None
         self._afloat = None
-        if self.entries:
+        if self.entries and self.area is None:
             self._context.layer_id = self.entries[-1].layer
         self.changed.emit()
 

@@ -7,15 +7,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from topion.brushes.shape import Handle
+from topion.edit.picked import verdict_of_move
 from topion.edit.pieces import Pick, shape_of
 from topion.model.edit import Edit
 from topion.model.piece import Piece
 from topion.model.prefab import Thing
+from topion.things.verdict import Verdict
 from topion.view.picking import How
 from topion.view.session import Session
 
 Position = tuple[float, ...]
-REFUSED = "refused"  # stands for what it was, where it may not be
 
 
 @dataclass
@@ -127,13 +128,30 @@ class Pulls:
         found = next((c for c in changes if c.number == self.now.pick.number), None)
         return (None, None) if found is None else (found.before, found.after)
 
+    @property
+    def is_refused(self) -> bool:
+        """Whether what is dragged may not be laid where it is."""
+        return self.edit is not None and not self.edit and bool(self.edit.refused)
+
+    def verdict(self) -> Verdict | None:
+        """Why the one thing that is dragged may not stand where it would come; None where it may,
+        and for several."""
+        pull, picks = self.now, self.session.picking.picks()
+        if pull is None or self.edit is None or self.edit or len(picks.entries) != 1:
+            return None
+        things = self.session.picking.things()
+        if not things or picks.area is not None or not self.edit.refused:
+            return None
+        return verdict_of_move(self.session.project, self.session.room_name, *things[0], pull.by)
+
     def words(self) -> tuple[str, str]:
-        """What stands at the pointer: the size or the place as it would be, and as it was."""
+        """What stands at the pointer: the size or the place as it would be, and as it was; or why
+        it may not be, and nothing."""
         pull, (before, after) = self.now, self._changed()
         if pull is None or self.edit is None:
             return "", ""
-        if self.edit.refused and not self.edit:
-            return self.edit.refused[0], REFUSED
+        if self.is_refused:
+            return self.edit.refused[0], ""
         if isinstance(before, Thing) and isinstance(after, Thing):
             return _spot(after, len(pull.by)), _spot(before, len(pull.by))
         if isinstance(before, Piece) and isinstance(after, Piece):
@@ -141,7 +159,7 @@ class Pulls:
             if pull.handle is None or brush is None:
                 return _corner(after), _corner(before)
             return brush.measure(after), brush.measure(before)
-        return f"{', '.join(f'{v:+g}' for v in reversed(pull.by))}", "0, 0"
+        return f"by {', '.join(f'{v:+g}' for v in reversed(pull.by))}", ""
 
 
 def _spot(thing: Thing, axes: int) -> str:

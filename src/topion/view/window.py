@@ -171,6 +171,7 @@ class Window(QMainWindow):
     def _hear(self) -> None:
         self.session.aside = self._aside
         self.session.said.connect(self.say)
+        self.session.asked.connect(lambda name: self.commands[name].does())
         self.trust.use(self.session)
         self.session.room_changed.connect(self._show_kind)
         self._show_kind()

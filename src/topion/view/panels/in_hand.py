@@ -68,7 +68,8 @@ class InHand(QWidget):
         """Work on another session."""
         self.session = session
         session.hands.changed.connect(self.refresh)
-        session.pieces.changed.connect(lambda: self.tabs.refresh(session, shows_picked=False))
+        for signal in (session.picking.changed, session.gestures.changed):
+            signal.connect(lambda: self.tabs.refresh(session, shows_picked=False))
         session.room_changed.connect(self.refresh)
         session.changed.connect(lambda _: self.refresh())
         session.planes.changed.connect(self._show_work)

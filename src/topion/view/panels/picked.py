@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 from collections.abc import Callable
 
-from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
@@ -17,6 +17,14 @@ from topion.edit.pieces import Pick, rank_of, shape_of
 from topion.model.piece import Piece
 from topion.render.portraits import ref_picture
 from topion.view import style
+from topion.view.panels.picked_rows import (
+    AreaRows,
+    ThingRows,
+    bold,
+    choice_button,
+    labelled,
+    number_field,
+)
 from topion.view.panels.rows import Dice
 from topion.view.panels.tabs import Tabs
 from topion.view.pieces import OUTLINES, PickedPieces
@@ -24,7 +32,6 @@ from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 
 _MOST_LISTED = 6
-_LABEL = 84
 
 
 class PickedPanel(QWidget):
@@ -41,33 +48,47 @@ class PickedPanel(QWidget):
         self._title = QLabel()
         self._title.setFont(style.font(16, bold=True))
         self._what = QLabel()
+        self._what.setWordWrap(True)
         self._what.setContentsMargins(0, 0, 0, 6)
         whole.addWidget(self._title)
         whole.addWidget(self._what)
-        self.sizes = [self._number(f"Size {axis}") for axis in ("width", "height", "levels")]
-        self.places = [self._number(f"At {axis}") for axis in ("x", "y", "z")]
-        self.order = self._number("Order, 1 is the nearest")
+        self.sizes = [number_field(f"Size {axis}") for axis in ("width", "height", "levels")]
+        self.places = [number_field(f"At {axis}") for axis in ("x", "y", "z")]
+        self.order = number_field("Order, 1 is the nearest")
         self._of = QLabel()
-        self._size_row = self._row(whole, "Size", *_between(self.sizes, "×"), QLabel("c"))
-        self._at_row = self._row(whole, "At", *_between(self.places, ","))
-        self._row(whole, "Order", self.order, self._of)
-        self.turns = {q: self._choice(f"{q * 90}°", f"Turned {q * 90}°") for q in range(4)}
-        self._turn_row = self._row(whole, "Turn", *self.turns.values())
-        self.mirror = self._choice("no", "Mirrored: west and east change places (M)")
-        self._mirror_row = self._row(whole, "Mirrored", self.mirror)
-        self.seed = self._number("Roll: which parts fall where")
+        self.turns = {q: choice_button(f"{q * 90}°", f"Turned {q * 90}°") for q in range(4)}
+        self.mirror = choice_button("no", "Mirrored: west and east change places (M)")
+        self.seed = number_field("Roll: which parts fall where")
         self.dice = Dice()
-        self._seed_row = self._row(whole, "Inside", self.seed, self.dice)
+        self._pieces = QWidget()
+        self._piece_rows(self._pieces)
+        self.things, self.area = ThingRows(session), AreaRows(session)
         self._rest = QVBoxLayout()
         self._rest.setSpacing(2)
+        for part in (self._pieces, self.things, self.area):
+            whole.addWidget(part)
         whole.addLayout(self._rest)
         whole.addStretch(1)
         self.outlines = {
-            name: self._choice(name, f"Outlines of pieces: {name}") for name in OUTLINES
+            name: choice_button(name, f"Outlines of pieces: {name}") for name in OUTLINES
         }
         self._outline_rows(whole)
         self._connect()
         self.use(session)
+
+    def _piece_rows(self, body: QWidget) -> None:
+        """The rows for the piece that was picked first."""
+        whole = QVBoxLayout(body)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(2)
+        self._turn_row = labelled("Turn", *self.turns.values())
+        self._mirror_row = labelled("Mirrored", self.mirror)
+        self._seed_row = labelled("Inside", self.seed, self.dice)
+        for row in (labelled("Size", *_between(self.sizes, "×"), QLabel("c")),
+                    labelled("At", *_between(self.places, ",")),
+                    labelled("Order", self.order, self._of),
+                    self._turn_row, self._mirror_row, self._seed_row):  # fmt: skip
+            whole.addWidget(row)
 
     def _outline_rows(self, whole: QVBoxLayout) -> None:
         head = QLabel("OUTLINES OF PIECES")
@@ -85,37 +106,6 @@ class PickedPanel(QWidget):
         line.addWidget(hint)
         whole.addLayout(line)
 
-    def _row(self, whole: QVBoxLayout, text: str, *parts: QWidget) -> QWidget:
-        row = QWidget()
-        line = QHBoxLayout(row)
-        line.setContentsMargins(0, 1, 0, 1)
-        line.setSpacing(5)
-        label = QLabel(text)
-        label.setFixedWidth(_LABEL)
-        line.addWidget(label)
-        line.addStretch(1)
-        for part in parts:
-            line.addWidget(part)
-        whole.addWidget(row)
-        return row
-
-    def _number(self, tip: str) -> QLineEdit:
-        edit = QLineEdit()
-        edit.setObjectName("number")
-        edit.setAcceptDrops(False)
-        edit.setAlignment(Qt.AlignmentFlag.AlignRight)
-        edit.setFixedWidth(38)
-        edit.setToolTip(tip)
-        edit.setAccessibleName(tip)
-        return edit
-
-    def _choice(self, text: str, tip: str) -> QPushButton:
-        button = QPushButton(text)
-        button.setObjectName("plain")
-        button.setToolTip(tip)
-        button.setAccessibleName(tip)
-        return button
-
     def _connect(self) -> None:
         for n, edit in enumerate(self.sizes):
             edit.editingFinished.connect(lambda n=n: self._type_size(n))
@@ -132,8 +122,9 @@ class PickedPanel(QWidget):
 
     def use(self, session: Session) -> None:
         """Work on another session."""
-        self.session = session
-        session.pieces.changed.connect(self.refresh)
+        self.session = self.things.session = self.area.session = session
+        session.picking.changed.connect(self.refresh)
+        session.gestures.changed.connect(self.refresh)
         session.changed.connect(lambda _: self.refresh())
         self.refresh()
 
@@ -148,9 +139,13 @@ class PickedPanel(QWidget):
         """Show the pieces anew."""
         self.tabs.refresh(self.session, shows_picked=True)
         for name, button in self.outlines.items():
-            _bold(button, name == self.pieces.outlines)
+            bold(button, name == self.pieces.outlines)
+        self.things.refresh()
+        self.area.refresh()
         there = self.pieces.there()
+        self._pieces.setVisible(bool(there))
         if not there:
+            self._show_no_piece()
             return
         (pick, piece), *others = there
         brush = shape_of(self.session.project, piece)
@@ -173,16 +168,38 @@ class PickedPanel(QWidget):
         self._turn_row.setVisible(isinstance(brush, BoxShape))
         self._mirror_row.setVisible(isinstance(brush, BoxShape) and axes == 2)
         for quarters, button in self.turns.items():
-            _bold(button, quarters == piece.turn)
+            bold(button, quarters == piece.turn)
         self.mirror.setText("yes" if piece.mirrored else "no")
         self._seed_row.setVisible(_falls_by_chance(brush))
         _show(self.seed, piece.seed)
         self._show_others(others, pick, piece)
 
-    def _show_others(self, others: list[tuple[Pick, Piece]], pick: Pick, piece: Piece) -> None:
+    def _show_no_piece(self) -> None:
+        """The head where things or cells are picked, or nothing is."""
+        things, picking = self.session.picking.things(), self.session.picking
+        title, what = "Nothing picked", "Press on a thing or a piece, or draw round some cells"
+        if things:
+            (pick, thing), layers = things[0], self.session.room.layers
+            names = dict.fromkeys(other.prefab for _, other in things)
+            title = thing.prefab if len(names) == 1 else f"{len(things)} things"
+            groups = " · grouped" if any(other.groups for _, other in things) else ""
+            number = f"thing {pick.number}" if len(things) == 1 else ", ".join(names)
+            what = f"{number} · on {layers[pick.layer].info.name}{groups}"
+        elif picking.area is not None:
+            layer_names = [self.session.room.layers[i].info.name for i in picking.layers()]
+            title, what = "Area of cells", f"of {', '.join(layer_names) or 'no layer'}"
+        self._title.setText(title)
+        self._what.setText(what)
+        self._what.setStyleSheet(f"color: {style.name('soft')}")
+        self._clear_rest()
+
+    def _clear_rest(self) -> None:
         while (item := self._rest.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
                 widget.deleteLater()
+
+    def _show_others(self, others: list[tuple[Pick, Piece]], pick: Pick, piece: Piece) -> None:
+        self._clear_rest()
         if others:
             self._head("PICKED WITH IT")
             for other, its in others[:_MOST_LISTED]:
@@ -327,11 +344,6 @@ def _between(edits_: list[QLineEdit], sign: str) -> list[QWidget]:
 def _show(edit: QLineEdit, value: int) -> None:
     if not edit.hasFocus() or not edit.isModified():
         edit.setText(str(value))
-
-
-def _bold(button: QPushButton, on: bool) -> None:
-    weight, ink = ("bold", "ink") if on else ("normal", "soft")
-    button.setStyleSheet(f"color: {style.name(ink)}; font-weight: {weight};")
 
 
 def _falls_by_chance(brush: ShapeKind | None) -> bool:

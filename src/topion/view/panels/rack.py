@@ -85,6 +85,21 @@ class Card(QWidget):
         if not picture.isNull():
             painter.drawPixmap(frame, picture, _cover(picture, frame))
         self._paint_text(painter, brush)
+        self._paint_state(painter, brush.state(), frame)
+
+    def _paint_state(self, painter: QPainter, state: str, frame: QRectF) -> None:
+        """How it is turned, mirrored or shifted now, over the foot of its picture."""
+        if not state:
+            return
+        painter.setFont(style.font(10, bold=True))
+        text = _fitted(painter, state, frame.width() - 10)
+        wide = painter.fontMetrics().horizontalAdvance(text) + 10
+        tag = QRectF(frame.left() + 2, frame.bottom() - 16, wide, 14)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(style.ink("ochre"))
+        painter.drawRoundedRect(tag, 3, 3)
+        painter.setPen(style.ink("on_ink"))
+        painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_text(self, painter: QPainter, brush: BrushKind) -> None:
         wide = self.width() - 12
@@ -380,9 +395,10 @@ class Legend(QWidget):
             brush = session.hands.in_hand(hand)  # type: ignore[arg-type]
             name = session.hands[hand] or "nothing"  # type: ignore[index]
             lifts = brush is not None and brush.lifts
-            picks = hand == "left" and session.gestures.picking
-            does = "pulls," if picks else "lifts" if lifts else "lays"
-            name = "picks pieces" if picks else name
+            does, picks = "lifts" if lifts else "lays", session.gestures.picking
+            if picks:
+                does = "picks," if hand == "left" else "takes out"
+                name = "moves, pulls" if hand == "left" else "of what is picked"
             painter.fillRect(0, y, 4, 30, style.ink(colour))
             painter.setPen(style.ink("soft"))
             painter.setFont(style.font(11))
@@ -395,7 +411,7 @@ class Legend(QWidget):
         painter.setPen(style.ink("soft"))
         hints = ("hold E to lift instead", "hold Space to pan", "Alt picks what is there")
         if session.gestures.picking:
-            hints = ("Shift picks one more", "Ctrl drag duplicates", "Tab picks what is below")
+            hints = ("Shift picks one more", "Ctrl drag duplicates", "Tab: what is below")
         for text in hints:
             painter.drawText(QRectF(0, y, 132, 14), text)
             y += 14

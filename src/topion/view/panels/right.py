@@ -17,7 +17,7 @@ _WIDE = 272
 
 
 class Right(QFrame):
-    """Shows Picked as soon as pieces are picked, In hand when a hand is asked for."""
+    """Shows Picked with the lasso and while anything is picked, else In hand."""
 
     def __init__(self, in_hand: InHand, at_cursor: AtCursor, session: Session) -> None:
         super().__init__()
@@ -55,14 +55,18 @@ class Right(QFrame):
         self.session = session
         if self._picked is not None:
             self._picked.use(session)
-        session.pieces.changed.connect(lambda: self.show_picked(bool(session.pieces.there())))
+        session.picking.changed.connect(lambda: self.show_picked(self._shows_picked()))
+        session.gestures.changed.connect(lambda: self.show_picked(self._shows_picked()))
         session.hands.changed.connect(lambda: self.show_picked(False))
         session.changed.connect(lambda _: self._leave_if_gone())
         self.show_picked(False)
 
     def _leave_if_gone(self) -> None:
-        if not self.session.pieces.there():
+        if not self._shows_picked():
             self.show_picked(False)
+
+    def _shows_picked(self) -> bool:
+        return bool(self.session.picking) or self.session.gestures.picking
 
     def show_picked(self, picked: bool) -> None:
         """Put the one or the other in front."""

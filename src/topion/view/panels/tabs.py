@@ -18,7 +18,7 @@ class Tabs(QWidget):
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(2)
-        self.picked = self._tab("Show the pieces that are picked")
+        self.picked = self._tab("Show what is picked")
         line.addWidget(self.picked)
         self.hands: dict[Hand, QPushButton] = {}
         for hand in HANDS:
@@ -38,9 +38,10 @@ class Tabs(QWidget):
 
     def refresh(self, session: Session, shows_picked: bool) -> None:
         """Show which of them is in front."""
-        count = len(session.pieces.there())
-        self.picked.setVisible(count > 0)
-        self.picked.setText(f"Picked {count}")
+        picks = session.picking.picks()
+        count = len(picks.entries)
+        self.picked.setVisible(bool(picks) or session.gestures.picking)
+        self.picked.setText(f"Picked {count}" if count or not picks else "Picked")
         self._dress(self.picked, "buoy" if shows_picked else "")
         for hand, tab in self.hands.items():
             front = hand == session.hands.shown and not shows_picked

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from topion.brushes.gestures import Gesture
+from topion.edit.picking import OPTIONS, Option
 from topion.view import style
 from topion.view.gestures import ALL_GESTURES
 from topion.view.session import Session
@@ -18,8 +19,12 @@ _TIPS = {
     "box": "a rectangle",
     "flood": "all cells alike",
     "curve": "a smooth way through points that are clicked; a double click ends it",
-    "lasso": "pick pieces, move and pull them; the right button lays as before",
+    "lasso": "pick things, pieces and cells; Shift picks more, the right button less",
 }
+LASSO_WORDS: dict[Option, str] = {
+    "lasso": "drawn round", "box": "a box", "alike": "cells alike", "prefab": "its prefab",
+    "class": "its class", "brush": "its brush", "broken": "rule breakers",
+}  # fmt: skip
 _PARTS = {1: "1 cell", 2: "½ cell", 3: "⅓ cell", 4: "¼ cell"}
 
 
@@ -108,7 +113,7 @@ class TopBar(QWidget):
             row.addWidget(segment)
         line.addLayout(row)
         self.option = QPushButton()
-        self.option.clicked.connect(lambda: self.session.gestures.next_option())
+        self.option.clicked.connect(self._next_option)
         self.option.setFixedWidth(108)
         self.corners = QPushButton()
         self.corners.setFixedWidth(74)
@@ -146,6 +151,7 @@ class TopBar(QWidget):
         """Work on another session."""
         self.session = session
         session.gestures.changed.connect(self.refresh)
+        session.picking.changed.connect(self.refresh)
         session.hands.mode_changed.connect(self.refresh)
         session.room_changed.connect(self.refresh)
         session.changed.connect(lambda _: self.refresh())
@@ -188,11 +194,21 @@ class TopBar(QWidget):
             segment.setChecked(kind == session.gestures.kind)
         self._refresh_options(gesture)
 
+    def _next_option(self) -> None:
+        if self.session.gestures.picking:
+            self.session.picking.next_option()
+        else:
+            self.session.gestures.next_option()
+
     def _refresh_options(self, gesture: Gesture) -> None:
         kind = self.session.gestures.kind
-        self.option.setVisible(kind in ("box", "flood"))
+        self.option.setVisible(kind in ("box", "flood", "lasso"))
         self.corners.setVisible(kind == "flood")
-        if gesture.kind == "box":
+        if kind == "lasso":
+            way = self.session.picking.way()
+            self.option.setText(LASSO_WORDS[way])
+            self.option.setToolTip(f"Lasso picks {OPTIONS[way]} (tap V for the next)")
+        elif gesture.kind == "box":
             self.option.setText("outline" if gesture.outline else "filled")
             self.option.setToolTip("Box: filled, or its outline only (V)")
         else:

@@ -12,6 +12,7 @@ from topion.model.prefab import Prefab, Thing
 from topion.render.sprites import things_in
 from topion.view import style
 from topion.view.lasso import Lasso
+from topion.view.pulls import Pulls
 from topion.view.session import Session
 from topion.view.table.camera import Camera
 from topion.view.table.overlay import label
@@ -23,8 +24,8 @@ _LIT_PX = 5.0  # cells smaller than that show no lights
 class PickedMarks:
     """Draws with the camera of the table."""
 
-    def __init__(self, session: Session, camera: Camera, lasso: Lasso) -> None:
-        self.session, self.camera, self.lasso = session, camera, lasso
+    def __init__(self, session: Session, camera: Camera, lasso: Lasso, pulls: Pulls) -> None:
+        self.session, self.camera, self.lasso, self.pulls = session, camera, lasso, pulls
         self._edges: tuple[Area, list[QLineF]] | None = None
 
     def draw_lights(self, painter: QPainter) -> None:
@@ -51,8 +52,8 @@ class PickedMarks:
             return
         rect = self.rect_of(thing, prefab)
         middle, reach = rect.center(), max(rect.width(), rect.height()) * 0.62
-        for share, alpha in ((1.0, 26), (0.8, 34), (0.6, 44)):
-            painter.setBrush(style.ink("ochre", alpha))
+        for share, alpha in ((1.0, 46), (0.8, 52), (0.6, 60)):
+            painter.setBrush(QColor(255, 232, 150, alpha))
             painter.drawEllipse(middle, reach * share, reach * share)
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
@@ -91,6 +92,9 @@ class PickedMarks:
         painter.save()
         painter.translate(self.camera.left, self.camera.top)
         painter.scale(self.camera.px, self.camera.px)
+        pull = self.pulls.now
+        if pull is not None and pull.handle is None and pull.by and self.pulls.edit:
+            painter.translate(pull.by[-1], pull.by[-2])
         dark = QPen(QColor(20, 24, 28, 190), 3.4 if strong else 2.6)
         light = QPen(QColor(255, 255, 255, 245), 1.6, Qt.PenStyle.CustomDashLine)
         light.setDashPattern([4, 3])
@@ -105,11 +109,20 @@ class PickedMarks:
             prefab = self.session.project.prefabs.get(thing.prefab)
             if prefab is None or entry_of(self.session.room, pick) is None:
                 continue
+            thing = self._as_dragged(thing)
             seat = self.camera.rect_of(thing.y, thing.x, thing.y + 1, thing.x + 1)
             rect = self.rect_of(thing, prefab).united(seat).adjusted(-3, -3, 3, 3)
             for pen in (QPen(QColor(255, 255, 255, 235), 4.2), QPen(style.ink("buoy"), 2.0)):
                 painter.setPen(pen)
                 painter.drawRoundedRect(rect, 5, 5)
+
+    def _as_dragged(self, thing: Thing) -> Thing:
+        """Where a picked thing would come to stand."""
+        pull, edit = self.pulls.now, self.pulls.edit
+        if pull is None or not edit or pull.copies:
+            return thing
+        changes = (c for record in edit.records for c in record.entries())
+        return next((c.after for c in changes if c.before == thing and c.after), thing)
 
     def _draw_lasso(self, painter: QPainter) -> None:
         camera, way = self.camera, self.lasso.way

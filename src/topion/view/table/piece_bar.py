@@ -1,4 +1,4 @@
-"""The small bar at what is picked: nearer, farther, brush, turn, mirror, duplicate, melt in."""
+"""The small bar at what is picked: what can be done to it in a click."""
 
 from __future__ import annotations
 
@@ -19,7 +19,10 @@ _TIPS = {
     "brush": "The same shape by another brush", "turn": "A quarter clockwise (T)",
     "mirror": "West and east change places (M)", "duplicate": "A copy beside it (Ctrl+D)",
     "melt in": "Into the painted cells of its layer",
+    "group": "One group of all that is picked (Ctrl+G)", "copy": "To the clipboard (Ctrl+C)",
+    "card": "Keep it as a card of the rack (Ctrl+Shift+B)",
 }  # fmt: skip
+_OF_PIECES = ("nearer", "farther", "brush", "melt in")
 _ABOVE_PX = 40
 
 
@@ -46,10 +49,13 @@ class PieceBar(QWidget):
             "nearer": lambda: self.pieces.restack("nearer"),
             "farther": lambda: self.pieces.restack("farther"),
             "brush": self._show_brushes,
-            "turn": lambda: self.pieces.turn(),
-            "mirror": lambda: self.pieces.mirror(),
+            "turn": lambda: self.session.picking.turn_about("up"),
+            "mirror": lambda: self.session.picking.mirror(),
             "duplicate": lambda: self.session.picking.duplicate(),
             "melt in": lambda: self.pieces.melt(),
+            "group": lambda: self.session.picking.group(),
+            "copy": lambda: self.session.asked.emit("copy"),
+            "card": lambda: self.session.asked.emit("keep as card"),
         }
 
     def use(self, session: Session) -> None:
@@ -63,13 +69,16 @@ class PieceBar(QWidget):
 
     def place(self, round_: QRectF, view: QRectF) -> None:
         """Above what is picked, or below it, inside the view; hidden where nothing is seen."""
-        first = self.pieces.first()
-        seen = round_.intersects(view) and first is not None
-        if not seen or first is None:
+        first, picks = self.pieces.first(), self.session.picking.picks()
+        if not round_.intersects(view) or not picks:
             self.hide()
             return
         names = {piece.brush for _, piece in self.pieces.there()}
-        self.buttons["brush"].setText(f"{first[1].brush} ▾" if len(names) == 1 else "brush ▾")
+        if first is not None:
+            self.buttons["brush"].setText(f"{first[1].brush} ▾" if len(names) == 1 else "brush ▾")
+        for name in _OF_PIECES:
+            self.buttons[name].setVisible(first is not None)
+        self.buttons["group"].setVisible(len(picks.entries) > 1)
         self.adjustSize()
         top = round_.top() - _ABOVE_PX - self.height()
         if top < view.top() + 4:
@@ -97,7 +106,7 @@ class PieceBar(QWidget):
         round_ = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
         painter.drawRoundedRect(round_, round_.height() / 2, round_.height() / 2)
         painter.setPen(QPen(style.ink("line")))
-        for button in list(self.buttons.values())[1:]:
+        for button in [b for b in self.buttons.values() if b.isVisible()][1:]:
             x = button.geometry().left()
             painter.drawLine(x, 1, x, self.height() - 2)
 
@@ -195,7 +204,30 @@ def _melt(painter: QPainter, r: QRectF) -> None:
     painter.drawLine(QPointF(r.center().x(), r.top() - 1), QPointF(r.center().x(), r.top() + 4))
 
 
+def _group(painter: QPainter, r: QRectF) -> None:
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(r.adjusted(0.5, 0.5, -0.5, -0.5))
+    painter.setBrush(painter.pen().color())
+    for x, y in ((4, 4.5), (9.5, 5.5), (6, 9.5)):
+        painter.drawEllipse(QPointF(r.left() + x, r.top() + y), 1.6, 1.6)
+
+
+def _copy(painter: QPainter, r: QRectF) -> None:
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(QRectF(r.left() + 2, r.top() + 2, 10, 12))
+    painter.drawLine(QPointF(r.left() + 5, r.top() + 1), QPointF(r.left() + 9, r.top() + 1))
+    for y in (6, 9):
+        painter.drawLine(QPointF(r.left() + 4.5, r.top() + y), QPointF(r.left() + 9.5, r.top() + y))
+
+
+def _card(painter: QPainter, r: QRectF) -> None:
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRoundedRect(QRectF(r.left() + 1, r.top(), 11, 14), 2, 2)
+    painter.setBrush(painter.pen().color())
+    painter.drawRect(QRectF(r.left() + 3.5, r.top() + 2.5, 6, 5))
+
+
 _SIGNS: dict[str, Callable[[QPainter, QRectF], None]] = {
     "nearer": _nearer, "farther": _farther, "turn": _turn, "mirror": _mirror,
-    "duplicate": _duplicate, "melt in": _melt,
+    "duplicate": _duplicate, "melt in": _melt, "group": _group, "copy": _copy, "card": _card,
 }  # fmt: skip

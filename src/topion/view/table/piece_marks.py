@@ -233,15 +233,15 @@ class PieceMarks(ABC):
     def _draw_words(self, painter: QPainter, hover: QPointF) -> None:
         """At the pointer: what the pull makes, what it was, and how to let it be."""
         now, was = self.pulls.words()
-        if not now:
+        if not now or self.pulls.verdict() is not None:
             return
-        pull = self.pulls.now
+        pull, refused = self.pulls.now, self.pulls.is_refused
         moved = pull is None or pull.handle is None
-        first = f"to {now}" if moved else now
+        first = f"to {now}" if moved and was else now
         bold, plain = style.font(13, bold=True), style.font(13)
         lead = QFontMetrics(bold).horizontalAdvance(first)
-        second = f"was {was}"
-        last = "Esc: as it was"
+        second = f"was {was}" if was else ""
+        last = "hold O: all the same · Esc: as it was" if refused else "Esc: as it was"
         width = max(lead + 8 + QFontMetrics(plain).horizontalAdvance(second),
                     QFontMetrics(plain).horizontalAdvance(last)) + 26  # fmt: skip
         rect = QRectF(hover.x() + 18, hover.y() + 16, width, 42)

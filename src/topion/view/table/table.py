@@ -79,7 +79,7 @@ class Table(Strokes, QWidget):
         self.pulls, self.lasso = Pulls(session), Lasso(session)
         self.bar.use(session)
         self.piece_marks = FlatMarks(session, self.camera, self.pulls)
-        self.picked_marks = PickedMarks(session, self.camera, self.lasso)
+        self.picked_marks = PickedMarks(session, self.camera, self.lasso, self.pulls)
         session.changed.connect(self._on_changed)
         session.room_changed.connect(self.open_room)
         for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,
@@ -269,6 +269,9 @@ class Table(Strokes, QWidget):
             painter.drawImage(target, self.ghost.image, QRectF(self.ghost.image.rect()))
 
     def _paint_marks(self, painter: QPainter, view: QRectF) -> None:
+        refused = self.pulls.verdict()
+        if refused is not None:
+            overlay.draw_verdict(painter, self.camera, self.session, refused, view)
         points = self._way()
         if points is None or self.space or self.dragging is not None:
             return

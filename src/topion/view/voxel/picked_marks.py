@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF
-from PyQt6.QtGui import QPainter
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
 
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
 from topion.grid.meshing import Quads
+from topion.view import style
 from topion.view.lasso import Lasso
 from topion.view.session import Session
 from topion.view.table.overlay import label
@@ -22,7 +23,7 @@ class SpacePicked:
     def __init__(self, session: Session, lasso: Lasso, marks: SpaceMarks) -> None:
         self.session, self.lasso, self._marks = session, lasso, marks
 
-    def boxes(self) -> list[tuple[Box, str]]:
+    def _boxes(self) -> list[tuple[Box, str]]:
         """Boxes whose edges are drawn, and the colour of each."""
         found = []
         area = self.session.picking.area
@@ -58,8 +59,13 @@ class SpacePicked:
             whole = whole.united(self._marks.rect(self.session.picking.area.box))
         return whole
 
-    def draw_words(self, painter: QPainter, hover: QPointF | None) -> None:
-        """How large the box that is drawn is."""
+    def draw(self, painter: QPainter, hover: QPointF | None) -> None:
+        """The edges of the area, and of the box that is drawn with its size."""
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for box, name in self._boxes():
+            for pen in (QPen(QColor(255, 255, 255, 200), 3.6), QPen(style.ink(name), 1.8)):
+                painter.setPen(pen)
+                self._marks.trace_box(painter, box, 0.0)
         area = self.lasso.area() if self.lasso else None
         if area is not None and hover is not None:
             depth, height, width = area.box.shape

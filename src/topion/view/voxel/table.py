@@ -419,10 +419,6 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
             scene.draw_lines(self.eye, edges, (*colour, 0.22), through=True)
         if self._hull is not None:
             scene.draw_wash(self.eye, self._hull, (*style.rgb("buoy"), 0.24))
-        for box, name in self.picked_marks.boxes():
-            edges = overlay.box_lines(box)
-            scene.draw_lines(self.eye, edges, (*style.rgb(name), 0.95), through=False)
-            scene.draw_lines(self.eye, edges, (*style.rgb(name), 0.3), through=True)
         mirrors = overlay.mirror_lines(work, size)
         scene.draw_lines(self.eye, mirrors, (*style.rgb("tidal"), 0.8), through=False)
         scene.draw_lines(self.eye, mirrors, (*style.rgb("tidal"), 0.25), through=True)
@@ -440,10 +436,13 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         if self._shows_seats:
             overlay.draw_seats(painter, self.eye, self.session)
         overlay.draw_picked_things(painter, self.eye, self.session)
-        self.picked_marks.draw_words(painter, self.hover)
+        self.picked_marks.draw(painter, self.hover)
         self.piece_marks.draw(painter, self.session.room.box, self.hover)
         overlay.draw_compass(painter, self.eye, view)
         overlay.draw_hint(painter, view)
+        refused = self.pulls.verdict()
+        if refused is not None:
+            overlay.draw_verdict(painter, self.eye, self.session, refused, view)
         gesture = self.session.gestures.now.kind
         hand = self.hand or "left"
         brush = self.session.hands.in_hand(hand)

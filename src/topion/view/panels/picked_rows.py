@@ -1,0 +1,192 @@
+"""Rows of the panel Picked for things and for an area of cells."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from topion.edit.picked import things_changed
+from topion.errors import TopionError
+from topion.grid.orient import TIPS
+from topion.model.prefab import Thing
+from topion.view import style
+from topion.view.picking import OVER
+from topion.view.session import Session
+from topion.view.table.picked_marks import size_words
+
+LABEL = 84
+_MIXED = "–"
+
+
+def number_field(tip: str, wide: int = 38) -> QLineEdit:
+    """A field for a number."""
+    edit = QLineEdit()
+    edit.setObjectName("number")
+    edit.setAcceptDrops(False)
+    edit.setAlignment(Qt.AlignmentFlag.AlignRight)
+    edit.setFixedWidth(wide)
+    edit.setToolTip(tip)
+    edit.setAccessibleName(tip)
+    return edit
+
+
+def choice_button(text: str, tip: str) -> QPushButton:
+    """One of some words that are chosen by a click."""
+    button = QPushButton(text)
+    button.setObjectName("plain")
+    button.setToolTip(tip)
+    button.setAccessibleName(tip)
+    return button
+
+
+def labelled(text: str, *parts: QWidget) -> QWidget:
+    """A row: its name, and what belongs to it at the right."""
+    row = QWidget()
+    line = QHBoxLayout(row)
+    line.setContentsMargins(0, 1, 0, 1)
+    line.setSpacing(5)
+    label = QLabel(text)
+    label.setFixedWidth(LABEL)
+    line.addWidget(label)
+    line.addStretch(1)
+    for part in parts:
+        line.addWidget(part)
+    return row
+
+
+def bold(button: QPushButton, on: bool) -> None:
+    """Whether it is the chosen one."""
+    weight, ink = ("bold", "ink") if on else ("normal", "soft")
+    button.setStyleSheet(f"color: {style.name(ink)}; font-weight: {weight};")
+
+
+class ThingRows(QWidget):
+    """Place, turn, scale and mirror of the things that are picked; a typed value is given to all,
+    a place moves all as the first one moves."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(2)
+        self.places = [number_field(f"At {axis}", 46) for axis in "xyz"]
+        self.turn = number_field("Turn, degrees clockwise", 52)
+        self.scale = number_field("Scale, 1 is its own size", 52)
+        self.mirror = choice_button("no", "Mirrored: west and east change places (M)")
+        self.tip = QLabel()
+        whole.addWidget(labelled("At", *self.places))
+        whole.addWidget(labelled("Turn", self.tip, self.turn, QLabel("°")))
+        whole.addWidget(labelled("Scale", self.scale, QLabel("×")))
+        whole.addWidget(labelled("Mirrored", self.mirror))
+        for n, edit in enumerate(self.places):
+            edit.editingFinished.connect(lambda n=n: self._type_place(n))
+        self.turn.editingFinished.connect(lambda: self._type(self.turn, "turn", 360.0))
+        self.scale.editingFinished.connect(lambda: self._type(self.scale, "scale"))
+        self.mirror.clicked.connect(lambda: self.session.picking.mirror())
+
+    def refresh(self) -> None:
+        """Show them anew."""
+        things = [thing for _, thing in self.session.picking.things()]
+        self.setVisible(bool(things))
+        if not things:
+            return
+        first, axes = things[0], self.session.room.info.axes
+        for n, (edit, value) in enumerate(zip(self.places, reversed(first.at), strict=True)):
+            edit.setVisible(n < axes)
+            _show(edit, f"{value:g}")
+        for edit, name in ((self.turn, "turn"), (self.scale, "scale")):
+            values = {getattr(thing, name) for thing in things}
+            _show(edit, f"{values.pop():g}" if len(values) == 1 else _MIXED)
+        tips = {thing.tip for thing in things}
+        self.tip.setText(TIPS[tips.pop()] if len(tips) == 1 else "")
+        sides = {thing.mirrored for thing in things}
+        self.mirror.setText("mixed" if len(sides) > 1 else "yes" if sides.pop() else "no")
+
+    def _type_place(self, n: int) -> None:
+        things, edit = self.session.picking.things(), self.places[n]
+        value = _typed(edit)
+        axes = self.session.room.info.axes if self.session.has_room else 2
+        if things and value is not None and n < axes:
+            at = things[0][1].at[-axes:]
+            by = [0.0] * axes
+            by[axes - 1 - n] = value - at[axes - 1 - n]
+            if any(by):
+                self.session.picking.move(tuple(by), asks=False)
+        self.refresh()
+
+    def _type(self, edit: QLineEdit, name: str, modulo: float = 0.0) -> None:
+        value = _typed(edit)
+        if value is not None:
+            self._change(lambda thing: replace(thing, **_of(name, value, modulo)), name)
+        self.refresh()
+
+    def _change(self, change: Callable[[Thing], Thing], what: str) -> None:
+        session = self.session
+        try:
+            after = {pick: change(thing) for pick, thing in session.picking.things()}
+        except TopionError as problem:
+            session.said.emit(str(problem))
+            return
+        session.try_(things_changed, session.room_name, after, f"Set {what} of")
+
+
+def _of(name: str, value: float, modulo: float) -> dict[str, Any]:
+    return {name: value % modulo if modulo else value}
+
+
+class AreaRows(QWidget):
+    """The area of cells: its size, which layers it means, and whether strokes stay in it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(2)
+        self.size_said = QLabel()
+        self.size_said.setFont(style.font(13, bold=True))
+        whole.addWidget(labelled("Area", self.size_said))
+        self.over = {
+            over: choice_button(over.removesuffix(" layer").removesuffix(" layers"),
+                                f"An area means the cells of the {over}")
+            for over in OVER
+        }  # fmt: skip
+        whole.addWidget(labelled("Of layers", *self.over.values()))
+        self.inside = choice_button("no", "Keep strokes inside the area (Shift+S)")
+        whole.addWidget(labelled("Strokes inside", self.inside))
+        for over, button in self.over.items():
+            button.clicked.connect(lambda _, o=over: self.session.picking.set_over(o))
+        self.inside.clicked.connect(
+            lambda: self.session.picking.keep_inside(not self.session.picking.keeps_inside)
+        )
+
+    def refresh(self) -> None:
+        """Show it anew."""
+        picking = self.session.picking
+        self.size_said.setText(size_words(picking.area) if picking.area else "none")
+        for over, button in self.over.items():
+            bold(button, over == picking.over)
+        self.inside.setText("yes" if picking.keeps_inside else "no")
+        bold(self.inside, picking.keeps_inside)
+
+
+def _show(edit: QLineEdit, text: str) -> None:
+    if not edit.hasFocus() or not edit.isModified():
+        edit.setText(text)
+
+
+def _typed(edit: QLineEdit) -> float | None:
+    """The number that was typed; none for what is no number or was not touched."""
+    if not edit.isModified():
+        return None
+    edit.setModified(False)
+    try:
+        value = float(edit.text().replace(",", "."))
+    except ValueError:
+        return None
+    return value if abs(value) < 1e9 else None
