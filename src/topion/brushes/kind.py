@@ -16,10 +16,12 @@ import numpy as np
 from topion.brushes.marks import Marks, Place
 from topion.errors import TopionError
 from topion.grid.boxes import Box
+from topion.grid.ways import Way
 from topion.model.edit import Edit
 from topion.model.prefab import PlacementRule
 from topion.model.project import Project
 from topion.model.room import Room
+from topion.model.scrap import Scrap
 from topion.model.tileset import TileRef
 from topion.things.ground import Spots
 
@@ -261,6 +263,22 @@ class Stepped(Protocol):
     """The facet of brushes that lay on parts of cells.  cell_parts : to a cell, 1 to 4."""
 
     cell_parts: Literal[1, 2, 3, 4]
+
+
+@runtime_checkable
+class LaysScrap(Protocol):
+    """The facet of brushes that lay what was cut out of a room."""
+
+    @property
+    def content(self) -> Scrap:
+        """What is laid, before it is turned."""
+
+    @property
+    def way(self) -> Way:
+        """How it is turned."""
+
+    def corner_of(self, way: Way) -> tuple[int, ...]:
+        """Where its first cell lies, turned so, from the cell of a mark."""
 
 
 def brush_named(project: Project, name: str) -> BrushKind:

@@ -6,9 +6,12 @@ import numpy as np
 from PyQt6.QtGui import QImage
 
 from topion.brushes.gestures import Gesture, cell_of
-from topion.brushes.kind import SoftEdged
+from topion.brushes.kind import LaysScrap, SoftEdged
+from topion.brushes.scraps import turned
+from topion.grid.arrays import Rgba
 from topion.grid.boxes import Box
 from topion.model.edit import Edit
+from topion.render.scraps import scrap_picture
 from topion.render.shadow import Shadow
 from topion.render.sprites import overhang_cells
 from topion.things.field import Sows
@@ -30,6 +33,7 @@ class PlannedGhost:
     edit: Edit | None
     verdict: Verdict | None
     too_large: bool
+    large: tuple[Box, Rgba] | None = None  # of a stamp too large to be planned at every move
     _shadow: Shadow | None = None
 
     def forget(self) -> None:
@@ -54,6 +58,7 @@ class PlannedGhost:
         session = self.session
         self.too_large = is_large(session, hand, points, gesture)
         if self.too_large:
+            self.large = self._large(hand, points)
             return False
         marks = session.marks(hand, points, gesture)
         self.too_large = marks is not None and len(marks.cells) > most_in_ghost(session, hand)
@@ -62,6 +67,28 @@ class PlannedGhost:
         self.edit = session.plan_marks(hand, marks)
         self.verdict = session.verdict_at(hand, points[-1:])
         return bool(self.edit)
+
+    def stamp_box(self, hand: Hand, points: np.ndarray) -> Box | None:
+        """Where a stamp in that hand would lie; None for other brushes."""
+        brush = self.session.hands.in_hand(hand)
+        if not isinstance(brush, LaysScrap) or not len(points):
+            return None
+        lo = cell_of(points[-1:])[0] + np.array(brush.corner_of(brush.way))
+        hi = lo + np.array(brush.way.shape(brush.content.size))
+        return Box(tuple(lo.tolist()), tuple(hi.tolist()))
+
+    def _large(self, hand: Hand, points: np.ndarray) -> tuple[Box, Rgba] | None:
+        """Where a large stamp would lie, and a small picture of it."""
+        brush, box = self.session.hands.in_hand(hand), self.stamp_box(hand, points)
+        if not isinstance(brush, LaysScrap) or box is None:
+            return None
+        made = turned(self.session.project, brush.content, brush.way).scrap
+        key = (id(made), self.session.project.stamp("brushes"))
+        if self._pictured is None or self._pictured[0] != key:
+            self._pictured = (key, scrap_picture(self.session.project, made))
+        return box, self._pictured[1]
+
+    _pictured: tuple[object, Rgba] | None = None
 
 
 class Ghost(PlannedGhost):
@@ -77,7 +104,7 @@ class Ghost(PlannedGhost):
         self.image: QImage | None = None
         self.box: Box | None = None
         self.verdict: Verdict | None = None
-        self.too_large = False
+        self.too_large, self.large = False, None
 
     def show(self, hand: Hand, points: np.ndarray, gesture: Gesture, view: Box, side: int) -> None:
         """Plan for the pointer's way `points` and draw what of it lies in `view`."""
@@ -110,6 +137,8 @@ def most_in_ghost(session: Session, hand: Hand) -> int:
     """How many cells a stroke of that hand may mark to be planned at every move: fewer where
     rules are asked at each."""
     brush = session.hands.in_hand(hand)
+    if brush is not None and brush.cells_each() > MOST_GHOST_CELLS:
+        return 0
     if isinstance(brush, SoftEdged) and (2 * brush.radius) ** 2 > _MOST_REACHED:
         return 0  # planned on a thread
     asks = brush is not None and bool(brush.places()) and not isinstance(brush, Sows)

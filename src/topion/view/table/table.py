@@ -29,6 +29,7 @@ from topion.view.session import Session
 from topion.view.table import overlay
 from topion.view.table.camera import STEPS, Camera
 from topion.view.table.chunks import Chunks
+from topion.view.table.compose import image_of
 from topion.view.table.ghost import Ghost
 from topion.view.table.picked_marks import PickedMarks
 from topion.view.table.piece_bar import PieceBar
@@ -263,6 +264,12 @@ class Table(Strokes, QWidget):
         overlay.draw_rulers(painter, self.camera, self.session, self.rect())
 
     def _paint_ghost(self, painter: QPainter) -> None:
+        if self.ghost.large is not None:
+            box, picture = self.ghost.large
+            target = self.camera.rect_of(box.lo[0], box.lo[1], box.hi[0], box.hi[1])
+            painter.setOpacity(0.7)
+            painter.drawImage(target, image_of(picture))
+            painter.setOpacity(1.0)
         if self.ghost.image is not None and self.ghost.box is not None:
             box = self.ghost.box
             target = self.camera.rect_of(box.lo[0], box.lo[1], box.hi[0], box.hi[1])

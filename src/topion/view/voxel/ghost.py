@@ -36,7 +36,7 @@ class Ghost(PlannedGhost):
         """Show nothing, hold nothing."""
         self.edit: Edit | None = None
         self.verdict: Verdict | None = None
-        self.too_large = False
+        self.too_large, self.large = False, None
         self.chunks: list[Meshed] = []
         self.laid: Quads | None = None
         self.lifted: Quads | None = None

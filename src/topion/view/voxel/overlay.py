@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
 from topion.brushes.kind import SoftEdged
+from topion.grid.arrays import Rgba
 from topion.grid.boxes import Box
 from topion.model.prefab import Thing
 from topion.render.eye import Eye
@@ -16,9 +17,12 @@ from topion.things.verdict import Verdict
 from topion.view import style
 from topion.view.planes import WorkPlane
 from topion.view.session import Session
+from topion.view.table.compose import image_of
 from topion.view.table.overlay import callout, label
 
 _COMPASS_PX = 34.0
+_AXES = (("up", (1, 0, 0), "ink"), ("south", (0, 1, 0), "tidal"), ("east", (0, 0, 1), "buoy"))
+_AXIS_KEYS = {"up": "T", "south": "Ctrl+T", "east": "Shift+T"}
 _EDGES = ((0, 1), (0, 2), (0, 4), (1, 3), (1, 5), (2, 3), (2, 6), (3, 7), (4, 5), (4, 6), (5, 7),
           (6, 7))  # fmt: skip
 
@@ -100,7 +104,7 @@ def draw_polygon(painter: QPainter, eye: Eye, corners: NDArray[np.float64], pen:
 def draw_compass(painter: QPainter, eye: Eye, rect: QRectF) -> None:
     """East, south and up as the eye has them, in the upper right corner."""
     middle = QPointF(rect.right() - 58, rect.top() + 66)
-    axes = (("up", (1, 0, 0), "ink"), ("south", (0, 1, 0), "tidal"), ("east", (0, 0, 1), "buoy"))
+    axes = _AXES
     painter.setFont(style.font(12, medium=True))
     metrics = painter.fontMetrics()
     for name, axis, colour in sorted(axes, key=lambda a: -float(np.array(a[1]) @ eye.forward)):
@@ -114,6 +118,31 @@ def draw_compass(painter: QPainter, eye: Eye, rect: QRectF) -> None:
         wide = metrics.horizontalAdvance(name)
         at = middle + QPointF(x, y) * (_COMPASS_PX + 11)
         painter.drawText(QPointF(at.x() - wide / 2, at.y() + 4), name)
+
+
+def draw_axes(painter: QPainter, eye: Eye, box: Box) -> None:
+    """The axes about which a stamp turns, through its middle, with their keys."""
+    middle = (np.array(box.lo) + np.array(box.hi)) / 2
+    painter.setFont(style.font(12, bold=True))
+    for name, axis, colour in _AXES:
+        reach = max(box.shape) / 2 + 1.6
+        ends = np.stack([middle - np.array(axis) * reach, middle + np.array(axis) * reach])
+        seen = eye.near(ends)
+        if (seen[:, 2] <= 0.01).any() and eye.perspective:
+            continue
+        start, end = (QPointF(x, y) for y, x, _ in seen.tolist())
+        for pen in (QPen(style.ink("card", 190), 4.0), QPen(style.ink(colour), 2.0)):
+            painter.setPen(pen)
+            painter.drawLine(start, end)
+        text = f"{name} · {_AXIS_KEYS[name]}"
+        wide = painter.fontMetrics().horizontalAdvance(text) + 10
+        tag = QRectF(end.x() - wide / 2, end.y() - 22, wide, 17)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(style.ink("card", 225))
+        painter.drawRoundedRect(tag, 4, 4)
+        painter.setPen(style.ink(colour))
+        painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, text)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
 def draw_verdict(
@@ -148,6 +177,32 @@ def _spot(eye: Eye, at: NDArray[np.float64]) -> QRectF:
     y, x, depth = eye.near(point[None])[0].tolist()
     px = eye.focal / max(depth, 0.1) if eye.perspective else eye.px
     return QRectF(x - px / 2, y - px / 2, px, px)
+
+
+def draw_large(painter: QPainter, eye: Eye, box: Box, picture: Rgba) -> None:
+    """A large stamp: its edges, with its picture from above laid on its top."""
+    corners = box_lines(box)
+    lo, hi = box.lo, box.hi
+    top = np.array([(hi[0], lo[1], lo[2]), (hi[0], lo[1], hi[2]), (hi[0], hi[1], hi[2]),
+                    (hi[0], hi[1], lo[2])], float)  # fmt: skip
+    seen = eye.near(np.concatenate([corners, top]))
+    if (seen[:, 2] <= 0.01).any() and eye.perspective:
+        return
+    points = [QPointF(x, y) for y, x, _ in seen.tolist()]
+    image = image_of(picture)
+    wide, high = float(image.width()), float(image.height())
+    square = QPolygonF([QPointF(0, 0), QPointF(wide, 0), QPointF(wide, high), QPointF(0, high)])
+    way = QTransform()
+    if QTransform.quadToQuad(square, QPolygonF(points[-4:]), way):
+        painter.save()
+        painter.setTransform(way, True)
+        painter.setOpacity(0.75)
+        painter.drawImage(QPointF(0, 0), image)
+        painter.restore()
+    for pen in (QPen(QColor(255, 255, 255, 200), 3.4), QPen(style.ink("buoy"), 1.6)):
+        painter.setPen(pen)
+        for n in range(0, len(corners), 2):
+            painter.drawLine(points[n], points[n + 1])
 
 
 def draw_box_size(painter: QPainter, eye: Eye, box: Box, name: str) -> None:

@@ -448,6 +448,8 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         brush = self.session.hands.in_hand(hand)
         if self.hover is None or brush is None:
             return
+        if self.ghost.large is not None:
+            overlay.draw_large(painter, self.eye, *self.ghost.large)
         if self.ghost.too_large:
             label(painter, self.hover + QPointF(14, 14), "many cells: shown when laid")
         elif self.ghost.box is not None and (gesture == "box" or brush.boxed):
@@ -457,6 +459,9 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         if self.ghost.verdict is not None and self.hand is None:
             overlay.draw_verdict(painter, self.eye, self.session, self.ghost.verdict, view)
         points = self.points_now()
+        stamp = None if points is None else self.ghost.stamp_box(hand, points)
+        if stamp is not None and self.hand is None:
+            overlay.draw_axes(painter, self.eye, stamp)
         if isinstance(brush, SoftEdged) and points is not None:
             overlay.draw_radius(painter, self.eye, points, brush, self.full_cells())
 
