@@ -127,6 +127,18 @@ def _add_import(commands: _Commands) -> None:
     up = "the axis that points up (default: y, but z for PLY and STL)"
     mesh.add_argument("--up", choices=("y", "z"), default=None, help=up)
 
+    stamp = _command(kinds, "stamp", _import_stamp, "Bring something in as a stamp.",
+                     "a mesh, an array, slices, heights or a room as a stamp")  # fmt: skip
+    stamp.add_argument("project", type=place)
+    stamp.add_argument("file", type=place,
+                       help="a mesh, an .npy array, a grey PNG, a folder of PNG slices, or with "
+                            "--room another project")  # fmt: skip
+    stamp.add_argument("--name", required=True, help="of the card")
+    stamp.add_argument("--size", type=whole, default=32, help="of a mesh: cells along it")
+    stamp.add_argument("--levels", type=whole, default=16, help="of heights: what white stands for")
+    stamp.add_argument("--material", default="", help="that all of it is made of")
+    stamp.add_argument("--room", default="", help="of the other project")
+
 
 def _add_render(commands: _Commands) -> None:
     render = _command(commands, "render", _render, "Write a room as a PNG picture.")
@@ -186,7 +198,7 @@ def _new(args: argparse.Namespace) -> None:
 
 
 def _no_kind(args: argparse.Namespace) -> None:
-    raise TopionError("say what to import: topion import sheet … or topion import mesh …")
+    raise TopionError("say what to import: topion import sheet, mesh or stamp …")
 
 
 def _import_sheet(args: argparse.Namespace) -> None:
@@ -228,6 +240,17 @@ def _import_mesh(args: argparse.Namespace) -> None:
         f"brought in {args.name} as a {args.into}: {width} × {height} × {depth} voxels, "
         f"{filled:,} filled, {len(model.palette)} colours"
     )
+
+
+def _import_stamp(args: argparse.Namespace) -> None:
+    from topion import scripting
+
+    handle = scripting.open(args.project)
+    brush = handle.import_stamp(args.file, args.name, size=args.size, levels=args.levels,
+                                material=args.material, room=args.room)  # fmt: skip
+    handle.save()
+    told = dict(brush.facts()).get("Holds", "")
+    print(f"brought in {args.name}, {brush.summary()}: {told}")
 
 
 def _check(args: argparse.Namespace) -> int:

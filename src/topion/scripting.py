@@ -17,6 +17,7 @@ from topion.brushes import BrushKind, Lift, ThingsBrush
 from topion.brushes.gestures import Gesture, GestureKind
 from topion.brushes.kind import brush_named
 from topion.brushes.marks import Marks, Place
+from topion.edit.clips import conflicts, taken_in
 from topion.edit.history import History as History
 from topion.edit.history import Moment
 from topion.edit.library import BAYS, put_block, put_brush, put_prefab, put_tileset
@@ -36,6 +37,7 @@ from topion.formats.folder import read_project
 from topion.formats.meshes.read import Up
 from topion.formats.meshes.voxels import model_from_file
 from topion.formats.sheet import bring_in
+from topion.formats.stamps_in import clip_of_file, clip_of_room
 from topion.formats.store import SUFFIX, Store
 from topion.formats.writing import Promise, save_frozen, take_over
 from topion.grid.arrays import Positions, Rgba
@@ -45,7 +47,7 @@ from topion.model.layer import LayerInfo, LayerKind
 from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
 from topion.model.room import Room, RoomInfo
-from topion.model.shelves import Bay
+from topion.model.shelves import SHELVES, Bay
 from topion.model.solid import Block, VoxelModel
 from topion.model.tileset import Cut, TileSet
 from topion.model.typed import NAME
@@ -167,6 +169,40 @@ class ProjectHandle:
         model = model_from_file(Path(path), size, up=up, step=step)
         self.history.apply(plan_model(self.data, name, model, into, room, corner))
         return model
+
+    def import_stamp(
+        self,
+        path: str | Path,
+        name: str,
+        *,
+        size: int = 32,
+        levels: int = 16,
+        up: Up | None = None,
+        material: str = "",
+        room: str = "",
+        step: Callable[[str], object] = lambda _: None,
+    ) -> BrushKind:
+        """Bring something in as a stamp, as one Edit: a mesh, `size` cells along its longest side;
+        an `.npy` array; a folder of PNG slices; a grey PNG as heights, white being `levels`; or,
+        with `room`, a room of the project at `path`.
+
+        material : all cells are of it; else each colour comes as a block with its brush.
+        Raises BadFile, BadValue, NameTaken, UnknownName.
+        """
+        if name in self.data.brushes:
+            raise NameTaken("brush", name)
+        if material:
+            self.data.material_id(material)
+        if room:
+            clip = clip_of_room(Path(path), room)
+        else:
+            clip = clip_of_file(Path(path), name, size=size, levels=levels, up=up,
+                                material=material, step=step)  # fmt: skip
+        different = conflicts(self.data, clip)
+        if different:
+            raise NameTaken(SHELVES[different[0][0]].word, different[0][1])
+        self.history.apply(taken_in(self.data, clip, "ours", name))
+        return brush_named(self.data, name)
 
     def rename(self, shelf: str, old: str, new: str) -> None:
         """Give an item of a shelf (`brushes`, `prefabs` …) another name, wherever it is used."""

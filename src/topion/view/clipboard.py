@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PyQt6.QtCore import QMimeData
 from PyQt6.QtGui import QClipboard, QGuiApplication
-from PyQt6.QtWidgets import QInputDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 
 from topion.edit.clips import (
     PASTED,
@@ -18,9 +20,13 @@ from topion.edit.clips import (
 )
 from topion.edit.library import free_name
 from topion.formats.clips import MEDIA_TYPE, clip_text, read_clip
+from topion.formats.files import INDEX
+from topion.formats.meshes.read import SUFFIXES
+from topion.formats.stamps_in import rooms_of
 from topion.grid.arrays import Rgba
 from topion.model.shelves import SHELVES
 from topion.render.cards import card_picture
+from topion.view.dialogs.stamp_in import StampIn
 from topion.view.host import Host
 from topion.view.table.compose import image_of
 from topion.view.tasks import Step, run_task
@@ -89,9 +95,10 @@ class Clipboard:
             return
         own = data.hasFormat(MEDIA_TYPE)
         raw = data.data(MEDIA_TYPE).data() if own else data.text().encode("utf-8", "replace")
-        run_task(self.window, "Pasting", lambda _: read_clip(raw), self._take, self.host.fail)
+        run_task(self.window, "Pasting", lambda _: read_clip(raw), self.take, self.host.fail)
 
-    def _take(self, clip: Clip, card: str = PASTED) -> None:
+    def take(self, clip: Clip, card: str = PASTED) -> None:
+        """Put it on the rack as a card and in the left hand."""
         session = self.host.session
         different = conflicts(session.project, clip)
         prefers = self._asked(different) if different else "ours"
@@ -137,4 +144,35 @@ class Clipboard:
         if name in project.brushes:
             self.host.fail(f"There is a brush {name} already: the card needs another name")
             return
-        self._take(clip, name)
+        self.take(clip, name)
+
+    def ask_stamp_file(self) -> None:
+        """Ask for a file of cells, and bring it in as a stamp."""
+        kinds = " ".join(f"*{suffix}" for suffix in (*SUFFIXES, ".npy", ".png"))
+        path, _ = QFileDialog.getOpenFileName(
+            self.window, "Bring in as a stamp", "", f"Meshes, arrays, heights ({kinds})"
+        )
+        if path:
+            self.stamp_dialog(Path(path))
+
+    def ask_stamp_folder(self) -> None:
+        """Ask for a folder of slices or another project, and bring it in as a stamp."""
+        folder = QFileDialog.getExistingDirectory(
+            self.window, "A folder of PNG slices, or another project"
+        )
+        if folder:
+            self.stamp_dialog(Path(folder))
+
+    def stamp_dialog(self, path: Path) -> StampIn | None:
+        """Ask how it comes in; None for a project that cannot be read."""
+        rooms: list[str] | None = None
+        if (path / INDEX).is_file():
+            found: list[list[str]] = []
+            run_task(self.window, f"Reading {path.name}", lambda _: rooms_of(path), found.append,
+                     self.host.fail)  # fmt: skip
+            if not found:
+                return None
+            rooms = found[0]
+        dialog = StampIn(self.window, self.host, path, self.take, rooms)
+        dialog.open()
+        return dialog

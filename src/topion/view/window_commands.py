@@ -64,6 +64,10 @@ def _of_projects(window: Commanded) -> Iterator[Command]:
     yield Command("save as", "Save as…", window.saves.save_as, (), "Project")
     yield Command("sheet", "Bring in a tile sheet…", files.bring_in_sheet, (), "Project")
     yield Command("mesh", "Bring in a mesh as voxels…", files.ask_mesh, (), "Project")
+    yield Command("stamp file", "Bring in a file as a stamp…", window.clipboard.ask_stamp_file, (),
+                  "Project")  # fmt: skip
+    yield Command("stamp folder", "Bring in slices or a room as a stamp…",
+                  window.clipboard.ask_stamp_folder, (), "Project")  # fmt: skip
     yield Command("new room", "New room…", files.new_room, (), "Project")
     yield Command("picture of view", "PNG of this view…", files.ask_view_picture, (), "Project",
                   lambda: window.tables.space is not None)  # fmt: skip

@@ -1,0 +1,118 @@
+"""How something from outside comes in as a stamp: its name, size and what it is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QFormLayout,
+    QLabel,
+    QLineEdit,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from topion.brushes.kind import all_brushes
+from topion.edit.clips import Clip
+from topion.edit.library import free_name
+from topion.formats.meshes.read import SUFFIXES
+from topion.formats.stamps_in import clip_of_file, clip_of_room
+from topion.model.solid import LONGEST_MODEL
+from topion.view import style
+from topion.view.host import Host
+from topion.view.tasks import Step, run_task
+
+Take = Callable[[Clip, str], object]
+OWN = "blocks of its colours"
+
+
+class StampIn(QDialog):
+    """Reads off the GUI thread; what is refused is said in the dialog.
+
+    rooms : those of another project, of which one is brought in; none for a file of cells.
+    """
+
+    def __init__(
+        self, parent: QWidget, host: Host, path: Path, take: Take, rooms: list[str] | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.host, self.path, self._take = host, path, take
+        self.setWindowTitle(f"Bring in {path.name} as a stamp")
+        project = host.session.project
+        self.name = QLineEdit(free_name(path.stem or "Stamp", project.brushes))
+        self.room = QComboBox()
+        self.room.addItems(rooms or [])
+        self.room.setAccessibleName("Room")
+        self.room.currentTextChanged.connect(
+            lambda text: self.name.setText(free_name(text or "Stamp", project.brushes))
+        )
+        if rooms:
+            self.name.setText(free_name(rooms[0], project.brushes))
+        mesh, heights = path.suffix.lower() in SUFFIXES, path.suffix.lower() == ".png"
+        self.size_cells = self._spin(32, LONGEST_MODEL, "Cells along its longest side")
+        self.levels = self._spin(16, 256, "Levels that white stands for; black is none")
+        self.made_of = QComboBox()
+        self.made_of.setAccessibleName("Made of")
+        self.made_of.addItem(OWN, "")
+        for brush in all_brushes(project).values():
+            if brush.material and brush.lays_blocks():
+                self.made_of.addItem(brush.material, brush.material)
+        form = QFormLayout()
+        form.addRow("Name", self.name)
+        if rooms is not None:
+            form.addRow("Room", self.room)
+        else:
+            form.addRow("Made of", self.made_of)
+        if mesh:
+            form.addRow("Longest side, cells", self.size_cells)
+        if heights:
+            form.addRow("Levels", self.levels)
+        self.problem = QLabel()
+        self.problem.setWordWrap(True)
+        self.problem.setStyleSheet(f"color: {style.name('buoy')}")
+        buttons = QDialogButtonBox()
+        make = buttons.addButton("Bring it in", QDialogButtonBox.ButtonRole.AcceptRole)
+        if make is not None:
+            make.setObjectName("strong")
+        buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.accepted.connect(self.bring_in)
+        buttons.rejected.connect(self.reject)
+        layout = QVBoxLayout(self)
+        layout.addLayout(form)
+        layout.addWidget(self.problem)
+        layout.addWidget(buttons)
+
+    def _spin(self, value: int, most: int, tip: str) -> QSpinBox:
+        spin = QSpinBox()
+        spin.setRange(1, most)
+        spin.setValue(value)
+        spin.setToolTip(tip)
+        spin.setAccessibleName(tip)
+        return spin
+
+    def bring_in(self) -> None:
+        """Do what the dialog asks; a refusal is shown in it."""
+        name = self.name.text().strip()
+        if not name or name in self.host.session.project.brushes:
+            self.problem.setText(f"There is a brush {name} already" if name else "It needs a name")
+            return
+        room, size, levels = self.room.currentText(), self.size_cells.value(), self.levels.value()
+        material = self.made_of.currentData()
+
+        def work(step: Step) -> Clip:
+            if room:
+                return clip_of_room(self.path, room)
+            return clip_of_file(self.path, name, size=size, levels=levels, material=material,
+                                step=step)  # fmt: skip
+
+        def done(clip: Clip) -> None:
+            self.accept()
+            self._take(clip, name)
+
+        window = self.parentWidget() or self
+        run_task(window, f"Bringing in {self.path.name}", work, done, self.problem.setText)
