@@ -18,6 +18,7 @@ from topion.brushes.gestures import Gesture, GestureKind
 from topion.brushes.kind import brush_named
 from topion.brushes.marks import Marks, Place
 from topion.edit.clips import conflicts, taken_in
+from topion.edit.growing import planned
 from topion.edit.history import History as History
 from topion.edit.history import Moment
 from topion.edit.library import BAYS, put_block, put_brush, put_prefab, put_tileset
@@ -394,7 +395,7 @@ class RoomHandle:
         if layer and known.layer:  # an explicit layer beats the brush's home
             known = known.at_home(layer)
         marks = self._marks(known, place, way)
-        return known.plan(place, replace(marks, strength=strength, override=override))
+        return planned(known, place, replace(marks, strength=strength, override=override))
 
     def lift(self, only: str | None = None, nib: int = 1, **way: Any) -> Edit:
         """Remove what meets the marked cells: everything, or what the brush `only` lays."""
@@ -567,7 +568,7 @@ def why_cell(project: Project, room: Room, layer_id: str, cell: Cell) -> Why | N
     if layer.plane("pinned")[cell]:
         name = project.material_name(int(material[cell]))
         return Why(name, 0, "pinned", 0, False, 0, 1, shown_ref(project, layer, cell), name)
-    return loom_for(project, layer).why(material, *cell)
+    return loom_for(project, layer).why(material, *cell, first=layer.from_origin((0,) * len(cell)))
 
 
 def new(path: str | Path | None = None, name: str = "") -> ProjectHandle:

@@ -20,7 +20,7 @@ from topion.brushes.kind import (
 )
 from topion.brushes.laying import refusal
 from topion.brushes.marks import Marks, Place
-from topion.brushes.soft import soft_columns
+from topion.brushes.soft import soft_columns, soft_reach
 from topion.errors import BadValue
 from topion.grid.boxes import Box
 from topion.model.edit import Edit, Record
@@ -152,6 +152,9 @@ class FieldBrush(Field, BrushKind):
     def facts(self) -> tuple[tuple[str, str], ...]:
         grows = (("Grows", rule.sentence().replace("stands ", "")) for rule in self.rules)
         return (*super().facts(), *grows)
+
+    def reach(self, project: Project, marks: Marks) -> Box:
+        return soft_reach(marks, self.radius)
 
     def outline(self, *, drawn: bool) -> Outline:
         return Outline("ring", radius=self.radius, inner=max(0.0, self.radius - self.soft))

@@ -149,6 +149,22 @@ class BrushKind(ABC):
         """Whether it lays what a scrap, of blocks where it is `deep`, can be covered with."""
         return False
 
+    def oldest_format(self) -> int:
+        """Of project folders, the oldest that can hold it; 1 for what always could."""
+        return 1
+
+    def reach(self, project: Project, marks: Marks) -> Box:
+        """Round all cells that a stroke may lay, also beyond the room."""
+        nib = self.nib if isinstance(self, Nibbed) and marks.path is not None else 1
+        box = Box.of_cells(marks.cells)
+        low = nib // 2
+        lo = tuple(v - low for v in box.lo)
+        hi = tuple(v + nib - 1 - low for v in box.hi)
+        if len(box.lo) == 3 and marks.across is not None:  # a nib is flat there
+            at = marks.across
+            lo, hi = ((*s[:at], o[at], *s[at + 1 :]) for s, o in ((lo, box.lo), (hi, box.hi)))
+        return Box(lo, hi)
+
     def cells_each(self) -> int:
         """How many cells one mark lays, about."""
         return 1

@@ -91,8 +91,11 @@ def plan_material(brush: BrushKind, place: Place, marks: Marks, turn: int = 0) -
     material = place.project.material_id(brush.material)
     laid = Laid.of_cells(cells, place.room.info.size, material)
     if turn and len(cells):
+        first = layer.from_origin((0,) * len(layer.size))
         at = np.stack(np.unravel_index(laid.flat, place.room.info.size), axis=1)
-        laid = replace(laid, tiles=turned_tiles(loom_for(place.project, layer), at, material, turn))
+        laid = replace(
+            laid, tiles=turned_tiles(loom_for(place.project, layer), at, material, turn, first)
+        )
     records = lay(place, layer_id, laid)
     return Edit(brush.name, records, brush.colour, notes=beneath(place, layer, cells))
 
@@ -106,10 +109,15 @@ def beneath(place: Place, layer: Layer, cells: CellList) -> tuple[str, ...]:
     return (f"beneath {' and '.join(names)}",) if names else ()
 
 
-def turned_tiles(loom: AnyLoom, cells: CellList, material: int, turn: int) -> TileIds:
-    """(n,) what a material shows among its like in each cell, turned."""
+def turned_tiles(
+    loom: AnyLoom, cells: CellList, material: int, turn: int, first: tuple[int, ...] = (0,)
+) -> TileIds:
+    """(n,) what a material shows among its like in each cell, turned.
+
+    first : the first cell of the room, as chance counts it.
+    """
     around = np.full((len(cells), len(loom.offsets)), material, np.uint16)
-    tiles = loom.around(around, cells)
+    tiles = loom.around(around, cells + np.array(first, np.intp))
     turns = composed_turns()[tiles & TURN_MASK, turn].astype(np.uint16)
     return np.asarray(tiles & ~np.uint16(TURN_MASK) | turns)
 

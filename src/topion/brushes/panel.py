@@ -67,9 +67,7 @@ class Panel(BoxShape):
                 rows, columns = len(self.pattern), len(self.pattern[0])
                 inner = first + ys % rows * columns + xs % columns
             else:
-                variant = self._spread(piece.seed)[variant_bytes(ys.clip(0), xs.clip(0))].astype(
-                    np.intp
-                )
+                variant = self._spread(piece.seed)[variant_bytes(ys, xs)].astype(np.intp)
                 more = first + order * len(self.inside) + variant - 1
                 inner = np.where(variant, more, codes)
             np.copyto(codes, inner.astype(np.uint16), where=number == INSIDE)

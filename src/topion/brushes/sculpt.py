@@ -18,7 +18,7 @@ from topion.brushes.kind import (
 )
 from topion.brushes.laying import Laid, lay, refusal
 from topion.brushes.marks import Marks, Place
-from topion.brushes.soft import soft_columns
+from topion.brushes.soft import soft_columns, soft_reach
 from topion.errors import BadValue
 from topion.grid.arrays import CellList, MaterialIds
 from topion.grid.boxes import Box
@@ -124,6 +124,9 @@ class Sculpt(BrushKind):
         firm = tile_facts(place.project, place.room).walkable[tiles]
         fill = place.project.material_id(self.fill)
         return np.where((before > 0) & firm, top, fill).astype(np.uint16)
+
+    def reach(self, project: Project, marks: Marks) -> Box:
+        return soft_reach(marks, self.radius)
 
     def summary(self) -> str:
         return f"sculpt · {self.way}"

@@ -148,6 +148,10 @@ class ShapeKind(BrushKind):
             records = laid_flat(place, layer_id, pieces)
         return Edit(f"{self.name} {self.size_words(pieces[0])}", records, self.colour)
 
+    def reach(self, project: Project, marks: Marks) -> Box:
+        boxes = (piece.box for piece in self.planned(marks))
+        return functools.reduce(Box.union, boxes, Box.of_cells(marks.cells[:0]))
+
     def size_words(self, piece: Piece) -> str:
         """How large a piece is, width first."""
         *_, height, width = piece.box.shape

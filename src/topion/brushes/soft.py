@@ -29,6 +29,14 @@ def soft_columns(
     return found[inside], share[inside]
 
 
+def soft_reach(marks: Marks, radius: float) -> Box:
+    """Round all columns that such a stroke reaches, in the levels of its marks."""
+    box = Box.of_cells(marks.cells)
+    by = int(np.floor(radius)) if marks.path is not None else 0
+    plan = Box(box.lo[-2:], box.hi[-2:]).grown(by)
+    return Box((*box.lo[:-2], *plan.lo), (*box.hi[:-2], *plan.hi))
+
+
 def _reached(
     plan: Box, marks: Marks, radius: float, soft: float
 ) -> tuple[CellList, NDArray[np.float64]]:

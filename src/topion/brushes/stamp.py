@@ -159,6 +159,19 @@ class Stamp(BrushKind):
             cells = rows * np.array(steps) * run + cells[0]
         return cells + np.array(self.corner_of(way), np.intp)
 
+    def oldest_format(self) -> int:
+        return 1 if self.scrap is None else 4
+
+    def reach(self, project: Project, marks: Marks) -> Box:
+        found = Box((0,) * self.axes, (0,) * self.axes)
+        for cells, flips in marks.flipped_copies():
+            way = self._in_mirrors(flips)
+            corners = self._corners(cells, flips, way, drawn=marks.path is not None)
+            box, shape = Box.of_cells(corners), way.shape(self.content.size)
+            hi = tuple(b + n - 1 for b, n in zip(box.hi, shape, strict=True))
+            found = found.union(Box(box.lo, hi) if box.size else box)
+        return found
+
     def cells_each(self) -> int:
         return self.content.box.size
 

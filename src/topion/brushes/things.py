@@ -16,7 +16,7 @@ from topion.grid.arrays import Positions
 from topion.grid.boxes import Box
 from topion.grid.hashing import seed_of, unit
 from topion.model.edit import Edit
-from topion.model.prefab import Prefab, Thing
+from topion.model.prefab import Prefab, Thing, turned_offsets
 from topion.model.project import Project
 from topion.model.records import entries_changed
 from topion.model.refs import Ref
@@ -99,6 +99,15 @@ class ThingsBrush(BrushKind):
         if not marks.override:
             asked = Ground(place.project, place.room).floor.seated(asked)
         return Spots(prefab, asked, self.turn_of(prefab), self.mirrored_of(prefab))
+
+    def reach(self, project: Project, marks: Marks) -> Box:
+        prefab = project.prefabs.get(self.prefab)
+        box = super().reach(project, marks)
+        if prefab is None or not box.size:
+            return box
+        own = turned_offsets(prefab, self.turn_of(prefab), self.mirrored_of(prefab), len(box.lo))
+        lo, hi = own.min(axis=0), own.max(axis=0)
+        return Box(tuple((np.array(box.lo) + lo).tolist()), tuple((np.array(box.hi) + hi).tolist()))
 
     def turn_of(self, prefab: Prefab) -> float:
         """The turn it gives to a prefab, as far as that may be turned."""

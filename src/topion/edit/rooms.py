@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import math
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
 import numpy as np
 
+from topion.edit.whole import whole_room
 from topion.errors import BadValue, NameTaken
 from topion.grid.boxes import Box
 from topion.model.edit import Edit, Record
-from topion.model.layer import Layer, LayerInfo
+from topion.model.layer import Entry, Layer, LayerInfo
+from topion.model.piece import Piece
 from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.records import (
     ItemRecord,
+    RoomNameRecord,
     SizeRecord,
     cells_changed,
     entries_changed,
@@ -23,6 +27,7 @@ from topion.model.records import (
 )
 from topion.model.room import Room, RoomInfo
 
+_ROOM_SETTINGS = ("cell_px", "seen", "backdrop", "notes", "metres", "grows")
 _SETTINGS = ("name", "shown", "locked", "opacity", "offset", "brush")  # of a layer
 
 
@@ -34,7 +39,7 @@ def add_room(project: Project, info: RoomInfo, layers: tuple[LayerInfo, ...]) ->
     records: list[Record] = [ItemRecord(("rooms", info.name), None, info)]
     for layer in layers:
         layer_id = planned.new_layer_id(layer.name)
-        planned.layers[layer_id] = Layer(layer, info.size)
+        planned.layers[layer_id] = Layer.empty(layer, info.size, info.origin)
         records.append(ItemRecord(("layers", info.name, layer_id), None, layer))
     records.append(ItemRecord(("order", info.name), (), tuple(planned.layers)))
     return Edit(f"New room {info.name}", tuple(records))
@@ -91,6 +96,108 @@ def remove_layer(project: Project, room_name: str, layer_id: str) -> Edit:
         ItemRecord(("layers", room_name, layer_id), layer.info, None),
     )
     return Edit(f"Remove layer {layer.info.name}", records)
+
+
+def set_room(project: Project, room_name: str, **changes: object) -> Edit:
+    """Change cell size, view, backdrop, notes, metres, or whether it grows.
+
+    Raises BadValue for other settings, and for values that they cannot have.
+    """
+    info = project.room(room_name).info
+    for key in changes:
+        if key not in _ROOM_SETTINGS:
+            wanted = f"one of {', '.join(_ROOM_SETTINGS)}"
+            raise BadValue("the setting of a room", key, wanted)
+    new = replace(info, **changes)  # type: ignore[arg-type]
+    if new == info:
+        return Edit(room_name)
+    return Edit(f"Set {room_name}", (item_changed(("rooms", room_name), info, new),))
+
+
+def rename_room(project: Project, old: str, new: str) -> Edit:
+    """Give a room another name, in its place among the others.  Raises NameTaken and BadValue."""
+    project.room(old)
+    if new == old:
+        return Edit(old)
+    if new in project.rooms:
+        raise NameTaken("room", new)
+    replace(project.room(old).info, name=new)  # raises BadValue
+    return Edit(f"Rename {old} to {new}", (RoomNameRecord(old, new),))
+
+
+def duplicate_room(project: Project, room_name: str, name: str) -> Edit:
+    """The same room once more under another name.  Raises NameTaken."""
+    room = project.room(room_name)
+    if name in project.rooms:
+        raise NameTaken("room", name)
+    copy = replace(room, info=replace(room.info, name=name))
+    return Edit(f"Duplicate {room_name}", tuple(whole_room(copy)))
+
+
+def clear_layer(project: Project, room_name: str, layer_id: str) -> Edit:
+    """Nothing lies in a layer any more; the layer stays."""
+    room = project.room(room_name)
+    layer = room.layer(layer_id)
+    records = _emptied(room, layer_id, layer)
+    return Edit(f"Clear {layer.info.name}", tuple(records))
+
+
+def clear_room(project: Project, room_name: str) -> Edit:
+    """Nothing lies in any layer of a room; the layers stay."""
+    room = project.room(room_name)
+    records = [record for layer_id, layer in room.bottom_up()
+               for record in _emptied(room, layer_id, layer)]  # fmt: skip
+    return Edit(f"Clear {room_name}", tuple(records))
+
+
+def shift_contents(
+    project: Project, room_name: str, by: tuple[int, ...], *, wraps: bool = False
+) -> Edit:
+    """All that lies in a room so many cells on; what leaves it is gone, or comes in again at the
+    other edge.  Raises BadValue."""
+    room = project.room(room_name)
+    if len(by) != room.info.axes:
+        raise BadValue("the way of the contents", by, f"{room.info.axes} numbers in {room_name}")
+    records: list[Record] = []
+    for layer_id, layer in room.bottom_up():
+        records += _shifted_planes(room, layer_id, layer, by, wraps)
+        for table, entries in layer.tables.items():
+            moved = {n: _shifted_entry(room, entry, by, wraps) for n, entry in entries.items()}
+            records += entries_changed(room, layer_id, table, moved)
+    return Edit(f"Shift {room_name}", tuple(records))
+
+
+def _shifted_planes(
+    room: Room, layer_id: str, layer: Layer, by: tuple[int, ...], wraps: bool
+) -> Iterator[Record]:
+    before, after = {}, {}
+    for name, plane in layer.planes.items():
+        step = by[-plane.ndim :]
+        moved = np.roll(plane, step, axis=tuple(range(plane.ndim)))
+        if not wraps:
+            for axis, (d, side) in enumerate(zip(step, plane.shape, strict=True)):
+                gone = slice(0, min(d, side)) if d > 0 else slice(max(0, side + d), side)
+                moved[(slice(None),) * axis + (gone if d else slice(0, 0),)] = 0
+        before[name], after[name] = plane.reshape(-1), moved.reshape(-1)
+    if before:
+        shape = next(iter(layer.planes.values())).shape
+        flat = np.arange(math.prod(shape), dtype=np.intp)
+        yield from cells_changed(room.info.name, layer_id, shape, flat, before, after)
+
+
+def _shifted_entry(room: Room, entry: Entry, by: tuple[int, ...], wraps: bool) -> Entry | None:
+    """None for one that leaves the room."""
+    moved = entry.shifted(by)
+    box = moved.box if isinstance(moved, Piece) else None
+    size = room.info.size
+    first = (
+        box.lo if box is not None else tuple(math.floor(v + 0.5) for v in moved.at[-len(size) :])
+    )
+    if wraps:
+        back = tuple(-(v // n) * n for v, n in zip(first, size, strict=True))
+        return moved.shifted(back) if any(back) else moved
+    inside = room.box.meets(box) if box is not None else bool(room.box.holds(np.array([first]))[0])
+    return moved if inside else None
 
 
 def remove_room(project: Project, room_name: str) -> Edit:

@@ -202,7 +202,7 @@ def _layer(
     path: tuple[str | int, ...],
     file: str,
 ) -> Layer:
-    layer = Layer(info, room.info.size)
+    layer = Layer.empty(info, room.info.size, room.info.origin)
     for plane, dtype in info.traits.planes.items():
         if plane == "inlay" and plane not in line:
             continue

@@ -89,6 +89,15 @@ def head_bytes(room: Room) -> bytes:
 
 def format_of(room: Room) -> int:
     """The oldest format of a project that holds all of a room."""
+    tables = [table for layer in room.layers.values() for table in layer.tables.values()]
+    if (
+        room.info.grows
+        or room.info.origin
+        or any(
+            entry.groups or getattr(entry, "tip", 0) for table in tables for entry in table.values()
+        )
+    ):
+        return 4
     inlays = (layer.planes.get("inlay") for layer in room.layers.values())
     if any(layer.pieces for layer in room.layers.values()) or any(
         plane is not None and plane.any() for plane in inlays
@@ -207,7 +216,7 @@ def _layer(
     there: Callable[[str], bool],
     each: Callable[[str], None],
 ) -> Layer:
-    layer = Layer(line.layer, room.info.size)
+    layer = Layer.empty(line.layer, room.info.size, room.info.origin)
     for plane in line.layer.traits.planes:
         file = f"{path}.{plane}.rows"
         if plane in OPTIONAL and not there(file):

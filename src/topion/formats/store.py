@@ -12,6 +12,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any, TypeAlias
 
+from topion.brushes.kind import all_brushes
 from topion.formats.files import INDEX, FileMark, Marks
 from topion.formats.items import item_files
 from topion.formats.room_files import format_of, head_bytes, layer_files, room_path
@@ -22,7 +23,9 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.shelves import TABLES, Shelf, shelves
 
-FORMAT = 3  # 2 has an id, or numbers of things that were taken away; 3 has pieces; else 1
+# 2 has an id, or numbers of things that were taken away; 3 has pieces; 4 has rooms that grow,
+# groups, things with another side up, and stamps of what was picked; else 1
+FORMAT = 4
 SUFFIX = ".topion"
 Key: TypeAlias = tuple[str, ...]  # ("brushes", "Mud"), ("rooms", "Yard", "ground"), ("project",)
 Step = Callable[[str], None]
@@ -110,6 +113,11 @@ def room_parts(room: Room) -> Iterator[Part]:
     for layer_id, layer in room.bottom_up():
         yield Part(("rooms", name, layer_id), layer.revision,
                    partial(layer_files, f"{path}/{layer_id}", layer))  # fmt: skip
+
+
+def format_of_library(project: Project) -> int:
+    """The oldest format that holds all of the library."""
+    return 4 if any(brush.oldest_format() > 1 for brush in all_brushes(project).values()) else 1
 
 
 def index_part(project: Project, version: int) -> Part:

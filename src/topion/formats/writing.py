@@ -19,6 +19,7 @@ from topion.formats.store import (
     Part,
     Step,
     Store,
+    format_of_library,
     index_part,
     item_part,
     names_in,
@@ -171,7 +172,7 @@ class _Save:
             for name, item in project.shelf(shelf.name).items():
                 yield (shelf.name, name), (item_part(shelf, item),)
         version = source.version if isinstance(source, FolderRooms) else 1
-        version = max(version, 2 if project.id else 1)
+        version = max(version, 2 if project.id else 1, format_of_library(project))
         for name in project.rooms:
             room, key = project.rooms.peek(name), ("rooms", name)
             if room is not None:

@@ -65,9 +65,7 @@ class Area:
 
     def shifted(self, by: tuple[int, ...]) -> Area:
         """The same so many cells on."""
-        lo, hi = ((*(v + d for v, d in zip(side, by, strict=True)),)
-                  for side in (self.box.lo, self.box.hi))  # fmt: skip
-        return Area(Box(lo, hi), self.mask)
+        return Area(self.box.shifted(by), self.mask)
 
     def within(self, box: Box) -> CellMask:
         """The mask of `box` that says which of its cells belong to the area."""

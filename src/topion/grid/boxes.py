@@ -53,6 +53,13 @@ class Box:
         sides = zip(self.lo, self.hi, corner, strict=True)
         return tuple(slice(a - o, b - o) for a, b, o in sides)
 
+    def shifted(self, by: tuple[int, ...]) -> Box:
+        """The same box so many cells on."""
+        return Box(
+            tuple(a + d for a, d in zip(self.lo, by, strict=True)),
+            tuple(b + d for b, d in zip(self.hi, by, strict=True)),
+        )
+
     def grown(self, cells: int) -> Box:
         return Box(tuple(a - cells for a in self.lo), tuple(b + cells for b in self.hi))
 

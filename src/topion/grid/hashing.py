@@ -48,7 +48,7 @@ def seed_of(text: str) -> int:
 _RING = 1 << 16
 LONGEST_ROW = 1 << 15
 _VARIANTS = (mixed(np.arange(_RING)) >> np.uint64(40)).astype(np.uint8)
-_VARIANTS = np.concatenate([_VARIANTS, _VARIANTS[:LONGEST_ROW]])
+_VARIANTS = np.concatenate([_VARIANTS[-LONGEST_ROW:], _VARIANTS, _VARIANTS[:LONGEST_ROW]])
 _VARIANTS.flags.writeable = False
 
 
@@ -63,12 +63,15 @@ def variant_bytes(rows: ArrayLike, columns: ArrayLike) -> NDArray[np.uint8]:
     Row y reads a stretch of one fixed ring that starts at a hash of y, so a window of a room
     gives the very bytes that the whole room gives.
     """
-    return _VARIANTS.take(variant_starts(rows) + np.asarray(columns, np.intp) % _RING)
+    at = (variant_starts(rows) + np.asarray(columns, np.intp)) % _RING
+    return _VARIANTS.take(at + LONGEST_ROW)
 
 
 def variant_row(start: int, first: int, count: int) -> NDArray[np.uint8]:
-    """The bytes of `count` cells from column `first` of the row that starts at `start`."""
-    return _VARIANTS[start + first : start + first + count]
+    """The bytes of `count` cells from column `first`, -LONGEST_ROW or more, of the row that starts
+    at `start`."""
+    at = LONGEST_ROW + start + first
+    return _VARIANTS[at : at + count]
 
 
 def variant_block(rows: NDArray[np.intp], columns: NDArray[np.intp]) -> NDArray[np.uint8]:
@@ -84,4 +87,7 @@ _ROW_STARTS = variant_starts(np.arange(LONGEST_ROW)).reshape(-1, 1)
 
 def variant_window(top: int, left: int, height: int, steps: NDArray[np.intp]) -> NDArray[np.uint8]:
     """(height · width,) bytes of a window; `steps` is arange(width)."""
-    return _VARIANTS[left:].take(_ROW_STARTS[top : top + height] + steps).reshape(-1)
+    inside = top >= 0 and top + height <= LONGEST_ROW
+    starts = _ROW_STARTS[top : top + height] if inside else variant_starts(
+        np.arange(top, top + height)).reshape(-1, 1)  # fmt: skip
+    return _VARIANTS[LONGEST_ROW + left :].take(starts + steps).reshape(-1)

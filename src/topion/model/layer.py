@@ -169,7 +169,8 @@ class Shown:
 class Layer:
     """What one layer stores.  Only records of an Edit write into it.
 
-    size : cells of its room.  planes that were never written are not there and read as zeros.
+    size, origin : of its room, in cells.  planes that were never written are not there and read as
+    zeros.
     revision : a stamp of its contents: two layers with the same one hold the same.
     """
 
@@ -179,13 +180,22 @@ class Layer:
     tables: dict[str, dict[int, Any]] = field(default_factory=dict)
     revision: int = field(default_factory=fresh_stamp)
     shown: Shown | None = None
+    origin: tuple[int, ...] = ()
     _readers: weakref.WeakSet[Layer] = field(default_factory=weakref.WeakSet, repr=False)
     _spots: tuple[int, np.ndarray, np.ndarray] | None = field(default=None, repr=False)
     _index: BoxIndex | None = field(default=None, repr=False)  # of its pieces
 
     @classmethod
-    def empty(cls, info: LayerInfo, size: tuple[int, ...]) -> Layer:
-        return cls(info, size)
+    def empty(cls, info: LayerInfo, size: tuple[int, ...], origin: tuple[int, ...] = ()) -> Layer:
+        return cls(info, size, origin=origin)
+
+    def from_origin(self, cell: tuple[int, ...]) -> tuple[int, ...]:
+        """A cell as chance counts it: from where the first cell of its room was at first, so that
+        a room that grew shows what it showed."""
+        if not any(self.origin):
+            return cell
+        axes = len(cell)
+        return tuple(v + o for v, o in zip(cell, self.origin[-axes:], strict=True))
 
     # --- planes ---------------------------------------------------------------------------
 
@@ -246,6 +256,8 @@ class Layer:
                 raise BadValue(f"what is cut from layer {self.info.name}", name, "open cells")
             moved[name] = new
         self.size = size
+        self.origin = tuple(a - b for a, b in zip(self.origin or (0,) * len(size), shift,
+                                                  strict=True))  # fmt: skip
         self.put_planes(moved)
 
     @property
@@ -338,7 +350,7 @@ class Layer:
         Both share their arrays until then; a copy is made only while the other is in use.
         """
         made = Layer(self.info, self.size, dict(self.planes), dict(self.tables), self.revision,
-                     self.shown, _spots=self._spots,
+                     self.shown, self.origin, _spots=self._spots,
                      _index=None if self._index is None else self._index.copy())  # fmt: skip
         self._readers.add(made)
         made._readers.add(self)

@@ -190,7 +190,7 @@ class Project:
             del self.rooms[name]
         elif name in self.rooms:
             room = self.rooms[name]
-            if room.info.size != info.size:
+            if (room.info.size, room.info.origin) != (info.size, info.origin):
                 raise BadValue(f"the size of room {name}", info.size, "changed by its own record")
             room.info = info
             room.changed()
@@ -212,7 +212,7 @@ class Project:
         elif layer_id in room.layers:
             room.layers[layer_id].set_info(info)
         else:
-            room.layers[layer_id] = Layer.empty(info, room.info.size)
+            room.layers[layer_id] = Layer.empty(info, room.info.size, room.info.origin)
         room.changed()
 
 

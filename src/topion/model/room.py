@@ -26,6 +26,9 @@ class RoomInfo:
     size : cells in array order, (y, x) of a flat room or (z, y, x) of a voxel room.
     cell_px : px a cell of a flat room is drawn with, and of the faces of a voxel room.
     metres : length of a cell of a voxel room.
+    grows : strokes past its edge make it larger.
+    origin : its first cell, counted from where that was when it was made; empty as long as it is
+    there.  What falls by chance counts from it, so that nothing changes where a room grows.
     """
 
     name: Name
@@ -35,6 +38,8 @@ class RoomInfo:
     backdrop: Colour = "#e9e2d2"  # colour behind all layers
     notes: str = ""
     metres: float = 1.0
+    grows: bool = False
+    origin: tuple[int, ...] = ()
 
     def __post_init__(self) -> None:
         if not self.name.strip():
@@ -48,8 +53,17 @@ class RoomInfo:
             raise BadValue("the length of a cell", self.metres, "0.001 to 1000 metres")
         if Box.of_shape(self.size).size > MOST_CELLS:
             raise BadValue("the room's size", self.size, f"at most {MOST_CELLS} cells")
+        if self.origin and len(self.origin) != len(self.size):
+            raise BadValue("the room's origin", self.origin, f"{len(self.size)} numbers")
+        if any(abs(v) > LONGEST_SIDE for v in self.origin):
+            raise BadValue("the room's origin", self.origin, f"within {LONGEST_SIDE} cells")
         if not 1 <= self.cell_px <= 512:
             raise BadValue("the cell size", self.cell_px, "1 to 512 px")
+
+    def moved_origin(self, shift: tuple[int, ...]) -> tuple[int, ...]:
+        """The origin after its old first cell came to lie at `shift`."""
+        found = tuple(a - b for a, b in zip(self.origin or (0,) * self.axes, shift, strict=True))
+        return found if any(found) else ()
 
     @property
     def axes(self) -> int:

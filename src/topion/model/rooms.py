@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, MutableMapping
+from dataclasses import replace
 from typing import Protocol
 
 from topion.model.derived import fresh_stamp
@@ -93,6 +94,14 @@ class Rooms(MutableMapping[str, Room]):
             if room is not None:
                 made._rooms[name] = room.frozen()
         return made
+
+    def rename(self, old: str, new: str) -> None:
+        """Call a room otherwise, in its place; it is in use then."""
+        room = self[old]
+        room.info = replace(room.info, name=new)
+        room.changed()
+        self._rooms = {new if name == old else name: known for name, known in self._rooms.items()}
+        self._stamps.pop(old, None)
 
     def reordered(self, names: Iterable[str]) -> None:
         """Put the rooms in another order; `names` are all of them."""

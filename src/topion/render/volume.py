@@ -52,7 +52,7 @@ def mesh_box(
     cubes = cubes_only(book, tiles)
     if far:
         return mesh(cubes, book.far, shaded=False)
-    return mesh(cubes, book.faces, shaded=shaded, repeats=book.repeats(box.lo))
+    return mesh(cubes, book.faces, shaded=shaded, repeats=book.repeats(layer.from_origin(box.lo)))
 
 
 def coarse_box(project: Project, layer: Layer, box: Box) -> Quads:

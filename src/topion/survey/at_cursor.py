@@ -123,7 +123,8 @@ def _tile(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lyi
         return [Lying(name, why, layer_id, brush, ref)]
     if covered:
         return [Lying(name, "painted, beneath", layer_id, brush, _own_tile(project, brush))]
-    reason = loom_for(project, layer).why(shown_materials(project, layer), *cell)
+    first = layer.from_origin((0,) * len(cell))
+    reason = loom_for(project, layer).why(shown_materials(project, layer), *cell, first=first)
     return [Lying(name, _why_words(reason), layer_id, brush, ref, detail=_detail(reason))]
 
 

@@ -9,7 +9,7 @@ thing in another.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -98,6 +98,10 @@ class _Candidates:
             self.place[keep],
         )
 
+    def moved(self, first: tuple[int, ...]) -> _Candidates:
+        """The same, counted from the room's first cell instead of the origin of chance."""
+        return replace(self, points=self.points - np.array(first)) if any(first) else self
+
 
 def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) -> Sowing:
     """The things of a field layer whose anchors stand in `window`, or in the whole room.
@@ -118,7 +122,7 @@ def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) 
             field, Tally(estimate, 0, ((f"over the {MOST_SOWN:,} sown at once", estimate),))
         )
     names = tuple(sown.prefab for sown in field.sown)
-    found, kinds, crowded = _static_candidates(field, area)
+    found, kinds, crowded = _static_candidates(field, area, layer.from_origin((0, 0)))
     density = _density_at(layer, found.points)
     rows = np.flatnonzero(found.ranks < density)
     found, kinds, density = found.kept(rows), kinds[rows], density[rows]
@@ -198,13 +202,15 @@ def _nothing(field: Field | None, tally: Tally | None = None) -> Sowing:
 
 
 def _static_candidates(
-    field: Field, area: Box
+    field: Field, area: Box, first: tuple[int, ...]
 ) -> tuple[_Candidates, NDArray[np.intp], NDArray[np.bool_]]:
     """Candidates in `area`, their kinds, and which give way to a neighbour.
 
     A prefab with a larger spacing clears its surroundings; who gives way to whom is decided
     among all candidates of the plane, in a few rounds of "lowest rank near me stays".
+    first : the first cell of the room, as chance counts it.
     """
+    area = area.shifted(first)
     factors = np.array([sown.spacing for sown in field.sown])
     widest = float(factors.max()) * field.spacing
     halo = 0.0 if widest <= field.spacing else 2 * _ROUNDS * widest
@@ -212,12 +218,12 @@ def _static_candidates(
     found = _in_window(tile, field.spacing, area, halo, field.seed)
     kinds = _kinds(field, found.keys)
     if not halo:
-        return found, kinds, np.zeros(len(kinds), bool)
+        return found.moved(first), kinds, np.zeros(len(kinds), bool)
     pairs = _pairs_of(found, point_pairs(field.seed, float(factors.max())), factors[kinds])
     crowded = _crowded(found, pairs)
     inside = (found.points >= area.lo) & (found.points < area.hi)
     rows = np.flatnonzero(inside.all(axis=1))
-    return found.kept(rows), kinds[rows], crowded[rows]
+    return found.kept(rows).moved(first), kinds[rows], crowded[rows]
 
 
 def _in_window(tile: PointTile, spacing: float, area: Box, halo: float, seed: int) -> _Candidates:

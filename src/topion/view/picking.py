@@ -126,6 +126,12 @@ class Picking(QObject):
             rest = self.area.without(area) if self.area and area else self.area
             self.pick((pick for pick in self.entries if pick not in gone), rest)
 
+    def shift_area(self, by: tuple[int, ...]) -> None:
+        """The room grew before its first cell: the area lies so many cells further."""
+        if self.area is not None:
+            self.area = self.area.shifted(by)
+            self.changed.emit()
+
     # --- by pointing ----------------------------------------------------------------------
 
     def here(self, cell: tuple[int, ...]) -> list[Pick]:

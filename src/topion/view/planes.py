@@ -109,6 +109,14 @@ class Planes(QObject):
             self._of_rooms[self._context.room_name] = plane
             self.changed.emit()
 
+    def shift(self, by: tuple[int, ...]) -> None:
+        """The room grew before its first cell: what stood in it lies so many cells further."""
+        here = self._of_rooms.get(self._context.room_name)
+        if here is not None:
+            y, x = here.mirror_at
+            level = here.level + (by[here.axis] if len(by) == 3 else 0)
+            self.set(mirror_at=(y + by[-2], x + by[-1]), level=level)
+
     @property
     def _is_deep(self) -> bool:
         return self._context.has_room and self._context.room.info.axes == 3

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from topion.brushes.gestures import Gesture, cell_of, mirrored
 from topion.brushes.marks import Marks, Place
+from topion.edit.growing import planned
 from topion.errors import TopionError
 from topion.grid.arrays import Positions
 from topion.grid.lines import first_of_each
@@ -42,6 +43,8 @@ class Session(Context):
         self.picked = Picked(self, self.picking)
         self.pieces = PickedPieces(self, self.picking)
         self.keeper = keeper or Keeper(handle)
+        self._origins: dict[str, tuple[int, ...]] = {}  # of rooms, as they were seen last
+        self._follow_origin()
         self.ahead.want(b.field for b in handle.data.brushes.values() if isinstance(b, Sows))
         handle.history.listeners.append(self._tell)
         self.hands.recall()
@@ -63,9 +66,24 @@ class Session(Context):
     def _tell(self, dirty: tuple[Dirty, ...]) -> None:
         if not self.has_room:
             self.open_room(next(iter(self.project.rooms), ""))
+        self._follow_origin()
         self.changed.emit(dirty)
         if self.hands.has_lost():
             self.hands.recall()
+
+    def _follow_origin(self) -> None:
+        """What is picked and where mirrors stand moves with a room that grows before its first
+        cell."""
+        if not self.has_room:
+            return
+        room = self.room
+        origin = room.info.origin or (0,) * room.info.axes
+        known = self._origins.setdefault(self.room_name, origin)
+        self._origins[self.room_name] = origin
+        shift = tuple(a - b for a, b in zip(known, origin, strict=True))
+        if any(shift):
+            self.picking.shift_area(shift)
+            self.planes.shift(shift)
 
     def open_room(self, name: str) -> None:
         """Show another room; one that cannot be read is said, and the old one stays."""
@@ -73,6 +91,8 @@ class Session(Context):
             return
         self.hands.keep()
         self.room_name, self.layer_id, self.cursor = name, "", None
+        self._origins.pop(name, None)
+        self._follow_origin()
         self.hands.recall()
         self.room_changed.emit()
         self.picked.pick(None)
@@ -131,7 +151,7 @@ class Session(Context):
         if brush is None or not self.has_room:
             return None
         try:
-            return brush.plan(place or self._place(), marks)
+            return planned(brush, place or self._place(), marks)
         except TopionError as problem:
             return Edit(brush.name, (), brush.colour, (str(problem),))
 

@@ -111,15 +111,19 @@ class BlockLoom:
 
     # --- answers --------------------------------------------------------------------------
 
-    def why(self, material: MaterialIds, *cell: int) -> Why | None:
-        """Why the cell shows its block; None for an empty cell."""
+    def why(self, material: MaterialIds, *cell: int, first: tuple[int, ...] = (0,)) -> Why | None:
+        """Why the cell shows its block; None for an empty cell.
+
+        first : the first cell of the room, as chance counts it.
+        """
         number = int(material[cell])
         if number not in self._compiled:
             return None
         at = np.array([cell], np.intp)
         book = self._compiled[number]
         rule = book.rule_for(neighbours(material, at, OFFSETS_27))
-        return answer(self.materials[number - 1], book, rule, int(_variants(at)[0]))
+        byte = int(_variants(at + np.array(first, np.intp))[0])
+        return answer(self.materials[number - 1], book, rule, byte)
 
     def uncovered(self, material: MaterialIds) -> NDArray[np.intp]:
         """(n, 3) cells where no rule fits."""

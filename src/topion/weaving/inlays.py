@@ -16,11 +16,18 @@ from topion.weaving.loom import neighbours
 
 
 def with_inlays(
-    loom: Any, material: MaterialIds, inlay: MaterialIds, known: Box, box: Box, tile: TileIds
+    loom: Any,
+    material: MaterialIds,
+    inlay: MaterialIds,
+    known: Box,
+    box: Box,
+    tile: TileIds,
+    first: tuple[int, ...],
 ) -> TileIds | None:
     """The tiles of the inlays in `box`, or None for none; writes into `tile` where they change
     what the ground shows.
 
+    first : the first cell of `box`, as chance counts it.
     material, inlay : of the cells of `known`, which is `box` with a rim, inside the room.
     """
     if not inlay.any():
@@ -34,7 +41,7 @@ def with_inlays(
                 around, also = _around(loom, material, inlay, cells + shift)
                 tells = np.flatnonzero((also == second).any(axis=1))
                 at = cells[tells]
-                woven = loom.around(around[tells], at + np.array(box.lo), also[tells])
+                woven = loom.around(around[tells], at + np.array(first), also[tells])
                 tile[tuple(at.T)] = woven
     over = np.zeros(box.shape, np.uint16)
     cells = np.argwhere(inlay[inner])
@@ -42,7 +49,7 @@ def with_inlays(
         around, also = _around(loom, material, inlay, cells + shift)
         middle = around.shape[1] // 2
         around[:, middle] = also[:, middle]  # it is woven as the inlay that it is
-        over[tuple(cells.T)] = loom.around(around, cells + np.array(box.lo), also)
+        over[tuple(cells.T)] = loom.around(around, cells + np.array(first), also)
     return over
 
 

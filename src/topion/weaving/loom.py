@@ -335,15 +335,19 @@ class Loom:
 
     # --- answers --------------------------------------------------------------------------
 
-    def why(self, material: MaterialIds, *cell: int) -> Why | None:
-        """Why the cell shows its tile; None for an empty cell."""
+    def why(self, material: MaterialIds, *cell: int, first: tuple[int, ...] = (0,)) -> Why | None:
+        """Why the cell shows its tile; None for an empty cell.
+
+        first : the first cell of the room, as chance counts it.
+        """
         number = int(material[cell])
         if number not in self._compiled:
             return None
         at = np.array([cell], np.intp)
         book = self._compiled[number]
         rule = book.rule_for(neighbours(material, at, window_offsets(2)))
-        byte = int(variant_bytes(at[:, 0], at[:, 1])[0])
+        ys, xs = (at + np.array(first, np.intp)).T
+        byte = int(variant_bytes(ys, xs)[0])
         return answer(self.materials[number - 1], book, rule, byte)
 
     def uncovered(self, material: MaterialIds) -> NDArray[np.intp]:

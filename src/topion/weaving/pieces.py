@@ -91,10 +91,13 @@ def compiled(project: Project, layer: Layer, pieces: Iterable[Piece], box: Box) 
     owner = np.zeros(box.shape, np.uint16)
     material = layer.plane("material")[box.slices].copy()
     tile = np.zeros(box.shape, np.uint16)
+    counted = Box(layer.from_origin(box.lo), layer.from_origin(box.hi))
+    moved = any(layer.origin)
     for piece in pieces:
         shape = known.get(piece.brush)
         if shape is not None and shape.brush.axes == len(box.lo):
-            _lay(shape, shape.coded(piece), box, codes, owner, material, tile)
+            there = piece.shifted(layer.origin) if moved else piece
+            _lay(shape, shape.coded(there), counted, codes, owner, material, tile)
     return Over(material, owner > 0, tile)
 
 

@@ -47,17 +47,18 @@ def settled(project: Project, loom: AnyLoom, layer: Layer, box: Box) -> Settled:
     outer = box.grown(loom.rim)
     known = outer.clipped(whole)
     over = laid_over(project, layer, known)
+    first = layer.from_origin(box.lo)
     material = layer.plane("material")[known.slices] if over is None else over.material
     if known == outer:
-        tile = loom.padded(material, box.lo, rim=False)
+        tile = loom.padded(material, first, rim=False)
     else:
         window = np.full(outer.shape, BEYOND, np.uint16)
         window[known.slices_from(outer.lo)] = material
-        tile = loom.padded(window, box.lo)
+        tile = loom.padded(window, first)
     inlaid = None
     if layer.planes.get("inlay") is not None:
         inlay = layer.plane("inlay")[known.slices]
-        inlaid = with_inlays(loom, material, inlay, known, box, tile)
+        inlaid = with_inlays(loom, material, inlay, known, box, tile, first)
     if layer.planes.get("pinned") is not None:
         fixed = layer.plane("pinned")[box.slices]
         tile = np.where(fixed, fixed, tile)
@@ -129,7 +130,8 @@ def shown_at(project: Project, layer: Layer, cells: CellList) -> TileIds:
         at = tuple((cells - np.array(Box.of_cells(cells).lo)).T)
         return np.asarray(shown_tiles(project, layer, Box.of_cells(cells))[at])
     loom = loom_for(project, layer)
-    woven = loom.around(neighbours(layer.plane("material"), cells, loom.offsets), cells)
+    counted = cells + np.array(layer.from_origin((0,) * cells.shape[1]), np.intp)
+    woven = loom.around(neighbours(layer.plane("material"), cells, loom.offsets), counted)
     pinned = layer.planes.get("pinned")
     if pinned is None:
         return woven

@@ -11,10 +11,12 @@ from topion.model.records.cells import CellsRecord, cells_changed
 from topion.model.records.entries import EntriesRecord, entries_changed
 from topion.model.records.item import ItemRecord, taken_away
 from topion.model.records.parts import PartsRecord, item_changed
+from topion.model.records.room_name import RoomNameRecord
 from topion.model.records.size import SizeRecord
 
 RECORDS: dict[str, type[Record]] = {
-    cls.kind: cls for cls in (CellsRecord, EntriesRecord, ItemRecord, PartsRecord, SizeRecord)
+    cls.kind: cls
+    for cls in (CellsRecord, EntriesRecord, ItemRecord, PartsRecord, RoomNameRecord, SizeRecord)
 }
 
 
@@ -32,6 +34,7 @@ __all__ = [
     "EntriesRecord",
     "ItemRecord",
     "PartsRecord",
+    "RoomNameRecord",
     "SizeRecord",
     "cells_changed",
     "entries_changed",

@@ -46,7 +46,8 @@ class SizeRecord:
             for layer in done:
                 layer.resize(self.before, tuple(-step for step in self.shift))
             raise
-        room.info = replace(room.info, size=self.after)
+        origin = room.info.moved_origin(self.shift)
+        room.info = replace(room.info, size=self.after, origin=origin)
         room.changed()
 
     def check(self, project: Project) -> None:
@@ -54,7 +55,7 @@ class SizeRecord:
         if room.info.size != self.before:
             raise DoesNotFit(f"room {self.room} is of another size by now")
         try:
-            replace(room.info, size=self.after)
+            replace(room.info, size=self.after, origin=room.info.moved_origin(self.shift))
         except BadValue as problem:
             raise DoesNotFit(str(problem)) from None
         if len(self.after) != len(self.before):

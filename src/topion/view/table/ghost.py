@@ -33,6 +33,7 @@ class PlannedGhost:
     edit: Edit | None
     verdict: Verdict | None
     too_large: bool
+    grown: Box | None = None  # the room as large as the stroke makes it, counted from what it is
     large: tuple[Box, Rgba] | None = None  # of a stamp too large to be planned at every move
     _shadow: Shadow | None = None
 
@@ -52,6 +53,33 @@ class PlannedGhost:
         assert self.edit is not None
         self._shadow.show(self.edit)
         return self._shadow
+
+    def shift(self) -> tuple[int, ...]:
+        """Where the first cell of the room comes to lie by the planned Edit; notes the new edge."""
+        now, then = self.session.room.info, self.shadow().room.info
+        back = now.origin or (0,) * now.axes
+        to = then.origin or (0,) * now.axes
+        shift = tuple(a - b for a, b in zip(back, to, strict=True))
+        if now.size != then.size:
+            lo = tuple(-v for v in shift)
+            self.grown = Box(lo, tuple(a + n for a, n in zip(lo, then.size, strict=True)))
+        return shift
+
+    def changed_box(self, edit: Edit, axes: int, *, cells: bool) -> Box:
+        """Round all that an Edit changes in the room, after it has grown; without what only moves
+        because it grew.  cells : of cells alone, where that has so many axes."""
+        room = self.session.room_name
+        records = list(edit.records)
+        sizes = [n for n, record in enumerate(records)
+                 if record.dirty().room == room and record.dirty().box is None
+                 and not record.dirty().layer]  # fmt: skip
+        box = Box((0,) * axes, (0,) * axes)
+        for record in records[sizes[-1] + 1 if sizes else 0 :]:
+            dirty = record.dirty()
+            mine = dirty.room == room and (dirty.cells or not cells)
+            if mine and dirty.box is not None and len(dirty.box.lo) == axes:
+                box = box.union(dirty.box)
+        return box
 
     def plan(self, hand: Hand, points: np.ndarray, gesture: Gesture) -> bool:
         """Plan for the pointer's way `points`; whether there is anything to show."""
@@ -104,7 +132,7 @@ class Ghost(PlannedGhost):
         self.image: QImage | None = None
         self.box: Box | None = None
         self.verdict: Verdict | None = None
-        self.too_large, self.large = False, None
+        self.too_large, self.large, self.grown = False, None, None
 
     def show(self, hand: Hand, points: np.ndarray, gesture: Gesture, view: Box, side: int) -> None:
         """Plan for the pointer's way `points` and draw what of it lies in `view`."""
@@ -121,16 +149,20 @@ class Ghost(PlannedGhost):
             self._draw(edit, view, side)
 
     def _draw(self, edit: Edit, view: Box, side: int) -> None:
-        session = self.session
-        box = Box((0, 0), (0, 0))
-        for dirty in edit.dirty():
-            if dirty.room == session.room_name and dirty.box is not None:
-                box = box.union(dirty.box)
+        session, shadow = self.session, self.shadow()
+        shift = self.shift()
+        box = self.changed_box(edit, 2, cells=False)
         reach = overhang_cells(session.project, session.room)
-        self.box = box.grown(reach).clipped(session.room.box).clipped(view)
-        if self.box.size:
-            shadow = self.shadow()
-            self.image = composed(shadow.project, shadow.room, self.box, side, session.ahead.has)
+        seen = Box(
+            *(tuple(v + d for v, d in zip(s, shift, strict=True)) for s in (view.lo, view.hi))
+        )
+        near = box.grown(reach) if box.size else box
+        if self.grown is not None:  # what is new is seen as a whole
+            near = shadow.room.box
+        near = near.clipped(shadow.room.box).clipped(seen)
+        self.box = near.shifted(tuple(-v for v in shift))
+        if near.size:
+            self.image = composed(shadow.project, shadow.room, near, side, session.ahead.has)
 
 
 def most_in_ghost(session: Session, hand: Hand) -> int:

@@ -7,6 +7,7 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPen
 
 from topion.brushes.gestures import cell_of
+from topion.grid.boxes import Box
 from topion.model.room import Room
 from topion.things.verdict import Verdict
 from topion.view import style
@@ -67,6 +68,19 @@ def draw_room_edge(painter: QPainter, camera: Camera, room: Room) -> None:
         painter.drawRect(rect.adjusted(-grow, -grow, grow - 1, grow - 1))
     painter.setPen(QPen(style.ink("ink", 200)))
     painter.drawRect(rect.adjusted(-0.5, -0.5, -0.5, -0.5))
+
+
+def draw_new_edge(painter: QPainter, camera: Camera, box: Box) -> None:
+    """The edge that the room would have, with its size."""
+    (y0, x0), (y1, x1) = box.lo, box.hi
+    rect = camera.rect_of(y0, x0, y1, x1)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for pen in (QPen(QColor(255, 255, 255, 190), 3.4),
+                QPen(style.ink("tidal"), 1.8, Qt.PenStyle.DashLine)):  # fmt: skip
+        painter.setPen(pen)
+        painter.drawRect(rect)
+    at = QPointF(max(rect.left() + 6, RULER_LEFT + 6), max(rect.top() + 6, RULER_TOP + 6))
+    label(painter, at, f"room grows to {x1 - x0} × {y1 - y0}")
 
 
 def draw_mirrors(painter: QPainter, camera: Camera, session: Session) -> None:

@@ -60,6 +60,7 @@ class Table(Strokes, QWidget):
         self._bar_soon.timeout.connect(self._place_bar)
         self._made: MadeOf | None = None  # what the shown tiles were woven by
         self._fields: dict[str, Field] = {}
+        self._origin: tuple[int, ...] = (0, 0)
         self._fitted = False
         self.setObjectName("table")
         self.setMouseTracking(True)
@@ -110,6 +111,7 @@ class Table(Strokes, QWidget):
             self._made = made_of(self.session.project)
             self._remember_fields()
             self.camera.cell_px = room.info.cell_px
+            self._origin = room.info.origin or (0, 0)
             self._fit_once()
         self.update()
 
@@ -167,12 +169,13 @@ class Table(Strokes, QWidget):
         camera = self.camera
         return QPointF(camera.left + (x + 0.5) * camera.px, camera.top + (y + 0.5) * camera.px)
 
-    def _view_box(self) -> Box:
+    def _view_box(self, *, beyond: bool = False) -> Box:
+        """The cells in view.  beyond : also those that are not in the room."""
         view = self.view_rect()
         lo = cell_of(np.array([self.camera.to_cells(view.topLeft())]))[0]
         hi = cell_of(np.array([self.camera.to_cells(view.bottomRight())]))[0] + 1
         box = Box((int(lo[0]), int(lo[1])), (int(hi[0]), int(hi[1])))
-        return box.clipped(self.session.room.box)
+        return box if beyond else box.clipped(self.session.room.box)
 
     # --- what changed ---------------------------------------------------------------------
 
@@ -188,9 +191,20 @@ class Table(Strokes, QWidget):
                 self.chunks.forget(part.box)
         if not self.session.has_room or self.chunks.room is not self.session.room:
             self.open_room()
+        else:
+            self._follow_origin()
         self._remember_fields()
         self.ghost.forget()
         self.stale_ghost()
+
+    def _follow_origin(self) -> None:
+        """What was seen stays where it is when the room grows before its first cell."""
+        origin = self.session.room.info.origin or (0, 0)
+        if origin != self._origin:
+            (y, x), (y0, x0) = origin, self._origin
+            self.camera.left -= round((x0 - x) * self.camera.px)
+            self.camera.top -= round((y0 - y) * self.camera.px)
+            self._origin = (y, x)
 
     def _remember_fields(self) -> None:
         """Fields as they were drawn: only another field is sown anew, not another stroke."""
@@ -252,6 +266,8 @@ class Table(Strokes, QWidget):
         self._paint_ghost(painter)
         overlay.draw_grid(painter, self.camera, self.session.room, view)
         overlay.draw_room_edge(painter, self.camera, self.session.room)
+        if self.ghost.grown is not None:
+            overlay.draw_new_edge(painter, self.camera, self.ghost.grown)
         overlay.draw_mirrors(painter, self.camera, self.session)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.picked_marks.draw(painter)
@@ -314,7 +330,7 @@ class Table(Strokes, QWidget):
             self.ghost.clear()
             self._ghost_key = None
             return
-        view, side = self._view_box(), self.chunks.side_for(self.camera)
+        view, side = self._view_box(beyond=True), self.chunks.side_for(self.camera)
         key = (self.hand, cell_of(points).tobytes(), view, side, self.session.gestures.now)
         if self.session.hands.cell_parts > 1:
             key = (*key, points.tobytes())  # type: ignore[assignment]
@@ -332,7 +348,7 @@ class Table(Strokes, QWidget):
 
     def _show_pull(self, edit: Edit, side: int) -> None:
         """What the pull of a piece would change."""
-        view = self._view_box()
+        view = self._view_box(beyond=True)
         if (edit, view, side) != self._ghost_key:
             self._ghost_key = (edit, view, side)
             self.ghost.show_edit(edit, view, side)

@@ -36,7 +36,7 @@ class Ghost(PlannedGhost):
         """Show nothing, hold nothing."""
         self.edit: Edit | None = None
         self.verdict: Verdict | None = None
-        self.too_large, self.large = False, None
+        self.too_large, self.large, self.grown = False, None, None
         self.chunks: list[Meshed] = []
         self.laid: Quads | None = None
         self.lifted: Quads | None = None
@@ -67,24 +67,27 @@ class Ghost(PlannedGhost):
                     self.things.append(change.after)
                 if change.before is not None:
                     self.gone.add((change.layer, change.number))
-        changed = Box((0, 0, 0), (0, 0, 0))
-        for dirty in edit.dirty():
-            here = dirty.cells and dirty.room == self.session.room_name
-            if here and dirty.box is not None and len(dirty.box.lo) == 3:
-                changed = changed.union(dirty.box)
-        changed = changed.clipped(self.session.room.box)
+        changed = self.changed_box(edit, 3, cells=True)
+        shift = self.shift()
+        if self.grown is not None:
+            self.things = [thing.shifted(tuple(-v for v in shift)) for thing in self.things]
+            self.gone.clear()
+        changed = changed.clipped(self.shadow().room.box)
         if changed.size:
-            self._show_cells(changed, chunks)
+            self._show_cells(changed, shift, chunks)
 
-    def _show_cells(self, changed: Box, chunks: Chunks) -> None:
+    def _show_cells(self, changed: Box, shift: tuple[int, ...], chunks: Chunks) -> None:
+        """changed : in the room as it will be, which lies so much further."""
         shadow = self.shadow()
-        parts = chunks.touched(changed)
-        if len(parts) <= MOST_CHUNKS:
-            self.chunks = [meshed(shadow.project, shadow.room, part) for part in parts]
+        if self.grown is None:
+            parts = chunks.touched(changed)
+            if len(parts) <= MOST_CHUNKS:
+                self.chunks = [meshed(shadow.project, shadow.room, part) for part in parts]
         before, after = block_layer(self.session.room), block_layer(shadow.room)
         if before is None or after is None:
             return
-        coming, going = _moved((self.session.project, before), (shadow.project, after), changed)
+        coming, going = _moved((self.session.project, before), (shadow.project, after), changed,
+                               shift)  # fmt: skip
         self.box = Box.of_cells(np.concatenate([coming, going]))
         if max(self.box.shape, default=0) > LARGEST_WASH:
             return
@@ -94,15 +97,25 @@ class Ghost(PlannedGhost):
 
 
 def _moved(
-    before: tuple[Project, Layer], after: tuple[Project, Layer], box: Box
+    before: tuple[Project, Layer],
+    after: tuple[Project, Layer],
+    box: Box,
+    shift: tuple[int, ...],
 ) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
     """(n, 3) cells of `box` that are laid, and those that are emptied; not those woven anew
-    beside them."""
-    old, new = shown_materials(*before, box), shown_materials(*after, box)
-    pinned = before[1].plane("pinned")[box.slices] != after[1].plane("pinned")[box.slices]
+    beside them.  shift : how much further the cells after lie; what is told lies as before."""
+    back = box.shifted(tuple(-v for v in shift))
+    known = back.clipped(Box.of_shape(before[1].size))
+    old, old_pinned = np.zeros(box.shape, np.uint16), np.zeros(box.shape, np.uint16)
+    if known.size:
+        inner = known.slices_from(back.lo)
+        old[inner] = shown_materials(*before, known)
+        old_pinned[inner] = before[1].plane("pinned")[known.slices]
+    new = shown_materials(*after, box)
+    pinned = old_pinned != after[1].plane("pinned")[box.slices]
     laid = (new > 0) & ((new != old) | pinned)
     emptied = (new == 0) & (old > 0)
-    corner = np.array(box.lo)
+    corner = np.array(back.lo)
     return np.argwhere(laid) + corner, np.argwhere(emptied) + corner
 
 

@@ -78,6 +78,8 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         self._shaped: dict[ChunkKey, list[Shaped]] = {}
         self._stale_book = True
         self._shows_seats = False
+        self._room_box: tuple[int, ...] = ()
+        self._origin: tuple[int, ...] = (0, 0, 0)
         self._ghost_stood = False
         self._made: MadeOf | None = None  # what the shown blocks were woven by
         self._drawn_eye: Eye | None = None
@@ -146,8 +148,24 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
             self.chunks = Chunks(self.session.project, self.session.room)
             self._made = made_of(self.session.project, "blocks")
             self.chunks.ready.connect(self._upload)
+            self._note_size()
             self._fit_once()
         self.update()
+
+    def _follow_size(self) -> None:
+        """The room is of another size: its chunks are made anew, and the eye stays where it is."""
+        before, now = self._origin, self.session.room.info.origin or (0, 0, 0)
+        eye = self.eye
+        self.close_room()
+        self._note_size()
+        self.chunks = Chunks(self.session.project, self.session.room)
+        self.chunks.ready.connect(self._upload)
+        target = tuple(v + a - b for v, a, b in zip(eye.target, before, now, strict=True))
+        self.eye = replace(eye, target=target)
+
+    def _note_size(self) -> None:
+        self._room_box = self.session.room.info.size
+        self._origin = self.session.room.info.origin or (0, 0, 0)
 
     def close_room(self) -> None:
         """Forget the room and what the card holds of it."""
@@ -169,6 +187,8 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         if self.chunks.room is not self.session.room:
             self.open_room()
             return
+        if self._room_box != self.session.room.info.size:
+            self._follow_size()
         made = made_of(self.session.project, "blocks")
         if self._made is not None and not made.weaves_like(self._made):
             self._forget_cells()
@@ -385,7 +405,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         beyond = [slice(None)] * 3
         beyond[work.axis] = slice(2, 3) if self.cuts_high() else slice(0, 1)
         looks[tuple(beyond)] = 0
-        quads = mesh(looks, book.faces, repeats=book.repeats(box.lo))
+        quads = mesh(looks, book.faces, repeats=book.repeats(layer.from_origin(box.lo)))
         sides = {0: (0, 1), 1: (4, 2), 2: (3, 5)}[work.axis]
         keep = quads.faces == sides[0 if self.cuts_high() else 1]
         chosen = type(quads)(*(getattr(quads, n)[keep] for n in
@@ -419,6 +439,9 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
             scene.draw_lines(self.eye, edges, (*colour, 0.22), through=True)
         if self._hull is not None:
             scene.draw_wash(self.eye, self._hull, (*style.rgb("buoy"), 0.24))
+        if self.ghost.grown is not None:
+            edges = overlay.box_lines(self.ghost.grown)
+            scene.draw_lines(self.eye, edges, (*style.rgb("tidal"), 0.95), through=True)
         mirrors = overlay.mirror_lines(work, size)
         scene.draw_lines(self.eye, mirrors, (*style.rgb("tidal"), 0.8), through=False)
         scene.draw_lines(self.eye, mirrors, (*style.rgb("tidal"), 0.25), through=True)
@@ -454,6 +477,10 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
             label(painter, self.hover + QPointF(14, 14), "many cells: shown when laid")
         elif self.ghost.box is not None and (gesture == "box" or brush.boxed):
             overlay.draw_box_size(painter, self.eye, self.ghost.box, brush.name)
+        if self.ghost.grown is not None:
+            depth, height, width = self.ghost.grown.shape
+            words = f"room grows to {width} × {height} × {depth}"
+            label(painter, self.hover + QPointF(16, 34), words)
         if self.stage == RAISING:
             label(painter, self.hover + QPointF(16, 10), "click sets the height · Esc drops it")
         if self.ghost.verdict is not None and self.hand is None:
