@@ -32,6 +32,7 @@ from topion.edit.rooms import (
     remove_room,
     resize_room,
     set_layer,
+    usual_layers,
 )
 from topion.errors import BadValue, NameTaken, TopionError, UnknownName
 from topion.formats.folder import read_project
@@ -112,17 +113,16 @@ class ProjectHandle:
         layers: Iterable[tuple[str, LayerKind]] = (),
         seen: Literal["top", "side"] = "top",
         metres: float = 1.0,
+        grows: bool = False,
     ) -> RoomHandle:
         """A new room, flat for a size of (y, x) cells and voxel for (z, y, x).
 
         layers : names and kinds from bottom to top; one for cells and one for things by default.
+        grows : strokes past its edge make it larger.
         """
-        info = RoomInfo(name, size, cell_px, seen, metres=metres)
-        ground = ("Blocks" if info.axes == 3 else "Ground", info.cells_kind)
-        layers = tuple(layers) or (ground, ("Things", "things"))
-        self.history.apply(
-            add_room(self.data, info, tuple(LayerInfo(n, kind) for n, kind in layers))
-        )
+        info = RoomInfo(name, size, cell_px, seen, metres=metres, grows=grows)
+        asked = tuple(LayerInfo(n, kind) for n, kind in layers)
+        self.history.apply(add_room(self.data, info, asked or usual_layers(info)))
         return self.room(name)
 
     def remove_room(self, name: str) -> None:

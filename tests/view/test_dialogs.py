@@ -11,7 +11,7 @@ from tests.sheets import loose_sheet
 from topion.grid.boxes import Box
 from topion.model.tileset import Cut
 from topion.pictures.png import png_bytes
-from topion.view.dialogs.new_room import NewRoom
+from topion.view.dialogs.room import RoomDialog
 from topion.view.dialogs.sheet_view import SheetView
 
 LEFT = Qt.MouseButton.LeftButton
@@ -178,9 +178,9 @@ def test_a_project_without_sheets_asks_for_one(designer, monkeypatch):
 
 
 def test_a_new_room_takes_the_cell_size_of_the_last(designer):
-    dialog = NewRoom(designer.window, designer.window)
+    dialog = RoomDialog(designer.window, designer.window)
     dialog.open()
-    assert isinstance(dialog, NewRoom) and dialog.cell.value() == 4
+    assert isinstance(dialog, RoomDialog) and dialog.cell.value() == 4
     assert dialog.name.text() == "Room 1"
     dialog.width_cells.setValue(9)
     dialog.height_cells.setValue(7)

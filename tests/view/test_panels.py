@@ -257,9 +257,9 @@ def test_save_open_and_export_through_the_window(designer, tmp_path):
 
 
 def test_a_new_room_is_made_and_shown(designer):
-    from topion.view.dialogs.new_room import NewRoom
+    from topion.view.dialogs.room import RoomDialog
 
-    dialog = NewRoom(designer.window, designer.window)
+    dialog = RoomDialog(designer.window, designer.window)
     dialog.name.setText("Yard")
     dialog.make()
     assert "already a room" in dialog.problem.text()

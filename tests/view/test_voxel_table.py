@@ -27,7 +27,7 @@ from topion.render.volume import CHUNK
 from topion.survey.at_cursor import lying_at
 from topion.things.rules import On
 from topion.view import style, tables
-from topion.view.dialogs.new_room import NewRoom
+from topion.view.dialogs.room import RoomDialog
 from topion.view.voxel.chunks import Chunks, meshed
 from topion.view.voxel.scene import COARSE_PX
 from topion.view.window import Window
@@ -527,7 +527,7 @@ def test_what_lay_at_the_cursor_is_forgotten_with_the_room(modeller):
 
 
 def test_a_new_voxel_room_is_made_in_the_dialog_and_painted_at_once(modeller):
-    dialog = NewRoom(modeller.window, modeller.window)
+    dialog = RoomDialog(modeller.window, modeller.window)
     dialog.open()
     dialog.name.setText("Cave")
     dialog.kind.setCurrentIndex(1)

@@ -45,6 +45,12 @@ def add_room(project: Project, info: RoomInfo, layers: tuple[LayerInfo, ...]) ->
     return Edit(f"New room {info.name}", tuple(records))
 
 
+def usual_layers(info: RoomInfo) -> tuple[LayerInfo, ...]:
+    """Those of a new room of which nobody asked for others: one for cells and one for things."""
+    ground = "Blocks" if info.axes == 3 else "Ground"
+    return LayerInfo(ground, info.cells_kind), LayerInfo("Things", "things")
+
+
 def add_layer(project: Project, room_name: str, info: LayerInfo, above: str = "") -> Edit:
     """A new empty layer above the layer `above`, or on top."""
     room = project.room(room_name)

@@ -17,7 +17,7 @@ from topion.formats.stems import stem
 from topion.parsing import pair
 from topion.render.solid_scene import bands_of_eye
 from topion.view.dialogs.mesh import MeshDialog
-from topion.view.dialogs.new_room import NewRoom
+from topion.view.dialogs.room import RoomDialog, ShiftDialog
 from topion.view.dialogs.sheet import SheetDialog
 from topion.view.host import Host
 from topion.view.opening import Opened, blank, brought_back, opened
@@ -201,6 +201,16 @@ class Files:
 
         run_task(self.window, f"Drawing {path.name}", work, done, self.host.fail)
 
+    def room_properties(self) -> None:
+        """Show what can be set of the room."""
+        if self.host.session.has_room:
+            RoomDialog(self.window, self.host, self.host.session.room.info).open()
+
+    def shift_room(self) -> None:
+        """Ask how far all of the room is shifted."""
+        if self.host.session.has_room:
+            ShiftDialog(self.window, self.host).open()
+
     def new_room(self) -> None:
         """Ask for name, kind and size of a new room."""
-        NewRoom(self.window, self.host).open()
+        RoomDialog(self.window, self.host).open()

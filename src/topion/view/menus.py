@@ -64,7 +64,9 @@ class Menus:
             if action is not None:
                 action.setCheckable(True)
                 action.setChecked(name == session.room_name)
-        self._commands.fill(menu, "", "new room", "fit")
+        self._commands.fill(menu, "", "new room", "room properties", "duplicate room",
+                            "remove room", "", "clear layer", "clear room", "shift room", "",
+                            "fit")  # fmt: skip
         if self._tables.space is not None:
             views = (f"view {view}" for view in VIEWS)
             self._commands.fill(menu, "", *views, "perspective", "seats")

@@ -7,7 +7,9 @@ from dataclasses import replace
 
 from topion.brushes.gestures import Gesture, cell_of, mirrored
 from topion.brushes.marks import Marks, Place
+from topion.edit import rooms
 from topion.edit.growing import planned
+from topion.edit.library import free_name
 from topion.errors import TopionError
 from topion.grid.arrays import Positions
 from topion.grid.lines import first_of_each
@@ -44,6 +46,7 @@ class Session(Context):
         self.pieces = PickedPieces(self, self.picking)
         self.keeper = keeper or Keeper(handle)
         self._origins: dict[str, tuple[int, ...]] = {}  # of rooms, as they were seen last
+        self._shown = self.room if self.has_room else None
         self._follow_origin()
         self.ahead.want(b.field for b in handle.data.brushes.values() if isinstance(b, Sows))
         handle.history.listeners.append(self._tell)
@@ -64,12 +67,22 @@ class Session(Context):
             self.handle.history.listeners.remove(self._tell)
 
     def _tell(self, dirty: tuple[Dirty, ...]) -> None:
-        if not self.has_room:
+        if not self.has_room and not self._follow_name():
             self.open_room(next(iter(self.project.rooms), ""))
         self._follow_origin()
+        if self.has_room:
+            self._shown = self.room
         self.changed.emit(dirty)
         if self.hands.has_lost():
             self.hands.recall()
+
+    def _follow_name(self) -> bool:
+        """The room that is shown got another name; False where it is gone."""
+        for name in self.project.rooms:
+            if self._shown is not None and self.project.rooms.peek(name) is self._shown:
+                self.room_name = name
+                return True
+        return False
 
     def _follow_origin(self) -> None:
         """What is picked and where mirrors stand moves with a room that grows before its first
@@ -91,6 +104,7 @@ class Session(Context):
             return
         self.hands.keep()
         self.room_name, self.layer_id, self.cursor = name, "", None
+        self._shown = self.room if self.has_room else None
         self._origins.pop(name, None)
         self._follow_origin()
         self.hands.recall()
@@ -99,8 +113,8 @@ class Session(Context):
 
     def _is_read(self, name: str) -> bool:
         """Read a room that was not in use yet, on a thread."""
-        rooms = self.project.rooms
-        if name not in rooms or rooms.peek(name) is not None:
+        known = self.project.rooms
+        if name not in known or known.peek(name) is not None:
             return True
         if self.aside is not None:
             return (
@@ -111,6 +125,31 @@ class Session(Context):
         except TopionError as problem:
             self.said.emit(str(problem))
             return False
+
+    # --- the room as a whole --------------------------------------------------------------
+
+    def duplicate_room(self) -> None:
+        """The same room once more, which is shown then."""
+        name = free_name(self.room_name, self.project.rooms)
+        if self.try_(rooms.duplicate_room, self.room_name, name):
+            self.open_room(name)
+
+    def remove_room(self) -> None:
+        """Take the room away; undo brings it back."""
+        name = self.room_name
+        if self.try_(rooms.remove_room, name):
+            self.said.emit(f"Removed {name}; Ctrl+Z brings it back")
+
+    def clear_layer(self) -> None:
+        """Nothing lies in the layer worked on any more."""
+        if self.layer_id in self.room.layers:
+            self.try_(rooms.clear_layer, self.room_name, self.layer_id)
+        else:
+            self.said.emit("Choose a layer in the stack first")
+
+    def clear_room(self) -> None:
+        """Nothing lies in the room any more."""
+        self.try_(rooms.clear_room, self.room_name)
 
     # --- strokes --------------------------------------------------------------------------
 

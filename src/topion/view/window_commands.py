@@ -69,6 +69,18 @@ def _of_projects(window: Commanded) -> Iterator[Command]:
     yield Command("stamp folder", "Bring in slices or a room as a stamp…",
                   window.clipboard.ask_stamp_folder, (), "Project")  # fmt: skip
     yield Command("new room", "New room…", files.new_room, (), "Project")
+    has_room = lambda: window.session.has_room  # noqa: E731
+    session = lambda: window.session  # noqa: E731
+    yield Command("room properties", "Properties of the room…", files.room_properties, ("F4",),
+                  "Room", has_room)  # fmt: skip
+    for name, text, act in (
+        ("duplicate room", "Duplicate the room", lambda: session().duplicate_room()),
+        ("remove room", "Remove the room", lambda: session().remove_room()),
+        ("clear layer", "Clear the layer", lambda: session().clear_layer()),
+        ("clear room", "Clear the room", lambda: session().clear_room()),
+        ("shift room", "Shift all of the room…", files.shift_room),
+    ):  # fmt: skip
+        yield Command(name, text, act, (), "Room", has_room)
     yield Command("picture of view", "PNG of this view…", files.ask_view_picture, (), "Project",
                   lambda: window.tables.space is not None)  # fmt: skip
     yield Command("undo", "Undo", lambda: window.session.undo(), ("Ctrl+Z",), "Strokes")

@@ -70,7 +70,9 @@ def draw_room_edge(painter: QPainter, camera: Camera, room: Room) -> None:
     painter.drawRect(rect.adjusted(-0.5, -0.5, -0.5, -0.5))
 
 
-def draw_new_edge(painter: QPainter, camera: Camera, box: Box) -> None:
+def draw_new_edge(
+    painter: QPainter, camera: Camera, box: Box, words: str = "room grows to"
+) -> None:
     """The edge that the room would have, with its size."""
     (y0, x0), (y1, x1) = box.lo, box.hi
     rect = camera.rect_of(y0, x0, y1, x1)
@@ -80,7 +82,7 @@ def draw_new_edge(painter: QPainter, camera: Camera, box: Box) -> None:
         painter.setPen(pen)
         painter.drawRect(rect)
     at = QPointF(max(rect.left() + 6, RULER_LEFT + 6), max(rect.top() + 6, RULER_TOP + 6))
-    label(painter, at, f"room grows to {x1 - x0} × {y1 - y0}")
+    label(painter, at, f"{words} {x1 - x0} × {y1 - y0}")
 
 
 def draw_mirrors(painter: QPainter, camera: Camera, session: Session) -> None:

@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QCursor,
+    QMouseEvent,
     QPainter,
     QPaintEvent,
     QResizeEvent,
@@ -30,6 +31,7 @@ from topion.view.table import overlay
 from topion.view.table.camera import STEPS, Camera
 from topion.view.table.chunks import Chunks
 from topion.view.table.compose import image_of
+from topion.view.table.edges import CURSORS, Edges
 from topion.view.table.ghost import Ghost
 from topion.view.table.picked_marks import PickedMarks
 from topion.view.table.piece_bar import PieceBar
@@ -49,6 +51,7 @@ class Table(Strokes, QWidget):
         super().__init__(parent)
         self.session = session
         self.camera = Camera()
+        self.edges = Edges(session, self.camera)
         self.ghost = Ghost(session)
         self.chunks: Chunks | None = None
         self.start_strokes()
@@ -81,6 +84,7 @@ class Table(Strokes, QWidget):
         self.pulls, self.lasso = Pulls(session), Lasso(session)
         self.bar.use(session)
         self.piece_marks = FlatMarks(session, self.camera, self.pulls)
+        self.edges = Edges(session, self.camera)
         self.picked_marks = PickedMarks(session, self.camera, self.lasso, self.pulls)
         session.changed.connect(self._on_changed)
         session.room_changed.connect(self.open_room)
@@ -266,6 +270,7 @@ class Table(Strokes, QWidget):
         self._paint_ghost(painter)
         overlay.draw_grid(painter, self.camera, self.session.room, view)
         overlay.draw_room_edge(painter, self.camera, self.session.room)
+        self.edges.draw(painter)
         if self.ghost.grown is not None:
             overlay.draw_new_edge(painter, self.camera, self.ghost.grown)
         overlay.draw_mirrors(painter, self.camera, self.session)
@@ -377,6 +382,42 @@ class Table(Strokes, QWidget):
         self.camera.left += round(by.x())
         self.camera.top += round(by.y())
         self._hold_camera()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """An edge of the room is gripped just outside it; all else is a stroke."""
+        left = event is not None and event.button() == Qt.MouseButton.LeftButton
+        idle = self.hand is None and not self.space and not self.clicks and self.is_at_work
+        if event is not None and left and idle and self.edges.press(event.position()):
+            return
+        super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self.edges.sides is not None:
+            self.hover = event.position()
+            self.edges.drag(event.position())
+            self.update()
+            return
+        super().mouseMoveEvent(event)
+        if event is not None and self.hand is None and not self.space and self.dragging is None:
+            sides = self.edges.at(event.position()) if self.is_at_work else None
+            cross = Qt.CursorShape.CrossCursor
+            self.setCursor(QCursor(cross if sides is None else CURSORS[sides]))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self.edges.sides is not None:
+            if event.button() == Qt.MouseButton.LeftButton:
+                self.edges.drag(event.position())
+                self.edges.release()
+                self.stale_ghost()
+            return
+        super().mouseReleaseEvent(event)
+
+    def drop_stroke(self) -> bool:
+        """Forget the stroke in progress, or the edge that is pulled; False if there is none."""
+        if self.edges.drop():
+            self.update()
+            return True
+        return super().drop_stroke()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is None:
