@@ -157,6 +157,7 @@ def test_settings_name_real_fields_of_their_brush():
                 "text",
                 "about",
                 "cell",
+                "pattern",
             )
 
 

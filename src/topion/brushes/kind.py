@@ -40,7 +40,8 @@ class Setting:
     """One row of the In hand panel: the brush field `name` and how it may be set.
 
     form : number, range, switch, choice, seed or text; `about` turns by quarters, about an axis
-    each; `cell` is a place in cells.
+    each; `cell` is a place in cells, `pattern` a
+    pattern of things.
     """
 
     name: str
@@ -233,6 +234,10 @@ class BrushKind(ABC):
     def held_at(self, by: tuple[int, ...]) -> Self:
         """Held by the cell of it that lies so many cells on; the same where that means nothing."""
         return self
+
+    def held_by_next(self, place: Place, cell: tuple[int, ...]) -> Self:
+        """On the next surface that carries it there: floor, walls, ceiling.  Raises CannotTurn."""
+        raise CannotTurn(self.name, "held by walls and ceilings")
 
     def beat(self) -> float:
         """How many marks a second a stroke makes while its button is held; 0 for as many as the

@@ -1,9 +1,9 @@
-"""Things: places a prefab, where its placement rules allow it."""
+"""Things: places a prefab, or a pattern of prefabs, where placement rules allow it."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
@@ -11,26 +11,35 @@ import numpy as np
 from topion.brushes.kind import DEEP_SCRAP, FLAT_SCRAP, BrushKind, CannotTurn, Sample, Setting
 from topion.brushes.laying import refusal
 from topion.brushes.marks import Marks, Place
+from topion.brushes.pattern import Pattern, Spot
 from topion.errors import BadValue
 from topion.grid.arrays import Positions
 from topion.grid.boxes import Box
 from topion.grid.hashing import seed_of, unit
 from topion.model.edit import Edit
-from topion.model.prefab import Prefab, Thing, turned_offsets
+from topion.model.layer import Layer
+from topion.model.prefab import Prefab, Thing, snapped_to, turned_offsets
 from topion.model.project import Project
 from topion.model.records import entries_changed
 from topion.model.refs import Ref
+from topion.model.room import View
 from topion.model.typed import Colour, Name
 from topion.things.ground import Ground, Spots
+from topion.things.piling import middles_of, nearest_free
 from topion.things.rules.kind import known_rules
+from topion.things.surfaces import Surface, stance_on, surfaces, underside
 from topion.things.verdict import allowed_spots
+
+_SURFACES = ("floor", "ceiling", "north wall", "south wall", "west wall", "east wall")
 
 
 @dataclass(frozen=True)
 class ThingsBrush(BrushKind):
     """cell_parts : 1 stands in the middle of cells, 2 also on halves, 3 thirds, 4 quarters.
 
-    sway : scales differ by so much, by position.
+    sway : scales differ by so much, by position.  pattern : of several places, each perhaps with
+    another prefab.  surface : what it is held by, in rooms that have it.  piles : where something
+    stands already, it stands as near as it can without touching.
     """
 
     kind: ClassVar[str] = "things"
@@ -44,16 +53,23 @@ class ThingsBrush(BrushKind):
     scale: float = 1.0
     sway: float = 0.0
     cell_parts: Literal[1, 2, 3, 4] = 1
+    pattern: Pattern = field(default_factory=Pattern)
+    surface: Surface = "floor"
+    piles: bool = False
 
     def __post_init__(self) -> None:
         if not 0.05 <= self.scale <= 20:
             raise BadValue("the scale", self.scale, "0.05 to 20")
 
-    def positions(self, marks: Marks) -> Positions:
-        """(n, axes) where things are asked to stand by these marks, each once."""
+    # --- where ----------------------------------------------------------------------------
+
+    def positions(self, marks: Marks, snaps: int = 0) -> Positions:
+        """(n, axes) where things are asked to stand by these marks, each once.  snaps : parts of a
+        cell that the prefab insists on."""
         points = marks.cells.astype(np.float64)
-        if marks.path is not None and self.cell_parts > 1:
-            points = np.concatenate([_snapped(marks.path, self.cell_parts), points[len(points) :]])
+        parts = snaps or self.cell_parts
+        if marks.path is not None and parts > 1:
+            points = np.concatenate([_snapped(marks.path, parts), points[len(points) :]])
         _, first = np.unique(points, axis=0, return_index=True)
         return points[np.sort(first)]
 
@@ -62,29 +78,10 @@ class ThingsBrush(BrushKind):
         refused = refusal(self, place, layer)
         if refused is not None:
             return refused
-        prefab = place.project.prefab(self.prefab)
-        ground = Ground(place.project, place.room)
-        spots = self.spots(place, marks)
-        ok = allowed_spots(ground, spots)
-        wanted = ok | marks.override
-        if marks.within is not None:
-            wanted &= marks.within.holds(spots.cells)
-        number = place.room.next_number()
-        laid: dict[int, Thing] = {}
-        found = (rule.among(ground, spots) for rule in known_rules(prefab.rules))
-        own = [rule for rule in found if rule is not None]
-        near = layer.things_near(Box.of_cells(spots.cells), 1.0).values()
-        axes = spots.axes
-        there = {(t.prefab, *(round(v, 6) for v in t.at[-axes:])) for t in near}
-        for row in np.flatnonzero(wanted).tolist():
-            at = spots.positions[row].tolist()
-            if (self.prefab, *(round(v, 6) for v in at)) in there:
-                continue  # copies never pile up in one spot
-            if marks.override or all(rule.allows(row) for rule in own):
-                for rule in own:
-                    rule.add(row)
-                laid[number + len(laid)] = self._thing(prefab, at, not ok[row])
-        left = len(ok) - len(laid)
+        planner = _Planner(self, place, layer, marks)
+        for spot in self.pattern.places():
+            planner.lay(spot)
+        laid, left = planner.laid, planner.left
         reasons = (f"{left} refused",) if left else ()
         if not laid:
             return Edit(self.name, (), self.colour, reasons)
@@ -93,87 +90,209 @@ class ThingsBrush(BrushKind):
         return Edit(label, records, self.colour, reasons)
 
     def spots(self, place: Place, marks: Marks) -> Spots:
-        """Each seated on what carries there, unless it is laid whatever the rules say."""
-        prefab = place.project.prefab(self.prefab)
-        asked = self.positions(marks)
+        """Of its first place, each seated on what carries there, unless it is laid whatever the
+        rules say."""
+        first = next(self.pattern.places(), Spot(0, 0))
+        return self.spots_of(first, place, marks)
+
+    def spots_of(self, spot: Spot, place: Place, marks: Marks) -> Spots:
+        """Where a place of its pattern is asked for by these marks.  Raises UnknownName."""
+        prefab = place.project.prefab(spot.prefab or self.prefab)
+        view = place.room.info.view
+        asked = self.positions(marks, prefab.snaps)
+        step = np.array(self.pattern.step(spot, self.turn, self.mirrored))
+        asked = asked.copy()
+        asked[:, -2:] = np.round(asked[:, -2:] + step, 6)
+        if prefab.snaps:
+            asked[:, -2:] = snapped_to(asked[:, -2:], prefab.snaps)
+        turn, tip = self.stance_of(prefab, view, spot)
         if not marks.override:
-            asked = Ground(place.project, place.room).floor.seated(asked)
-        return Spots(prefab, asked, self.turn_of(prefab), self.mirrored_of(prefab))
+            down = underside(view, turn, tip) if self.surface != "floor" else None
+            asked = Ground(place.project, place.room).floor.seated(asked, down)
+        return Spots(prefab, asked, turn, self.mirrored_of(prefab), tip=tip)
 
-    def reach(self, project: Project, marks: Marks) -> Box:
-        prefab = project.prefabs.get(self.prefab)
-        box = super().reach(project, marks)
-        if prefab is None or not box.size:
-            return box
-        own = turned_offsets(prefab, self.turn_of(prefab), self.mirrored_of(prefab), len(box.lo))
-        lo, hi = own.min(axis=0), own.max(axis=0)
-        return Box(tuple((np.array(box.lo) + lo).tolist()), tuple((np.array(box.hi) + hi).tolist()))
-
-    def turn_of(self, prefab: Prefab) -> float:
-        """The turn it gives to a prefab, as far as that may be turned."""
+    def stance_of(self, prefab: Prefab, view: View, spot: Spot) -> tuple[float, int]:
+        """(degrees, side up) it gives to a prefab, as far as that may be turned."""
+        more, tip = stance_on(self.surface, view)
+        turn = self.turn + spot.turn + more
         match prefab.turns:
             case "none":
-                return 0.0
+                return 0.0, tip if prefab.tips else 0
             case "quarters":
-                return round(self.turn / 90) % 4 * 90.0
-        return self.turn % 360
+                turn = round(turn / 90) % 4 * 90.0
+        return turn % 360, tip if prefab.tips else 0
 
     def mirrored_of(self, prefab: Prefab) -> bool:
         """Whether it mirrors a prefab, if that may be mirrored."""
         return self.mirrored and prefab.mirrors
 
-    def _thing(self, prefab: Prefab, at: list[float], overridden: bool) -> Thing:
+    def thing_at(self, spots: Spots, spot: Spot, at: list[float], overridden: bool) -> Thing:
+        """The thing that stands there."""
         *level, y, x = at
-        scale = self.scale
+        scale, name = round(self.scale * spot.scale, 6), spots.prefab.name
         if self.sway:
-            place = float(unit(seed_of(self.prefab), round(y * 60), round(x * 60)))
+            place = float(unit(seed_of(name), round(y * 60), round(x * 60)))
             scale = round(scale * (1 + self.sway * (2 * place - 1)), 3)
-        turn, mirrored = self.turn_of(prefab), self.mirrored_of(prefab)
         z = level[0] if level else 0.0
-        return Thing(self.prefab, y, x, turn, mirrored, scale, overridden, z=z)
+        return Thing(name, y, x, spots.turn, spots.mirrored, scale, overridden, z=z, tip=spots.tip)
+
+    def reach(self, project: Project, marks: Marks) -> Box:
+        box = super().reach(project, marks)
+        if not box.size:
+            return box
+        found = Box((0,) * len(box.lo), (0,) * len(box.lo))
+        view: View = "voxel" if len(box.lo) == 3 else "top"
+        for spot in self.pattern.places():
+            prefab = project.prefabs.get(spot.prefab or self.prefab)
+            if prefab is not None:
+                turn, tip = self.stance_of(prefab, view, spot)
+                own = turned_offsets(prefab, turn, self.mirrored_of(prefab), len(box.lo), tip)
+                step = np.zeros(len(box.lo))
+                step[-2:] = self.pattern.step(spot, self.turn, self.mirrored)
+                lo = np.floor(np.array(box.lo) + own.min(axis=0) + step + 0.5).astype(int)
+                hi = np.floor(np.array(box.hi) + own.max(axis=0) + step + 0.5).astype(int)
+                found = found.union(Box(tuple(lo.tolist()), tuple(hi.tolist())))
+        return found
+
+    # --- on the rack ----------------------------------------------------------------------
 
     def summary(self) -> str:
-        return "thing"
+        if self.pattern.is_one:
+            return "thing"
+        return f"things · {self.pattern.columns} × {self.pattern.rows}"
+
+    def state(self) -> str:
+        turn = f"{self.turn % 360:g}°" if self.turn % 360 else ""
+        scale = f"× {self.scale:g}" if self.scale != 1 else ""
+        surface = self.surface if self.surface != "floor" else ""
+        parts = (surface, turn, "mirrored" if self.mirrored else "", scale)
+        return ", ".join(part for part in parts if part)
 
     def settings(self) -> tuple[Setting, ...]:
         return (
-            Setting("turn", "Turn", "number", 0, 360, 15, "°", hint="Degrees clockwise"),
-            Setting("mirrored", "Mirrored", "switch", hint="Left and right change places"),
+            Setting("turn", "Turn", "number", 0, 360, 15, "°", hint="Degrees clockwise (T)"),
+            Setting("mirrored", "Mirrored", "switch", hint="Left and right change places (M)"),
             Setting("scale", "Scale", "number", 0.25, 3, 0.05, "×", hint="1 is its own size"),
             Setting("sway", "Sway", "number", 0, 0.5, 0.01, "", hint="How far scales differ"),
-        )
+            Setting("surface", "Held by", "choice", choices=_SURFACES,
+                    hint="Floor, ceiling or wall of a side view or voxel room (Q)"),
+            Setting("piles", "Piles", "switch",
+                    hint="Beside what stands there already, as near as it can"),
+            Setting("pattern", "Pattern", "pattern", hint="Several places at once"),
+        )  # fmt: skip
 
     def places(self) -> Mapping[str, float]:
-        return {self.prefab: 1.0}
+        names = (spot.prefab or self.prefab for spot in self.pattern.places())
+        return dict.fromkeys((self.prefab, *names), 1.0)
 
     def said(self) -> str:
-        return f"thing · places {self.prefab}"
+        return f"thing · places {', '.join(self.places())}"
 
     def sample(self, project: Project, *, deep: bool) -> Sample:
-        own = self.at_home("things")
+        pattern = self.pattern
+        own = self.at_home("things").changed(piles=False, surface="floor")
+        wide = (pattern.rows - 1) * pattern.apart_y, (pattern.columns - 1) * pattern.apart_x
+        grown = tuple(int(np.ceil(side)) for side in wide)
+        row, column = pattern.pivot
+        back = (round(row * pattern.apart_y), round(column * pattern.apart_x))
         if deep:
-            marks = Marks(np.array([[1, 3, 3]]), override=True)
-            return Sample(own, marks, DEEP_SCRAP, near=Box((1, 2, 2), (3, 5, 5)))
-        cell = (FLAT_SCRAP[0] - 2, FLAT_SCRAP[1] // 2)
-        return Sample(own, Marks(np.array([cell]), override=True))
+            large = (DEEP_SCRAP[0], DEEP_SCRAP[1] + grown[0], DEEP_SCRAP[2] + grown[1])
+            marks = Marks(np.array([[1, 3 + back[0], 3 + back[1]]]), override=True)
+            near = Box((1, 2, 2), (3, 5 + grown[0], 5 + grown[1]))
+            return Sample(own, marks, large, near=near)
+        size = (FLAT_SCRAP[0] + grown[0], FLAT_SCRAP[1] + grown[1])
+        cell = (FLAT_SCRAP[0] - 2 + back[0], FLAT_SCRAP[1] // 2 + back[1])
+        return Sample(own, Marks(np.array([cell]), override=True), size)
+
+    # --- turned ---------------------------------------------------------------------------
 
     def turned(self, project: Project) -> Self:
         """A quarter, or a little where the prefab may be turned by any angle."""
         prefab = project.prefabs.get(self.prefab)
-        if prefab is None or prefab.turns == "none":
+        if self.pattern.is_one and (prefab is None or prefab.turns == "none"):
             raise CannotTurn(self.prefab)
-        step = 15 if prefab.turns == "any" else 90
-        return self.changed(turn=(self.turn + step) % 360)
+        any_ = self.pattern.is_one and prefab is not None and prefab.turns == "any"
+        return self.changed(turn=(self.turn + (15 if any_ else 90)) % 360)
 
     def flipped(self) -> Self:
         return self.changed(mirrored=not self.mirrored)
 
     def straightened(self) -> Self:
-        return self.changed(turn=0.0, mirrored=False, scale=1.0, sway=0.0)
+        return self.changed(turn=0.0, mirrored=False, scale=1.0, sway=0.0, surface="floor")
+
+    def held_by_next(self, place: Place, cell: tuple[int, ...]) -> Self:
+        """Held by the next surface that carries it near that cell; by the next, if none does.
+
+        Raises CannotTurn for a prefab that may not be turned so."""
+        view, prefab = place.room.info.view, place.project.prefab(self.prefab)
+        if view == "top":
+            raise CannotTurn(self.prefab, "held by walls in a room seen from above")
+        if not (prefab.tips if view == "voxel" else prefab.turns != "none"):
+            raise CannotTurn(self.prefab, "held by walls and ceilings")
+        known = surfaces(view)
+        start = known.index(self.surface) if self.surface in known else 0
+        rest = [known[(start + n) % len(known)] for n in range(1, len(known))]
+        tried = [self.changed(surface=surface) for surface in rest]
+        ground = Ground(place.project, place.room)
+        marks = Marks(np.array([cell]))
+        return next((b for b in tried if allowed_spots(ground, b.spots(place, marks))[0]), tried[0])
+
+
+class _Planner:
+    """Lays one place of a pattern after the other."""
+
+    def __init__(self, brush: ThingsBrush, place: Place, layer: Layer, marks: Marks) -> None:
+        self.brush, self.place, self.layer, self.marks = brush, place, layer, marks
+        self.ground = Ground(place.project, place.room)
+        self.laid: dict[int, Thing] = {}
+        self.left = 0
+        self._first = place.room.next_number()
+
+    def lay(self, spot: Spot) -> None:
+        """All marks of one place."""
+        brush, marks, ground = self.brush, self.marks, self.ground
+        spots = brush.spots_of(spot, self.place, marks)
+        ok = allowed_spots(ground, spots)
+        wanted = np.ones(len(ok), bool)
+        if marks.within is not None:
+            wanted &= marks.within.holds(spots.cells)
+        found = (rule.among(ground, spots) for rule in known_rules(spots.prefab.rules))
+        own = [rule for rule in found if rule is not None]
+        near = self.layer.things_near(Box.of_cells(spots.cells), 1.0).values()
+        axes = spots.axes
+        there = {(t.prefab, *(round(v, 6) for v in t.at[-axes:])) for t in near}
+        for row in np.flatnonzero(wanted).tolist():
+            at = spots.positions[row].tolist()
+            if brush.piles and not marks.override:
+                self._pile(spots, spot, row)
+            elif not (ok[row] or marks.override):
+                self.left += 1
+            elif (spots.prefab.name, *(round(v, 6) for v in at)) in there:
+                self.left += 1  # copies never pile up in one spot
+            elif marks.override or all(rule.allows(row) for rule in own):
+                for rule in own:
+                    rule.add(row)
+                self._add(brush.thing_at(spots, spot, at, not ok[row]))
+            else:
+                self.left += 1
+
+    def _add(self, thing: Thing) -> None:
+        self.laid[self._first + len(self.laid)] = thing
+
+    def _pile(self, spots: Spots, spot: Spot, row: int) -> None:
+        """As near as it can stand to one of the spots."""
+        one = Spots(spots.prefab, spots.positions[[row]], spots.turn, spots.mirrored, tip=spots.tip)
+        standing = [*self.ground.standing.things, *self.laid.values()]
+        taken = middles_of(self.place.project, standing, spots.axes)
+        parts = spots.prefab.snaps or self.brush.cell_parts
+        at = nearest_free(self.ground, one, parts, taken)
+        if at is None:
+            self.left += 1
+        else:
+            self._add(self.brush.thing_at(spots, spot, list(at), False))
 
 
 def _snapped(path: Positions, parts: int) -> Positions:
     """Positions to the nearest middle of a part of a cell, seen from above."""
-    corner = (path[:, -2:] + 0.5) * parts
-    plan = np.round((np.floor(corner) + 0.5) / parts - 0.5, 6)
+    plan = snapped_to(path[:, -2:], parts)
     return np.concatenate([np.floor(path[:, :-2] + 0.5), plan], axis=1)

@@ -5,7 +5,6 @@ What lies in layers that are locked or hidden is left alone, and the Edit says s
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
@@ -24,13 +23,14 @@ from topion.grid.boxes import Box
 from topion.model.edit import Edit, Record
 from topion.model.layer import Entry, Layer
 from topion.model.piece import Piece
-from topion.model.prefab import Thing
+from topion.model.prefab import Thing, snapped_thing
 from topion.model.project import Project
 from topion.model.records import cells_changed, entries_changed
 from topion.model.room import Room
 from topion.model.scrap import Scrap
 from topion.things.floor import floor_of
 from topion.things.ground import Ground, Spots
+from topion.things.surfaces import underside
 from topion.things.verdict import Verdict, verdict
 
 _EDIT_COLOUR = "#22303a"
@@ -139,8 +139,10 @@ def moved(
         found = _shifted(entry, by if key[1] == "things" else whole)
         if isinstance(found, Piece) and not found.box.meets(room.box):
             raise BadValue(f"the place of {found.brush}", found.box.lo, f"inside {room_name}")
-        if seats and isinstance(found, Thing):
-            found = seated(project, room, found)
+        if isinstance(found, Thing):
+            prefab = project.prefabs.get(found.prefab)
+            found = snapped_thing(found, prefab.snaps if prefab else 0)
+            found = seated(project, room, found) if seats else found
         after.setdefault(key, {})[number] = found
     for (layer_id, table), entries in after.items():
         if table != "things":
@@ -163,12 +165,14 @@ def _shifted(entry: Entry, by: tuple[float, ...]) -> Entry:
 
 
 def seated(project: Project, room: Room, thing: Thing) -> Thing:
-    """The thing on what carries there, unless another side of it is up or it lies beside."""
-    axes = room.info.axes
-    if thing.tip or (room.info.view == "side" and round(thing.turn / 90) % 4):
-        return thing
-    at = floor_of(project, room).seated(np.array([thing.at[-axes:]]))[0].tolist()
-    return replace(thing, z=at[0]) if axes == 3 else replace(thing, y=at[0], x=at[1])
+    """The thing on what carries there, or on the wall or ceiling that holds it."""
+    axes, view = room.info.axes, room.info.view
+    quarters = round(thing.turn / 90) % 4
+    held = thing.tip or (view == "side" and quarters)
+    down = underside(view, thing.turn, thing.tip) if held else None
+    at = floor_of(project, room).seated(np.array([thing.at[-axes:]]), down)[0].tolist()
+    *level, y, x = (round(v, 6) for v in at)
+    return replace(thing, y=y, x=x, z=level[0] if level else thing.z)
 
 
 def placed(
@@ -200,10 +204,10 @@ def verdict_of_move(
     room = scratch.room(room_name)
     for record in entries_changed(room, pick.layer, "things", {pick.number: None}):
         record.write(scratch)
-    there = seated(scratch, room, _shifted(thing, by))
     prefab = project.prefabs.get(thing.prefab)
     if prefab is None:
         return None
+    there = seated(scratch, room, snapped_thing(_shifted(thing, by), prefab.snaps))
     at = np.array([there.at[-room.info.axes :]])
     spots = Spots(prefab, at, there.turn, there.mirrored, tip=there.tip)
     return verdict(Ground(scratch, room), spots)
@@ -292,18 +296,12 @@ def snapped(project: Project, room_name: str, picks: Picks, cell_parts: int) -> 
     after: dict[tuple[str, str], dict[int, Entry]] = {}
     for key, number, entry in free.entries(room):
         if isinstance(entry, Thing):
-            (y, x), level = snapped_plan(entry.y, entry.x, cell_parts), round(entry.z * cell_parts)
-            found = replace(entry, y=y, x=x, z=round(level / cell_parts, 6))
-            after.setdefault(key, {})[number] = found
+            prefab = project.prefabs.get(entry.prefab)
+            parts = prefab.snaps if prefab and prefab.snaps else cell_parts
+            after.setdefault(key, {})[number] = snapped_thing(entry, parts)
     records = [record for (layer_id, table), things in after.items()
                for record in entries_changed(room, layer_id, table, things)]  # fmt: skip
     return _edit("Snap", free, room, picks, records, project)
-
-
-def snapped_plan(y: float, x: float, cell_parts: int) -> tuple[float, float]:
-    """The nearest middle of a part of a cell; a whole cell has one."""
-    found = ((math.floor((v + 0.5) * cell_parts) + 0.5) / cell_parts - 0.5 for v in (y, x))
-    return round(next(found), 6), round(next(found), 6)
 
 
 def removed(project: Project, room_name: str, picks: Picks) -> Edit:

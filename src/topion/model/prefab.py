@@ -80,6 +80,7 @@ class Prefab:
     model : its shape in voxel rooms, standing in the middle of its footprint; without one the
     picture stands there upright.  The picture of a model is drawn from it.
     tips : it may be laid with another side up, as on walls and ceilings.
+    snaps : it always stands in the middle of cells (1), or of halves, thirds or quarters of them.
     """
 
     name: Name
@@ -93,6 +94,7 @@ class Prefab:
     height: int = 1
     model: VoxelModel | None = None
     tips: bool = False
+    snaps: Annotated[int, between(0, 4)] = 0
 
     def __post_init__(self) -> None:
         widths = {len(row) for row in self.footprint}
@@ -184,6 +186,20 @@ class Thing:
         *level, y, x = by
         z = self.z + level[0] if level else self.z
         return replace(self, y=self.y + y, x=self.x + x, z=z)
+
+
+def snapped_to(plan: NDArray[np.float64], parts: int) -> NDArray[np.float64]:
+    """(n, 2) positions at the nearest middles of parts of cells; a whole cell has one."""
+    return np.round((np.floor((plan + 0.5) * parts) + 0.5) / parts - 0.5, 6)
+
+
+def snapped_thing(thing: Thing, parts: int) -> Thing:
+    """The thing at the nearest middle of a part of a cell, its seat at the nearest such height; as
+    it is for no parts."""
+    if not parts:
+        return thing
+    y, x = snapped_to(np.array([[thing.y, thing.x]]), parts)[0].tolist()
+    return replace(thing, y=y, x=x, z=round(round(thing.z * parts) / parts, 6))
 
 
 def turned_offsets(

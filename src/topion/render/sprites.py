@@ -22,6 +22,7 @@ from topion.things.sowings import sown_in
 
 _SIZE_STEPS = 24  # sprites of a field share pictures: scales are rounded to 1/24
 _TURN_STEP_DEG = 5.0
+_SEATS = ((0.5, 0.0), (0.0, -0.5), (-0.5, 0.0), (0.0, 0.5))  # by quarters, from the middle
 DOT_PX = 2  # cells up to this size show their things as dots
 
 
@@ -73,7 +74,7 @@ def _drawn(prefab: Prefab, scale: float, turn: float, mirrored: bool) -> Sprite:
 
 
 def _turned(rgba: Rgba, anchor: tuple[float, float], scale: float, turn: float) -> Sprite:
-    """Turned clockwise about the middle of the cell above the anchor."""
+    """Turned clockwise about its anchor."""
     image = Image.fromarray(np.ascontiguousarray(rgba)).rotate(
         -turn, resample=Image.Resampling.NEAREST, expand=True
     )
@@ -98,9 +99,10 @@ def placed_sprites(
         if prefab is None:
             continue
         sprite = sprite_of(project, prefab, thing, px, room.info.cell_px)
-        # the seat is the bottom middle of the thing's cell
-        top = (thing.y + 1.0 + off_y) * px - sprite.anchor[0]
-        left = (thing.x + 0.5 + off_x) * px - sprite.anchor[1]
+        # the seat is the bottom middle of the thing's cell, which turns with it by quarters
+        down, right = _SEATS[round(thing.turn / 90) % 4]
+        top = (thing.y + 0.5 + down + off_y) * px - sprite.anchor[0]
+        left = (thing.x + 0.5 + right + off_x) * px - sprite.anchor[1]
         placed.append(Placed(sprite, round(top), round(left)))
     return placed
 

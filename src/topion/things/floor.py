@@ -22,6 +22,7 @@ from topion.model.solid import TURN_BITS
 from topion.model.traits import Traits
 from topion.weaving.settle import shown_materials, shown_tiles
 
+Step = tuple[int, ...]  # from a cell to one beside it
 ENOUGH_ROOM = 1 << 15  # open cells above, where nothing can be above
 
 
@@ -37,11 +38,14 @@ class Floor(Protocol):
     def carried(self, cells: CellList) -> CellMask:
         """(n,) whether anything carries a thing in the cell."""
 
+    def held(self, cells: CellList, down: Step) -> CellMask:
+        """(n,) whether what lies a step `down` from each cell can hold a thing by its foot."""
+
     def headroom(self, cells: CellList) -> NDArray[np.intp]:
         """(n,) open cells from each cell upwards, itself included."""
 
-    def seated(self, positions: Positions) -> Positions:
-        """The same places, moved onto what carries there."""
+    def seated(self, positions: Positions, down: Step | None = None) -> Positions:
+        """The same places, moved onto what carries there; with `down`, that way."""
 
     def seats(self, plan: Positions) -> tuple[Positions, NDArray[np.intp] | None]:
         """Every place at (n, 2) points of a field where a thing can stand: (m, axes), and
@@ -72,10 +76,13 @@ class PaintedFloor:
     def carried(self, cells: CellList) -> CellMask:
         return np.ones(len(cells), bool)
 
+    def held(self, cells: CellList, down: Step) -> CellMask:
+        return np.ones(len(cells), bool)
+
     def headroom(self, cells: CellList) -> NDArray[np.intp]:
         return np.full(len(cells), ENOUGH_ROOM)
 
-    def seated(self, positions: Positions) -> Positions:
+    def seated(self, positions: Positions, down: Step | None = None) -> Positions:
         return positions
 
     def seats(self, plan: Positions) -> tuple[Positions, NDArray[np.intp] | None]:
@@ -142,6 +149,9 @@ class _Surfaces:
         foot = self._level(cells[:, 0]) == 0
         return np.asarray(self._any(self._below(cells), self._facts.carries) | foot)
 
+    def held(self, cells: CellList, down: Step) -> CellMask:
+        return self._any(cells + np.array(down, np.intp), self._facts.carries)
+
     def _level(self, at: NDArray[np.intp]) -> NDArray[np.intp]:
         """Levels from the foot of the room, of places along the first axis, and back again."""
         return at if self.up > 0 else self.room.info.size[0] - 1 - at
@@ -168,8 +178,10 @@ class _Surfaces:
         first = np.where(above.any(axis=0), above.argmax(axis=0), ENOUGH_ROOM)
         return np.asarray(first - level, np.intp)
 
-    def seated(self, positions: Positions) -> Positions:
+    def seated(self, positions: Positions, down: Step | None = None) -> Positions:
         """Down to the first surface below, or up out of what fills the place."""
+        if down is not None and down[0] != -self.up:
+            return self._seated_towards(positions, down)
         cells = standing_cells(positions)
         columns = self._columns(cells[:, 1:], self._facts.solid)
         seat = np.zeros(len(cells), np.intp)
@@ -183,6 +195,24 @@ class _Surfaces:
             seat[number] = at
         out = positions.copy()
         out[:, 0] = self._heights(np.column_stack([self._level(seat), cells[:, 1:]]))
+        return out
+
+    def _seated_towards(self, positions: Positions, down: Step) -> Positions:
+        """On to the first surface that way; those that meet none stay."""
+        out = positions.copy()
+        step, size = np.array(down, np.intp), np.array(self.room.info.size)
+        for row, cell in enumerate(standing_cells(positions)):
+            far = int(size[np.flatnonzero(step)[0]])
+            line = cell + np.arange(-far, far + 1)[:, None] * step
+            solid = self._any(line, self._facts.solid)
+            inside = self.room.box.holds(line)
+            at = far
+            while at > 0 and solid[at] and inside[at - 1]:  # out of what fills the place
+                at -= 1
+            ahead = np.flatnonzero(solid[at + 1 :])
+            if len(ahead) and not solid[at]:
+                found = line[at + ahead[0]]
+                out[row, :] = np.where(step != 0, found, positions[row])
         return out
 
     def _heights(self, cells: CellList) -> NDArray[np.float64]:

@@ -13,6 +13,7 @@ from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
 from topion.things.rules.keeps_cells import taken_answer
 from topion.things.rules.kind import RuleKind, has_keeper, known_rules
+from topion.things.surfaces import underside
 
 SEARCH_RADIUS_CELLS = 8
 OUTSIDE = "outside"
@@ -162,6 +163,10 @@ def _room_for_body(ground: Ground, spots: Spots) -> Answer:
     answer.cells[refused] = bodies[refused, first]
     feet = own.reshape(-1, spots.axes)
     carried = ground.floor.carried(feet).reshape(own.shape[:2]).any(axis=1)
+    view = ground.room.info.view
+    if view != "top" and (spots.tip or round(spots.turn / 90) % 4):  # by a wall or a ceiling
+        down = underside(view, spots.turn, spots.tip)
+        carried |= ground.floor.held(feet, down).reshape(own.shape[:2]).any(axis=1)
     floats = np.flatnonzero(~carried & answer.allowed)
     answer.allowed[floats] = False
     answer.measured[floats] = FLOATS

@@ -147,33 +147,34 @@ class Hands(QObject):
 
     def turn(self) -> None:
         """Turn the shown brush by a step."""
-        self._change(lambda brush: brush.turned(self._context.project))
+        self.change(lambda brush: brush.turned(self._context.project))
 
     def tip(self) -> None:
         """Another side of the block up."""
-        self._change(lambda brush: brush.tipped(self._context.project))
+        self.change(lambda brush: brush.tipped(self._context.project))
 
     def turn_about(self, axis: About) -> None:
         """A quarter about an axis of the room."""
-        self._change(lambda brush: brush.turned_about(axis))
+        self.change(lambda brush: brush.turned_about(axis))
 
     def lift_by(self, levels: int) -> None:
         """What is laid comes to lie so many levels higher."""
-        self._change(lambda brush: brush.lifted_by(levels))
+        self.change(lambda brush: brush.lifted_by(levels))
 
     def hold_at(self, by: tuple[int, ...]) -> None:
         """The brush is held by the cell that lies so many cells on from the one it is held by."""
-        self._change(lambda brush: brush.held_at(by))
+        self.change(lambda brush: brush.held_at(by))
 
     def flip(self) -> None:
         """Mirror what the shown brush lays."""
-        self._change(lambda brush: brush.flipped())
+        self.change(lambda brush: brush.flipped())
 
     def straighten(self) -> None:
         """Turn, mirror and scale back."""
-        self._change(lambda brush: brush.straightened())
+        self.change(lambda brush: brush.straightened())
 
-    def _change(self, change: Callable[[BrushKind], BrushKind]) -> None:
+    def change(self, change: Callable[[BrushKind], BrushKind]) -> None:
+        """Put another form of the shown brush in its place; a refusal is said."""
         brush = self.shown_brush()
         if brush is not None:
             self._put(lambda: change(brush))

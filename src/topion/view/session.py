@@ -126,6 +126,14 @@ class Session(Context):
             self.said.emit(str(problem))
             return False
 
+    def next_surface(self) -> None:
+        """What the shown hand places is held by the next surface that carries it at the pointer:
+        floor, walls, ceiling."""
+        if not self.has_room:
+            return
+        cell = self.cursor or tuple(side // 2 for side in self.room.info.size)
+        self.hands.change(lambda brush: brush.held_by_next(self._place(), cell))
+
     # --- the room as a whole --------------------------------------------------------------
 
     def duplicate_room(self) -> None:

@@ -160,6 +160,8 @@ def _of_brushes(window: Commanded) -> Iterator[Command]:
     for name, text, key, act in (
         ("straighten", "As it was: turn, mirror, scale", "Backspace",
          lambda: hands().straighten()),
+        ("next surface", "To the next floor, wall or ceiling", "Q",
+         lambda: window.session.next_surface()),
         ("lift stamp", "Lay it a level higher", "Shift+PgUp", lambda: hands().lift_by(1)),
         ("lower stamp", "Lay it a level lower", "Shift+PgDown", lambda: hands().lift_by(-1)),
     ):  # fmt: skip

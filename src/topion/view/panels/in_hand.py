@@ -9,11 +9,13 @@ from PyQt6.QtCore import QRect, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from topion.brushes import ThingsBrush
 from topion.brushes.kind import BrushKind, Setting, Value, brush_or_none
 from topion.things.field import Sows
 from topion.things.sowing import Tally, sow
 from topion.things.sowings import ready_sowing, sowing_of
 from topion.view import style
+from topion.view.panels.pattern import PatternEditor
 from topion.view.panels.rows import SettingRow
 from topion.view.panels.swatches import Swatches
 from topion.view.panels.tabs import Tabs
@@ -30,7 +32,7 @@ class InHand(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.rows: dict[str, SettingRow] = {}
+        self.rows: dict[str, SettingRow | PatternEditor] = {}
         self._brush_name = ""
         self._pictured: BrushKind | None = None
         self.counting: Worker | None = None
@@ -140,6 +142,13 @@ class InHand(QWidget):
         choices = setting.choices
         if callable(choices):
             choices = choices(self.session.project)
+        if setting.form == "pattern" and isinstance(brush, ThingsBrush):
+            editor = PatternEditor(setting, self.session.project, brush,
+                                   lambda value: self._set(setting.name, value),
+                                   self.session.handle.history.seal)  # fmt: skip
+            self.rows[setting.name] = editor
+            self._body.addWidget(editor)
+            return
         row = SettingRow(
             setting,
             getattr(brush, setting.name),

@@ -322,7 +322,9 @@ class Table(Strokes, QWidget):
             return np.array([self.anchored_at])
         if self.hover is None or not self.view_rect().contains(self.hover):
             return None
-        if self.session.gestures.picking:
+        if self.session.gestures.picking or self.edges.sides is not None:
+            return None
+        if self.edges.at(self.hover) is not None:
             return None
         return np.array([self.camera.to_cells(self.hover)])
 
