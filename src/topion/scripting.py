@@ -17,7 +17,8 @@ from topion.brushes import BrushKind, Lift, ThingsBrush
 from topion.brushes.gestures import Gesture, GestureKind
 from topion.brushes.kind import brush_named
 from topion.brushes.marks import Marks, Place
-from topion.edit.clips import conflicts, taken_in
+from topion.brushes.scraps import box_round
+from topion.edit.clips import clip_of, conflicts, taken_in, usual_anchor
 from topion.edit.growing import planned
 from topion.edit.history import History as History
 from topion.edit.history import Moment
@@ -25,6 +26,8 @@ from topion.edit.library import BAYS, put_block, put_brush, put_prefab, put_tile
 from topion.edit.lock import InUse, PathLock
 from topion.edit.models import block_of_model, lay_model
 from topion.edit.names import UsedBy, copy_item, rename_item, used_by
+from topion.edit.picked import Picks, scrap_of, taken_by_layer
+from topion.edit.picking import entries_in
 from topion.edit.rooms import (
     add_layer,
     add_room,
@@ -42,7 +45,9 @@ from topion.formats.sheet import bring_in
 from topion.formats.stamps_in import clip_of_file, clip_of_room
 from topion.formats.store import SUFFIX, Store
 from topion.formats.writing import Promise, save_frozen, take_over
+from topion.grid.areas import Area
 from topion.grid.arrays import Positions, Rgba
+from topion.grid.lines import box_between
 from topion.model.calls import checks_calls
 from topion.model.edit import Edit, joined, written
 from topion.model.layer import LayerInfo, LayerKind
@@ -417,6 +422,37 @@ class RoomHandle:
         options = {k: bool(way.get(k)) for k in ("outline", "corners", "everywhere")}
         gesture_kind: GestureKind = kind  # type: ignore[assignment]
         return Gesture(gesture_kind, **options).marks(points, flooded_cells(place, brush))
+
+    def keep_stamp(
+        self,
+        name: str,
+        box: tuple[Cell, Cell],
+        layers: Iterable[str] = (),
+        *,
+        anchor: Cell = (),
+        entries: bool = True,
+    ) -> BrushKind:
+        """Keep what lies in a box (corners, both included) as a stamp on the rack, as one Edit.
+
+        layers : names of those whose cells it takes, all by default.  anchor : the cell of the room
+        by which it is held, the usual one by default.  entries : whether things and pieces come.
+        Raises BadValue for nothing, NameTaken, UnknownName.
+        """
+        data, room = self.project.data, self.data
+        if name in data.brushes:
+            raise NameTaken("brush", name)
+        area = Area.of_box(box_between(*box))
+        ids = tuple(room.id_of(layer) for layer in layers) or room.order
+        found = entries_in(data, room, area) if entries else ()
+        scrap = scrap_of(data, self.name, Picks(found, area, ids))
+        if scrap is None:
+            raise BadValue(f"what lies in {box} of {self.name}", "nothing", "something to keep")
+        whole = box_round(room, area, taken_by_layer(Picks(found)))
+        held = tuple(a - b for a, b in zip(anchor, whole.lo, strict=True)) if anchor else (
+            usual_anchor(scrap, room.info.view))  # fmt: skip
+        clip = clip_of(data, scrap, name, held)
+        self.project.history.apply(taken_in(data, clip, "ours", name))
+        return brush_named(self.project.data, name)
 
     # --- answers --------------------------------------------------------------------------
 

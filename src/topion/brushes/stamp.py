@@ -227,6 +227,9 @@ class Stamp(BrushKind):
         *deep, height, width = self.content.size
         return "stamp · " + "×".join(map(str, (width, height, *deep)))
 
+    def said(self) -> str:
+        return f"{self.summary()} · {self.state()}" if self.state() else self.summary()
+
     def facts(self) -> tuple[tuple[str, str], ...]:
         if self.scrap is None:
             return super().facts()

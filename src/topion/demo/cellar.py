@@ -127,6 +127,7 @@ def add_cellar(project: ProjectHandle) -> None:
     _ground(room)
     _built(room)
     _things(room)
+    _stamps(room)
 
 
 def _walls(room: RoomHandle) -> None:
@@ -165,23 +166,34 @@ def _built(room: RoomHandle) -> None:
         room.lay("Stone pier", box=((top, left), (bottom, right)))
     for top, left, bottom, right in (
         (12, 19, 16, 25),
-        (14, 37, 18, 43),
+        (14, 36, 18, 40),
         (6, 1, 9, 5),
         (5, 23, 6, 29),
     ):
         room.lay("Clay wall", box=((top, left), (bottom, right)))
     room.lay("Gangway", curve=[(9, 11), (9, 17), (13, 17), (13, 10), (18, 10)])
-    room.lay("Gangway", curve=[(11, 36), (11, 46), (19, 46)])
+    room.lay("Gangway", curve=[(11, 36), (11, 47), (19, 47)])
     room.lay("Drain pipe", line=((7, 27), (22, 27)))
     room.lay("Drain pipe", line=((3, 20), (11, 20)))
     room.lay("Pipe run", line=((19, 17), (19, 26)))
     room.lay("Pipe run", line=((8, 34), (8, 43)))
 
 
+def _stamps(room: RoomHandle) -> None:
+    """A pump with its pipes and lamp, kept as a card and laid once more, the other way round."""
+    for at in ((11, 1), (11, 5)):
+        room.lay("Drain pipe", line=(at, (16, at[1])))
+    room.lay("Pipe run", line=((17, 1), (17, 5)))
+    room.lay("Cellar lamp", cells=[(12, 2)])
+    room.keep_stamp("Pump stand", ((11, 1), (18, 5)), ("Light",), anchor=(18, 3))
+    stand = room.project.data.brush("Pump stand")
+    room.lay(stand.changed(mirrored=True), cells=[(19, 44)])  # type: ignore[attr-defined]
+
+
 def _things(room: RoomHandle) -> None:
     for cell in ((3, 1), (3, 12), (3, 28), (7, 38), (14, 29), (14, 12)):
         room.lay("Cellar lamp", cells=[cell])
-    room.lay("Pump wheel", cells=[(18, 3), (22, 22), (19, 46)])
+    room.lay("Pump wheel", cells=[(18, 3), (22, 22)])
     room.lay("Cellar gate", cells=[(18, 12)])
-    room.lay("Crate", cells=[(18, 5), (18, 6), (10, 40), (10, 42), (22, 24), (19, 45)])
+    room.lay("Crate", cells=[(18, 5), (18, 6), (10, 40), (10, 42), (22, 24)])
     room.lay("Crate", cells=[(17, 5)])

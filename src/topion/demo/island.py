@@ -222,6 +222,8 @@ def _jetty(room: RoomHandle) -> None:
     room.lay("Plank way", curve=[(deck + 1, 37, 27), (deck + 1, 37, 32), (deck + 1, 31, 32)])
     for y, x in ((37, 28), (37, 32), (33, 32)):
         room.lay("Jetty post", line=((deck, y, x), (1, y, x)))
+    room.keep_stamp("Jetty", ((1, 33, 22), (deck, 39, 26)), ("Blocks",), anchor=(deck, 33, 24),
+                    entries=False)  # fmt: skip
 
 
 def _stair(room: RoomHandle) -> None:

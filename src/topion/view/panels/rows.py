@@ -312,7 +312,8 @@ class SettingRow(QWidget):
 
         def shown(value: Value) -> None:
             tip, quarters = divmod(int(value), 4)
-            said.setText(f"{quarters * 90}°" + (f" {TIPS[tip]}" if tip else ""))
+            said.setText(f"{quarters * 90}°{' ·' if tip else ''}")
+            said.setToolTip(TIPS[tip])
 
         shown(self.value)
         self._shown = shown
