@@ -113,9 +113,10 @@ def slots(room: RoomHandle, layer: str = "Ground") -> list[list[str]]:
 
 
 def planes(room: RoomHandle, layer: str = "") -> dict[str, np.ndarray]:
-    """What a layer stores and what it shows: of the uppermost cells unless it is named."""
+    """What a layer stores and what it shows, as it is now: of the uppermost cells unless it is
+    named."""
     data = room.data.layer(room.data.id_of(layer)) if layer else room.data.cell_layers()[-1][1]
-    stored = {name: data.plane(name) for name in data.info.traits.planes}
+    stored = {name: data.plane(name).copy() for name in data.info.traits.planes}
     if not data.info.traits.shows:
         return stored
     return stored | tile_planes(data, shown_tiles(room.project.data, data))

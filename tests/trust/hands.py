@@ -65,7 +65,10 @@ class RandomHands(QObject):
         if self.done >= self.most:
             return
         QTimer.singleShot(0, self._tick)  # also within a dialog that this one opens
-        if self.depth > 12:
+        if self.depth > 12:  # what waits for an answer gets one, so that all of it comes to an end
+            waiting = QApplication.activePopupWidget() or QApplication.activeModalWidget()
+            if waiting is not None:
+                waiting.close()
             return
         self.done += 1
         self.depth += 1
