@@ -108,6 +108,7 @@ def test_a_shadow_shows_an_edit_and_leaves_the_room_as_it_is(room):
 def test_every_card_of_the_demo_shows_what_its_brush_lays():
     project = brinehollow().data
     pictures = {b.name: card_picture(project, b) for b in project.brushes.values()}
+    assert pictures.pop("Pump stand").shape == (128, 80, 4), "as tall as what it lays"
     assert {p.shape for p in pictures.values()} == {(64, 80, 4), (61, 83, 4), (80, 80, 4)}
     alike = len(pictures) - len({p.tobytes() for p in pictures.values()})
     assert alike == 0 and pictures["Tower brick"].shape == (61, 83, 4)

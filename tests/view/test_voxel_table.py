@@ -174,7 +174,7 @@ def test_a_flood_fills_the_level_on_the_plane_and_repaints_in_space_else(modelle
     assert (material[5] == 2).all() and not material[4].any() and not material[6].any()
     modeller.session.planes.set(aim="face")
     modeller.stroke((UP, 5, 6, 6), button=RIGHT)
-    assert (material[5] == 3).all()
+    assert (planes(modeller.room)["material"][5] == 3).all()
 
 
 def test_holding_e_lifts_the_block_that_is_pointed_at(modeller):

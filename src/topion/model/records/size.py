@@ -54,14 +54,14 @@ class SizeRecord:
         room = project.room(self.room)
         if room.info.size != self.before:
             raise DoesNotFit(f"room {self.room} is of another size by now")
-        try:
-            replace(room.info, size=self.after, origin=room.info.moved_origin(self.shift))
-        except BadValue as problem:
-            raise DoesNotFit(str(problem)) from None
         if len(self.after) != len(self.before):
             raise DoesNotFit(f"room {self.room} has {len(self.before)} axes")
         if len(self.shift) != len(self.after) or max(map(abs, self.shift)) > LONGEST_SIDE:
             raise DoesNotFit(f"room {self.room} cannot be moved by {self.shift}")
+        try:
+            replace(room.info, size=self.after, origin=room.info.moved_origin(self.shift))
+        except BadValue as problem:
+            raise DoesNotFit(str(problem)) from None
 
     def onto(self, project: Project) -> SizeRecord | None:
         here = self.room in project.rooms and project.room(self.room).info.size == self.before

@@ -215,8 +215,9 @@ class ShiftDialog(QDialog):
         form = QFormLayout()
         for axis, words in enumerate(("East", "South", "Up")[:axes]):
             side = host.session.room.info.size[-1 - axis]
-            spin = _spin(0, side, f"Cells {words.lower()}; less than 0 is the other way")
+            spin = _spin(1, side, f"Cells {words.lower()}; less than 0 is the other way")
             spin.setMinimum(-side)
+            spin.setValue(0)
             self.steps.append(spin)
             form.addRow(f"{words}, cells", spin)
         self.wraps = QCheckBox("comes in again at the other edge")
