@@ -18,6 +18,8 @@ from tests.rooms import small_room
 from tests.view.conftest import Designer
 from tests.voxel_rooms import block_at, isle, planes
 from topion.brushes.gestures import GESTURES
+from topion.edit.rooms import set_room
+from topion.grid.areas import Area
 from topion.grid.boxes import Box
 from topion.grid.orient import DOWN, EAST, SOUTH, UP
 from topion.render.eye import VIEWS, Eye
@@ -795,3 +797,82 @@ def test_a_crate_is_picked_by_a_ray_and_its_sides_are_pulled(modeller):
     assert pieces[1].points == ((4, 4, 4), (7, 7, 10))
     modeller.key(Qt.Key.Key_Z, CONTROL)
     assert pieces[1].points[0] == (3, 4, 4)
+
+
+# --- picking, stamps and growth in space --------------------------------------------------
+
+
+def test_a_box_is_picked_in_plan_and_raised_by_a_second_click(modeller):
+    modeller.key(Qt.Key.Key_S)
+    modeller.stroke((UP, 2, 3, 3), (UP, 2, 6, 7))
+    assert modeller.table.lasso.raising, "its height follows the pointer"
+    above = modeller.at((UP, 2, 6, 7)) - QPoint(0, 60)
+    modeller.qtbot.mouseMove(modeller.table, above)
+    modeller.qtbot.mouseClick(modeller.table, LEFT, NONE, above)
+    modeller.settle()
+    area = modeller.session.picking.area
+    assert area is not None
+    assert area.box.shape[1:] == (4, 5) and area.box.shape[0] > 1
+    assert not modeller.handle.history.changed
+
+
+def test_tab_walks_along_the_ray_to_what_is_hidden(modeller):
+    modeller.room.lay("Post", cells=[(3, 5, 5), (3, 8, 8), (3, 2, 2)])
+    modeller.key(Qt.Key.Key_S)
+    in_line = modeller.session.picking
+    modeller.stroke((UP, 2, 5, 5))
+    first = in_line.entries
+    at = modeller.at((UP, 2, 5, 5))
+    under = modeller.table.entries_under(QPointF(at))
+    assert first and first[0] in under
+    for n in range(1, len(under) + 1):
+        modeller.key(Qt.Key.Key_Tab)
+        assert in_line.entries == (under[(under.index(first[0]) + n) % len(under)],)
+
+
+def test_a_picked_box_is_raised_and_turned_and_comes_back(modeller):
+    modeller.room.lay("Stones", box=((3, 4, 4), (4, 5, 6)))
+    before = planes(modeller.room)
+    area = Area.of_box(Box((3, 4, 4), (5, 6, 7)))
+    modeller.key(Qt.Key.Key_S)
+    modeller.session.picking.take_area(area, "new")
+    modeller.key(Qt.Key.Key_T)
+    assert modeller.session.picking.area.box.shape == (2, 3, 2)
+    assert any(not np.array_equal(before[n], planes(modeller.room)[n]) for n in before)
+    for _ in range(3):
+        modeller.key(Qt.Key.Key_T)
+    modeller.key(Qt.Key.Key_Right)
+    modeller.key(Qt.Key.Key_Left)
+    after = planes(modeller.room)
+    assert all(np.array_equal(before[name], after[name]) for name in before)
+
+
+def test_a_voxel_room_grows_by_a_stroke_past_its_edge_and_the_eye_stays(modeller):
+    modeller.handle.history.apply(set_room(modeller.handle.data, "Isle", grows=True))
+    modeller.session.planes.set(aim="plane", level=3)
+    where = modeller.at((3, 5, 5))
+    modeller.stroke((3, 5, 3), (3, 5, -2))
+    assert modeller.room.size == (10, 12, 16) and modeller.room.data.info.origin == (0, 0, -2)
+    assert modeller.material((3, 5, 0)) == "Stones"
+    assert (modeller.at((3, 5, 7)) - where).manhattanLength() <= 2
+    modeller.key(Qt.Key.Key_Z, CONTROL)
+    assert modeller.room.size == (10, 12, 14)
+    assert (modeller.at((3, 5, 5)) - where).manhattanLength() <= 2
+
+
+def test_a_stamp_is_turned_about_each_axis_by_a_key_and_raised_by_another(modeller):
+    modeller.room.lay("Stones", box=((3, 4, 4), (3, 4, 6)))
+    modeller.key(Qt.Key.Key_S)
+    modeller.session.picking.take_area(Area.of_box(Box((3, 4, 4), (4, 5, 7))), "new")
+    modeller.key(Qt.Key.Key_C, CONTROL)
+    modeller.key(Qt.Key.Key_V, CONTROL)
+    modeller.key(Qt.Key.Key_T, CONTROL)  # about south: what lay eastwards stands
+    modeller.key(Qt.Key.Key_PageUp, SHIFT)
+    stamp = modeller.session.hands.in_hand("left")
+    assert stamp.raised == 1 and stamp.turn
+    before = planes(modeller.room)["material"]
+    modeller.stroke((UP, 2, 8, 9))
+    laid = np.argwhere(planes(modeller.room)["material"] != before)
+    assert np.ptp(laid, axis=0).tolist() == [2, 0, 0]
+    modeller.key(Qt.Key.Key_Backspace)
+    assert modeller.session.hands.in_hand("left").state() == ""

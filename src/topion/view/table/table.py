@@ -203,6 +203,8 @@ class Table(Strokes, QWidget):
 
     def _follow_origin(self) -> None:
         """What was seen stays where it is when the room grows before its first cell."""
+        if self.session.room.info.axes != self.axes:
+            return  # another table shows it
         origin = self.session.room.info.origin or (0, 0)
         if origin != self._origin:
             (y, x), (y0, x0) = origin, self._origin

@@ -30,6 +30,7 @@ class Pointing(Strokes):
     stage: str = ""
     _base: Hit | None = None  # the face on which a line or a box was begun
     _stage_points = 0  # of a box, when its base was drawn
+    _drawn_over_blocks = False  # where the lasso was begun
 
     def full_cells(self) -> np.ndarray:
         """(d, h, w) bool: cells that stop a ray."""
@@ -197,16 +198,26 @@ class Pointing(Strokes):
         """In the level of the first cell; of its other corner, first there, then above it."""
         if not self.lasso:
             hit = self.hit_at(point)
+            self._drawn_over_blocks = hit is not None
             if hit is None:
                 return self._on_plane(point, 0, 0)
             return tuple(float(v) for v in hit.cell)
         if not self.lasso.raising:
-            return self._on_plane(point, 0, round(self.lasso.way[0][0]))
+            return self._in_level(point, round(self.lasso.way[0][0]))
         _, y, x = self.lasso.way[-1]
         through = (self.lasso.way[0][0] + 0.5, y + 0.5, x + 0.5)
         height = nearest_on_line(self.ray_at(point), through, 0)
         levels = self.session.room.info.size[0]
         return float(min(max(int(np.floor(height)), 0), levels - 1)), y, x
+
+    def _in_level(self, point: QPointF, level: int) -> Position | None:
+        """Where the lasso is drawn in a level: over the sides of its blocks that face the eye, or
+        where there were none, over the ground."""
+        over = 0
+        if self._drawn_over_blocks:
+            over = -1 if self.ray_at(point).direction[0] > 0 else 1
+        met = self._on_plane(point, 0, level + over)
+        return None if met is None else (float(level), *met[1:])
 
     def lasso_goes_on(self) -> bool:
         """A box gets its height by a second move."""
