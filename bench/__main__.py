@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import sys
 
-from bench import drawing, edits, grids, meshing, pictures, pieces, weaving, world
+from bench import drawing, edits, grids, meshing, pictures, pieces, stamps, weaving, world
 
 PARTS = {
     "weaving": weaving,
     "grids": grids,
     "edits": edits,
     "pieces": pieces,
+    "stamps": stamps,
     "drawing": drawing,
     "meshing": meshing,
     "pictures": pictures,

@@ -35,7 +35,10 @@ def test_a_room_is_renamed_in_its_place_and_back(tmp_path):
     room.project.undo()
     assert differences(start, room.project.data) == []
     room.project.save()
-    assert [p.name for p in sorted((tmp_path / "a.topion" / "rooms").iterdir())] == ["After", "Yard"]
+    assert [p.name for p in sorted((tmp_path / "a.topion" / "rooms").iterdir())] == [
+        "After",
+        "Yard",
+    ]
 
 
 def test_a_name_that_is_taken_or_none_is_refused():
@@ -67,7 +70,12 @@ def test_settings_of_a_room_change_and_its_size_does_not_by_the_way():
     room = small_room((6, 8))
     do(room, edits.set_room, "Yard", seen="side", notes="low tide", backdrop="#102030", cell_px=8)
     info = room.data.info
-    assert (info.seen, info.notes, info.backdrop, info.cell_px) == ("side", "low tide", "#102030", 8)
+    assert (info.seen, info.notes, info.backdrop, info.cell_px) == (
+        "side",
+        "low tide",
+        "#102030",
+        8,
+    )
     for bad in ({"size": (3, 3)}, {"origin": (1, 1)}, {"name": "x"}, {"cell_px": 0}):
         with pytest.raises(BadValue):
             edits.set_room(room.project.data, "Yard", **bad)

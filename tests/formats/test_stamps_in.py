@@ -1,6 +1,5 @@
 """Meshes, arrays, slices, heights and rooms of other projects that come in as stamps."""
 
-
 import pickle
 
 import numpy as np
@@ -109,7 +108,9 @@ def test_a_volume_brings_its_colours_as_blocks(tmp_path):
     assert brush.scrap.materials == ("Hut 1", "Hut 2") and brush.anchor == (0, 1, 1)
     assert len(project.history.edits) and project.data.block("Hut 2")
     room = project.add_room("Isle", (8, 9, 9))
-    room.project.history.apply(brush.plan(Place(project.data, "Isle"), Marks(np.array([(0, 4, 4)]))))
+    room.project.history.apply(
+        brush.plan(Place(project.data, "Isle"), Marks(np.array([(0, 4, 4)])))
+    )
     assert room.material(1, 4, 4) == "Hut 2" and room.material(0, 3, 3) == "Hut 1"
 
 
@@ -149,5 +150,3 @@ def test_the_command_line_brings_in_stamps(tmp_path, capsys):
     assert "brought in Cube, stamp · 2×2×2: 8 cells" in capsys.readouterr().out
     assert main(["import", "stamp", str(project), str(tmp_path / "no.npy"), "--name", "B"]) == 2
     assert len(capsys.readouterr().err.splitlines()) == 1
-
-
