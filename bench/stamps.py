@@ -6,9 +6,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+from tests.voxel_rooms import library
 
 from bench.ratio import Ratio, compared
-from tests.voxel_rooms import library
 from topion.brushes import Stamp
 from topion.brushes.marks import Marks, Place
 from topion.model.scrap import Plane, Scrap, ScrapLayer

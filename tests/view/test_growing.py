@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QDialogButtonBox
 
 from tests.rooms import planes, small_project

@@ -876,3 +876,25 @@ def test_a_stamp_is_turned_about_each_axis_by_a_key_and_raised_by_another(modell
     assert np.ptp(laid, axis=0).tolist() == [2, 0, 0]
     modeller.key(Qt.Key.Key_Backspace)
     assert modeller.session.hands.in_hand("left").state() == ""
+
+
+@pytest.mark.parametrize(("side", "by", "size", "origin"), [
+    ((2, 1), (0, 0, 3), (10, 12, 17), ()), ((1, -1), (0, -2, 0), (10, 14, 14), (0, -2, 0)),
+    ((0, 1), (-2, 0, 0), (8, 12, 14), ()), ((0, -1), (-1, 0, 0), (11, 12, 14), (-1, 0, 0)),
+], ids=["east", "north", "ceiling", "floor"])  # fmt: skip
+def test_a_side_of_a_voxel_room_is_pulled_by_its_handle(modeller, side, by, size, origin):
+    table, before = modeller.table, planes(modeller.room)
+    table.zoom(-2)
+    modeller.key(Qt.Key.Key_S)
+    start = table.edges.point(side)
+    y, x, _ = (table.eye.near(np.array([[5.0, 6.0, 7.0], np.add((5.0, 6.0, 7.0), by)]))).T
+    end = start + QPointF(x[1] - x[0], y[1] - y[0])
+    modeller.qtbot.mouseMove(table, start.toPoint())
+    modeller.qtbot.mousePress(table, LEFT, NONE, start.toPoint())
+    modeller.qtbot.mouseMove(table, end.toPoint())
+    modeller.qtbot.mouseRelease(table, LEFT, pos=end.toPoint())
+    modeller.settle()
+    assert modeller.room.size == size and modeller.room.data.info.origin == origin
+    modeller.key(Qt.Key.Key_Z, CONTROL)
+    after = planes(modeller.room)
+    assert all(np.array_equal(before[name], after[name]) for name in before)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 
 from topion.brushes.kind import SoftEdged
@@ -14,6 +14,7 @@ from topion.model.prefab import standing_cell
 from topion.render.eye import Eye
 from topion.render.volume import block_layer
 from topion.view.table.strokes import BUTTONS, Position, Strokes
+from topion.view.voxel.edges import SpaceEdges
 from topion.view.voxel.piece_marks import SpaceMarks
 from topion.weaving.settle import filled
 
@@ -26,6 +27,7 @@ class Pointing(Strokes):
 
     eye: Eye
     piece_marks: SpaceMarks
+    edges: SpaceEdges
     full: np.ndarray | None = None
     stage: str = ""
     _base: Hit | None = None  # the face on which a line or a box was begun
@@ -143,9 +145,32 @@ class Pointing(Strokes):
             self._base = None
             self.end_stroke()
             return
+        if event is not None and self._grips_edge(event):
+            return
         super().mousePressEvent(event)
 
+    def _grips_edge(self, event: QMouseEvent) -> bool:
+        """Begin to pull a side of the room, where its handle was pressed."""
+        left = event.button() == Qt.MouseButton.LeftButton
+        idle = not (self.lasso or self.space or self.dragging) and self.is_at_work
+        point = event.position()
+        return left and idle and self.ready and self.edges.press(point, self.ray_at(point))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self.edges.side is not None:
+            if event.button() == Qt.MouseButton.LeftButton:
+                self.edges.drag(self.ray_at(event.position()))
+                self.edges.release()
+                self.update()
+            return
+        super().mouseReleaseEvent(event)
+
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self.edges.side is not None:
+            self.hover = event.position()
+            self.edges.drag(self.ray_at(self.hover))
+            self.update()
+            return
         if event is not None and self.stage == RAISING and self.dragging is None:
             at = self._raised(event.position())
             if at is not None:
@@ -168,7 +193,10 @@ class Pointing(Strokes):
         return True
 
     def drop_stroke(self) -> bool:
-        """Forget the stroke in progress; False if there is none."""
+        """Forget the stroke in progress, or the side that is pulled; False if there is none."""
+        if self.edges.drop():
+            self.update()
+            return True
         self.stage, self._base = "", None
         return super().drop_stroke()
 

@@ -30,6 +30,7 @@ from topion.view.table.overlay import hand_colour, label
 from topion.view.table.piece_bar import PieceBar
 from topion.view.voxel import overlay
 from topion.view.voxel.chunks import Chunks, Meshed
+from topion.view.voxel.edges import SpaceEdges
 from topion.view.voxel.ghost import Ghost
 from topion.view.voxel.instances import Lit, instances
 from topion.view.voxel.picked_marks import SpacePicked
@@ -110,6 +111,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         self.pulls, self.lasso = Pulls(session), Lasso(session)
         self.piece_marks = SpaceMarks(session, lambda: self.eye, self.pulls)
         self.picked_marks = SpacePicked(session, self.lasso, self.piece_marks)
+        self.edges = SpaceEdges(session, lambda: self.eye)
         session.picking.changed.connect(self._on_picked)
         self.bar.use(session)
         session.changed.connect(self._on_changed)
@@ -461,6 +463,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         overlay.draw_picked_things(painter, self.eye, self.session)
         self.picked_marks.draw(painter, self.hover)
         self.piece_marks.draw(painter, self.session.room.box, self.hover)
+        self.edges.draw(painter, self.hover)
         overlay.draw_compass(painter, self.eye, view)
         overlay.draw_hint(painter, view)
         refused = self.pulls.verdict()
