@@ -21,8 +21,10 @@ from topion.view.voxel.overlay import box_lines
 _GRIP_PX = 9.0  # round a handle, in which a press grips it
 _RADIUS_PX = 5.0
 Side = tuple[int, int]  # (axis, -1 the first side or 1 the last)
-_WORDS: dict[Side, str] = {(0, -1): "floor", (0, 1): "ceiling", (1, -1): "north side",
-                           (1, 1): "south side", (2, -1): "west side", (2, 1): "east side"}  # fmt: skip
+_WORDS: dict[Side, str] = {
+    (0, -1): "floor", (0, 1): "ceiling", (1, -1): "north side", (1, 1): "south side",
+    (2, -1): "west side", (2, 1): "east side",
+}  # fmt: skip
 
 
 class SpaceEdges:
