@@ -94,7 +94,7 @@ def _of_strokes(window: Commanded) -> Iterator[Command]:
                       _borrow(window, kind), (GESTURE_KEYS[kind],), "Strokes",
                       let_go=lambda: window.session.gestures.give_back())  # fmt: skip
     option = _Option(window)
-    yield Command("gesture option", "Its option; held with the lasso: no outlines",
+    yield Command("gesture option", "Next option; held: no outlines",
                   option.press, ("V",), "Strokes", let_go=option.let_go)  # fmt: skip
     yield Command("end curve", "Lay the curve as it is clicked",
                   lambda: window.table.end_curve(), ("Return", "Enter"), "Strokes")  # fmt: skip
@@ -206,7 +206,7 @@ def _of_picked(window: Commanded) -> Iterator[Command]:
         ("keep as card", "Keep it as a card", "Ctrl+Shift+B", clipboard.keep_as_card),
         ("group", "Group", "Ctrl+G", lambda: picking().group()),
         ("ungroup", "Ungroup", "Ctrl+Shift+G", lambda: picking().ungroup()),
-        ("snap", "Snap to whole cells, or to their parts", "J", lambda: picking().snap()),
+        ("snap", "Snap to cells or parts of them", "J", lambda: picking().snap()),
         ("keep inside", "Keep strokes inside the area", "Shift+S",
          lambda: picking().keep_inside(not picking().keeps_inside)),
     ):  # fmt: skip

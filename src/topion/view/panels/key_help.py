@@ -10,11 +10,11 @@ from topion.view import style
 from topion.view.commands import Command, Commands
 
 _ROW, _HEAD, _COLUMN, _KEY = 19, 30, 284, 82
-_HIGH = 560
+_HIGH, _FRAME = 720, 68
 
 
 class KeyHelp(QWidget):
-    """Two or three columns of groups; any key or click puts it away."""
+    """Columns of groups, as few as there is height for; any key or click puts it away."""
 
     def __init__(self, parent: QWidget, commands: Commands) -> None:
         super().__init__(parent)
@@ -39,11 +39,11 @@ class KeyHelp(QWidget):
 
     def _columns(self) -> list[list[str]]:
         """Groups by column, each filled as far as it is high."""
-        room = min(self.height() - 20, _HIGH) - 64
+        room = min(self.height() - 20, _HIGH) - _FRAME
         columns: list[list[str]] = [[]]
         high = 0
-        for group, commands in self._groups.items():
-            need = _HEAD + _ROW * len(commands)
+        for group in self._groups:
+            need = self._need(group)
             if high + need > room and columns[-1]:
                 columns.append([])
                 high = 0
@@ -51,13 +51,17 @@ class KeyHelp(QWidget):
             high += need
         return columns
 
+    def _need(self, group: str) -> int:
+        return _HEAD + _ROW * len(self._groups[group])
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), style.ink("ink", 90))
         columns = self._columns()
         wide = min(self.width() - 20.0, len(columns) * _COLUMN + 28.0)
-        high = min(self.height() - 20.0, _HIGH)
+        tallest = max(sum(map(self._need, groups)) for groups in columns)
+        high = min(self.height() - 20.0, tallest + _FRAME)
         sheet = QRectF((self.width() - wide) / 2, (self.height() - high) / 2, wide, high)
         painter.setPen(QPen(style.ink("ink", 190)))
         painter.setBrush(style.ink("card"))

@@ -183,7 +183,8 @@ class PickedPanel(QWidget):
             names = dict.fromkeys(other.prefab for _, other in things)
             title = thing.prefab if len(names) == 1 else f"{len(things)} things"
             groups = " · grouped" if any(other.groups for _, other in things) else ""
-            number = f"thing {pick.number}" if len(things) == 1 else ", ".join(names)
+            number = f"thing {pick.number}" if len(things) == 1 else f"{len(things)} things"
+            number = number if len(names) == 1 else ", ".join(names)
             what = f"{number} · on {layers[pick.layer].info.name}{groups}"
         elif picking.area is not None:
             layer_names = [self.session.room.layers[i].info.name for i in picking.layers()]
