@@ -841,8 +841,12 @@ def test_a_picked_box_is_raised_and_turned_and_comes_back(modeller):
     assert any(not np.array_equal(before[n], planes(modeller.room)[n]) for n in before)
     for _ in range(3):
         modeller.key(Qt.Key.Key_T)
-    modeller.key(Qt.Key.Key_Right)
-    modeller.key(Qt.Key.Key_Left)
+    modeller.key(Qt.Key.Key_PageUp)
+    modeller.key(Qt.Key.Key_PageUp)
+    assert modeller.session.picking.area.box.lo[0] == 5
+    assert modeller.material((3, 4, 4)) == "" and modeller.material((5, 4, 4)) == "Stones"
+    modeller.key(Qt.Key.Key_PageDown)
+    modeller.key(Qt.Key.Key_PageDown)
     after = planes(modeller.room)
     assert all(np.array_equal(before[name], after[name]) for name in before)
 
