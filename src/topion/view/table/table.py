@@ -418,10 +418,9 @@ class Table(Strokes, QWidget):
 
     def drop_stroke(self) -> bool:
         """Forget the stroke in progress, or the edge that is pulled; False if there is none."""
-        if self.edges.drop():
-            self.update()
-            return True
-        return super().drop_stroke()
+        pulled = self.edges.drop()
+        self.update()
+        return super().drop_stroke() or pulled
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is None:

@@ -152,7 +152,8 @@ class Pointing(Strokes):
     def _grips_edge(self, event: QMouseEvent) -> bool:
         """Begin to pull a side of the room, where its handle was pressed."""
         left = event.button() == Qt.MouseButton.LeftButton
-        idle = not (self.lasso or self.space or self.dragging) and self.is_at_work
+        busy = self.lasso or self.space or self.dragging or self.hand is not None
+        idle = self.is_at_work and not busy
         point = event.position()
         return left and idle and self.ready and self.edges.press(point, self.ray_at(point))
 
@@ -194,11 +195,10 @@ class Pointing(Strokes):
 
     def drop_stroke(self) -> bool:
         """Forget the stroke in progress, or the side that is pulled; False if there is none."""
-        if self.edges.drop():
-            self.update()
-            return True
+        pulled = self.edges.drop()
         self.stage, self._base = "", None
-        return super().drop_stroke()
+        self.update()
+        return super().drop_stroke() or pulled
 
     def picked_cell(self, point: QPointF) -> tuple[int, ...] | None:
         """The cell whose contents are meant by pointing there."""
