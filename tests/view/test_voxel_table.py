@@ -781,22 +781,25 @@ def test_a_crate_is_picked_by_a_ray_and_its_sides_are_pulled(modeller):
     modeller.key(Qt.Key.Key_S)
     modeller.press((UP, 4, 5, 6))
     modeller.let_go((UP, 4, 5, 6))
-    pieces = room.data.layers["blocks"].pieces
+
+    def piece():  # asked for anew: a table that threads look at is another after a write
+        return room.data.layers["blocks"].pieces[1]
+
     assert [pick.number for pick, _ in modeller.session.pieces.there()] == [1]
     marks = modeller.table.piece_marks
     brush = modeller.handle.data.brushes["Box"]
-    up = next(h for h in marks.handles(pieces[1]) if h.sides == (1, 0, 0))
+    up = next(h for h in marks.handles(piece()) if h.sides == (1, 0, 0))
     y, x, _ = modeller.table.eye.seen(np.array([up.at], float) + 0.5 + np.array([2.0, 0, 0]))[0]
     pulled_up(modeller, up, QPointF(x, y).toPoint())
-    assert pieces[1].points == ((3, 4, 4), (6, 7, 8)) and room.material(6, 5, 5) == "Box"
-    east = next(h for h in brush.handles(pieces[1]) if h.sides == (0, 0, 1))
+    assert piece().points == ((3, 4, 4), (6, 7, 8)) and room.material(6, 5, 5) == "Box"
+    east = next(h for h in brush.handles(piece()) if h.sides == (0, 0, 1))
     y, x, _ = modeller.table.eye.seen(np.array([east.at], float) + 0.5 + np.array([0, 0, 2.0]))[0]
     pulled_up(modeller, east, QPointF(x, y).toPoint())
-    assert pieces[1].points == ((3, 4, 4), (6, 7, 10))
+    assert piece().points == ((3, 4, 4), (6, 7, 10))
     modeller.key(Qt.Key.Key_PageUp)
-    assert pieces[1].points == ((4, 4, 4), (7, 7, 10))
+    assert piece().points == ((4, 4, 4), (7, 7, 10))
     modeller.key(Qt.Key.Key_Z, CONTROL)
-    assert pieces[1].points[0] == (3, 4, 4)
+    assert piece().points[0] == (3, 4, 4)
 
 
 # --- picking, stamps and growth in space --------------------------------------------------
