@@ -7,8 +7,9 @@ from typing import Any
 import numpy as np
 
 from topion.brushes import FieldBrush, Mosaic, Sown, ThingsBrush, Weave
+from topion.edit.rooms import change_things
 from topion.model.picture import Picture
-from topion.model.prefab import Prefab
+from topion.model.prefab import Prefab, Thing
 from topion.model.tileset import Cut, TileRef, TileSet
 from topion.pictures.png import picture_of
 from topion.scripting import ProjectHandle, RoomHandle, new
@@ -120,3 +121,12 @@ def planes(room: RoomHandle, layer: str = "") -> dict[str, np.ndarray]:
     if not data.info.traits.shows:
         return stored
     return stored | tile_planes(data, shown_tiles(room.project.data, data))
+
+
+def stand(room: RoomHandle, *things: Thing) -> tuple[int, ...]:
+    """Put things into a room whatever the rules say; their numbers."""
+    number = room.data.next_number()
+    after = {number + n: thing for n, thing in enumerate(things)}
+    edit = change_things(room.project.data, room.name, room.data.id_of("Things"), after, "Things")
+    room.project.history.apply(edit)
+    return tuple(after)

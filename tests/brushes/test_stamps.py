@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from tests.rooms import small_project, small_room, tile
+from tests.rooms import small_project, small_room, stand, tile
 from tests.shapes import shape_room
 from tests.voxel_rooms import isle
 from topion.brushes import Stamp
@@ -13,7 +13,6 @@ from topion.brushes.marks import Marks, Place
 from topion.brushes.scraps import cut_out, turned
 from topion.edit.picked import Picks, scrap_of
 from topion.edit.picking import entries_in
-from topion.edit.rooms import change_things
 from topion.errors import BadValue
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
@@ -127,20 +126,11 @@ def test_a_scrap_of_blocks_turned_and_turned_back_is_the_same(way):
         room.project.add_block(replace(room.project.data.block(name), turns="any"))
     room.lay("Stones", box=((2, 1, 1), (3, 2, 4)))
     room.lay(room.project.data.brush("Stones").changed(turn=2), cells=[(3, 1, 1), (2, 3, 3)])
-    change_things_in(room, Thing("Post", 2.0, 3.0, 90.0, z=4.0))
+    stand(room, Thing("Post", 2.0, 3.0, 90.0, z=4.0))
     scrap = everything(room, Box((1, 0, 0), (5, 4, 6)))
     there = turned(room.project.data, scrap, way).scrap
     assert there.size == way.shape(scrap.size)
     assert turned(room.project.data, there, way.inverse()).scrap == scrap
-
-
-def change_things_in(room, *things):
-    layer_id = room.data.id_of("Things")
-    number = room.data.next_number()
-    after = {number + n: thing for n, thing in enumerate(things)}
-    room.project.history.apply(
-        change_things(room.project.data, room.name, layer_id, after, "Things")
-    )
 
 
 def test_pieces_stay_pieces_when_they_turn(yard):
@@ -305,7 +295,7 @@ def test_a_raised_stamp_lies_so_many_levels_higher():
 
 def test_groups_of_a_stamp_are_groups_of_their_own_in_each_copy():
     room = small_room()
-    change_things_in(room, Thing("Bush", 1, 1, groups=(7,)), Thing("Bush", 1, 2, groups=(7, 9)),
+    stand(room, Thing("Bush", 1, 1, groups=(7,)), Thing("Bush", 1, 2, groups=(7, 9)),
                      Thing("Bush", 1, 3, groups=(7, 9)))  # fmt: skip
     scrap = everything(room, Box((1, 1), (2, 4)))
     lay(room, Stamp("Three", scrap=scrap, repeat="at a rate"), (5, 1), (9, 1))

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.rooms import drawn, small_room
+from tests.rooms import drawn, small_room, stand
 from tests.shapes import shape_room
 from tests.voxel_rooms import isle
 from topion.edit import picked as edits
@@ -15,7 +15,7 @@ from topion.edit.picked import Picks, entry_of, with_groups
 from topion.edit.picked_turns import turned
 from topion.edit.picking import all_alike, all_broken, connected_alike, entries_at, entries_in
 from topion.edit.pieces import Pick
-from topion.edit.rooms import change_things, set_layer
+from topion.edit.rooms import set_layer
 from topion.errors import BadValue
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
@@ -27,13 +27,7 @@ SIGNS = {"Mud": "m", "Water": "w", "Stones": "s", "Wall": "W", "Pipe": "p", "Qua
 
 
 def put(room, *things):
-    layer_id = room.data.id_of("Things")
-    number = room.data.next_number()
-    after = {number + n: thing for n, thing in enumerate(things)}
-    room.project.history.apply(
-        change_things(room.project.data, room.name, layer_id, after, "Things")
-    )
-    return tuple(Pick(layer_id, n) for n in after)
+    return tuple(Pick(room.data.id_of("Things"), n) for n in stand(room, *things))
 
 
 def do(room, plan, picks, *args, **named):

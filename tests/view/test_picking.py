@@ -7,9 +7,8 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QLabel
 
-from tests.rooms import drawn, planes
+from tests.rooms import drawn, planes, stand
 from tests.view.conftest import Designer
-from topion.edit.rooms import change_things
 from topion.model.prefab import Thing
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -247,13 +246,7 @@ def test_a_copy_beside_it_is_picked_and_an_original_stays(picker):
 
 
 def test_things_between_cells_are_snapped_as_one_edit(picker):
-    data = picker.room.data
-    layer_id = data.id_of("Things")
-    number = data.next_number()
-    added = {number: Thing("Bush", 20.3, 4.8), number + 1: Thing("Bush", 20.1, 9.3)}
-    picker.handle.history.apply(
-        change_things(picker.handle.data, picker.room.name, layer_id, added, "Bushes")
-    )
+    stand(picker.room, Thing("Bush", 20.3, 4.8), Thing("Bush", 20.1, 9.3))
     draw(picker, (19, 3), (19, 11), (22, 11), (22, 3), (19, 3))
     count = len(picker.handle.history.edits)
     picker.key(Qt.Key.Key_J)

@@ -8,10 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
-from typing import Any
 
 from topion.model.layer import Entry
-from topion.model.room import Room
 
 
 def regrouped(entries: Mapping[int, Entry]) -> dict[int, Entry]:
@@ -45,12 +43,3 @@ def name_of_group(numbers: Iterable[int], entries: Mapping[int, Entry]) -> int:
     """What a new group round all of these is called."""
     used = {group for number in numbers for group in entries[number].groups}
     return next(number for number in sorted(entries) if number not in used)
-
-
-def of_group(room: Room, group: int) -> Iterable[tuple[str, int, Any]]:
-    """(layer id, number, entry) of all that belong to a group."""
-    for layer_id, layer in room.layers.items():
-        for table in layer.tables.values():
-            for number, entry in table.items():
-                if group in entry.groups:
-                    yield layer_id, number, entry

@@ -114,10 +114,11 @@ def _sheet() -> str:
         border-top-right-radius: 13px; border-bottom-right-radius: 13px; }}
     QPushButton#segment:checked, QPushButton#segmentfirst:checked, QPushButton#segmentlast:checked
         {{ background: {n["ink"]}; color: {n["on_ink"]}; }}
-    QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox {{ background: {n["card"]};
+    QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox, QPlainTextEdit {{ background: {n["card"]};
         border: 1px solid {n["line"]}; border-radius: 4px; padding: 3px 6px;
         selection-background-color: {n["tidal"]}; }}
-    QLineEdit:focus, QSpinBox:focus, QComboBox:focus {{ border-color: {n["tidal"]}; }}
+    QLineEdit:focus, QSpinBox:focus, QComboBox:focus, QPlainTextEdit:focus
+        {{ border-color: {n["tidal"]}; }}
     QSpinBox::up-button, QSpinBox::down-button {{ width: 0; border: none; }}
     QComboBox::drop-down {{ border: none; width: 20px; }}
     QComboBox::down-arrow {{ image: none; }}

@@ -7,19 +7,16 @@ from pathlib import Path
 from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
-    QDialogButtonBox,
     QFormLayout,
-    QLabel,
     QLineEdit,
     QSpinBox,
-    QVBoxLayout,
     QWidget,
 )
 
 from topion.formats.meshes.voxels import model_from_file
 from topion.model.solid import LONGEST_MODEL, VoxelModel
 from topion.scripting import plan_model
-from topion.view import style
+from topion.view.dialogs.form import finish, problem_line
 from topion.view.host import Host
 from topion.view.tasks import run_task
 
@@ -52,20 +49,8 @@ class MeshDialog(QDialog):
         form.addRow("Becomes", self.into)
         form.addRow("Longest side, voxels", self.size_voxels)
         form.addRow("Axis that points up", self.up)
-        self.problem = QLabel()
-        self.problem.setWordWrap(True)
-        self.problem.setStyleSheet(f"color: {style.name('buoy')}")
-        buttons = QDialogButtonBox()
-        make = buttons.addButton("Bring it in", QDialogButtonBox.ButtonRole.AcceptRole)
-        if make is not None:
-            make.setObjectName("strong")
-        buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self.bring_in)
-        buttons.rejected.connect(self.reject)
-        layout = QVBoxLayout(self)
-        layout.addLayout(form)
-        layout.addWidget(self.problem)
-        layout.addWidget(buttons)
+        self.problem = problem_line()
+        finish(self, form, "Bring it in", self.bring_in, self.problem)
 
     def bring_in(self) -> None:
         """Do what the dialog asks; a refusal is shown in it."""

@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QColorDialog,
     QComboBox,
     QDialog,
-    QDialogButtonBox,
     QDoubleSpinBox,
     QFormLayout,
     QHBoxLayout,
@@ -21,8 +20,6 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPlainTextEdit,
     QPushButton,
-    QSpinBox,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -31,7 +28,7 @@ from topion.errors import TopionError
 from topion.model.edit import Edit, joined, written
 from topion.model.project import Project
 from topion.model.room import LONGEST_SIDE, LONGEST_VOXEL_SIDE, RoomInfo
-from topion.view import style
+from topion.view.dialogs.form import finish, problem_line, spin
 from topion.view.host import Host
 
 ANCHORS = {"north-west": (0.0, 0.0), "middle": (0.5, 0.5), "south-east": (1.0, 1.0)}
@@ -59,11 +56,11 @@ class RoomDialog(QDialog):
         self.host, self.room = host, room
         self.setWindowTitle(f"Room {room.name}" if room else "New room")
         self.name = QLineEdit(room.name if room else self._free_name())
-        self.width_cells = _spin(room.size[-1] if room else 64, LONGEST_SIDE, "Width in cells")
-        self.height_cells = _spin(room.size[-2] if room else 40, LONGEST_SIDE, "Height in cells")
+        self.width_cells = spin(room.size[-1] if room else 64, LONGEST_SIDE, "Width in cells")
+        self.height_cells = spin(room.size[-2] if room else 40, LONGEST_SIDE, "Height in cells")
         deep = room.size[0] if room and room.axes == 3 else 24
-        self.levels = _spin(deep, LONGEST_VOXEL_SIDE, "Levels from its floor to its ceiling")
-        self.cell = _spin(room.cell_px if room else 16, 512, "Px a cell is drawn with")
+        self.levels = spin(deep, LONGEST_VOXEL_SIDE, "Levels from its floor to its ceiling")
+        self.cell = spin(room.cell_px if room else 16, 512, "Px a cell is drawn with")
         self.metres = QDoubleSpinBox()
         self.metres.setRange(0.001, 1000)
         self.metres.setDecimals(3)
@@ -104,21 +101,9 @@ class RoomDialog(QDialog):
         form.addRow("Cell, metres", self.metres)
         form.addRow("Backdrop", self.backdrop)
         form.addRow("Notes", self.notes)
-        self.problem = QLabel()
-        self.problem.setWordWrap(True)
-        self.problem.setStyleSheet(f"color: {style.name('buoy')}")
-        buttons = QDialogButtonBox()
+        self.problem = problem_line()
         words = "Make the room" if self.room is None else "Set"
-        make = buttons.addButton(words, QDialogButtonBox.ButtonRole.AcceptRole)
-        if make is not None:
-            make.setObjectName("strong")
-        buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self.make)
-        buttons.rejected.connect(self.reject)
-        layout = QVBoxLayout(self)
-        layout.addLayout(form)
-        layout.addWidget(self.problem)
-        layout.addWidget(buttons)
+        finish(self, form, words, self.make, self.problem)
 
     def _fill(self) -> None:
         """What is known of the room, or usual for a new one."""
@@ -138,8 +123,8 @@ class RoomDialog(QDialog):
                               (self.anchor, self.room is not None),
                               (self.kind, self.room is None)):  # fmt: skip
             self._form.setRowVisible(widget, shown)
-        for spin in (self.width_cells, self.height_cells):
-            spin.setMaximum(LONGEST_VOXEL_SIDE if deep else LONGEST_SIDE)
+        for field in (self.width_cells, self.height_cells):
+            field.setMaximum(LONGEST_VOXEL_SIDE if deep else LONGEST_SIDE)
 
     def make(self) -> None:
         """Do what the dialog asks; a refusal is shown in it."""
@@ -215,28 +200,17 @@ class ShiftDialog(QDialog):
         form = QFormLayout()
         for axis, words in enumerate(("East", "South", "Up")[:axes]):
             side = host.session.room.info.size[-1 - axis]
-            spin = _spin(1, side, f"Cells {words.lower()}; less than 0 is the other way")
-            spin.setMinimum(-side)
-            spin.setValue(0)
-            self.steps.append(spin)
-            form.addRow(f"{words}, cells", spin)
+            tip = f"Cells {words.lower()}; less than 0 is the other way"
+            self.steps.append(spin(0, side, tip, least=-side))
+            form.addRow(f"{words}, cells", self.steps[-1])
         self.wraps = QCheckBox("comes in again at the other edge")
         form.addRow("What leaves", self.wraps)
-        buttons = QDialogButtonBox()
-        make = buttons.addButton("Shift", QDialogButtonBox.ButtonRole.AcceptRole)
-        if make is not None:
-            make.setObjectName("strong")
-        buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self.make)
-        buttons.rejected.connect(self.reject)
-        layout = QVBoxLayout(self)
-        layout.addLayout(form)
-        layout.addWidget(buttons)
+        finish(self, form, "Shift", self.make)
 
     def make(self) -> None:
         """Shift it."""
         session = self.host.session
-        by = tuple(spin.value() for spin in reversed(self.steps))
+        by = tuple(field.value() for field in reversed(self.steps))
         self.accept()
         session.try_(edits.shift_contents, session.room_name, by, wraps=self.wraps.isChecked())
 
@@ -262,15 +236,6 @@ class Swatch(QPushButton):
         found = QColorDialog.getColor(QColor(self.colour), self, "Backdrop")
         if found.isValid():
             self.show_colour(found.name())
-
-
-def _spin(value: int, most: int, tip: str) -> QSpinBox:
-    spin = QSpinBox()
-    spin.setRange(1, most)
-    spin.setValue(value)
-    spin.setToolTip(tip)
-    spin.setAccessibleName(tip)
-    return spin
 
 
 def _choice(texts: list[str], name: str) -> QComboBox:

@@ -8,12 +8,8 @@ from pathlib import Path
 from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
-    QDialogButtonBox,
     QFormLayout,
-    QLabel,
     QLineEdit,
-    QSpinBox,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -23,7 +19,7 @@ from topion.edit.library import free_name
 from topion.formats.meshes.read import SUFFIXES
 from topion.formats.stamps_in import clip_of_file, clip_of_room
 from topion.model.solid import LONGEST_MODEL
-from topion.view import style
+from topion.view.dialogs.form import finish, problem_line, spin
 from topion.view.host import Host
 from topion.view.tasks import Step, run_task
 
@@ -54,8 +50,8 @@ class StampIn(QDialog):
         if rooms:
             self.name.setText(free_name(rooms[0], project.brushes))
         mesh, heights = path.suffix.lower() in SUFFIXES, path.suffix.lower() == ".png"
-        self.size_cells = self._spin(32, LONGEST_MODEL, "Cells along its longest side")
-        self.levels = self._spin(16, 256, "Levels that white stands for; black is none")
+        self.size_cells = spin(32, LONGEST_MODEL, "Cells along its longest side")
+        self.levels = spin(16, 256, "Levels that white stands for; black is none")
         self.made_of = QComboBox()
         self.made_of.setAccessibleName("Made of")
         self.made_of.addItem(OWN, "")
@@ -72,28 +68,8 @@ class StampIn(QDialog):
             form.addRow("Longest side, cells", self.size_cells)
         if heights:
             form.addRow("Levels", self.levels)
-        self.problem = QLabel()
-        self.problem.setWordWrap(True)
-        self.problem.setStyleSheet(f"color: {style.name('buoy')}")
-        buttons = QDialogButtonBox()
-        make = buttons.addButton("Bring it in", QDialogButtonBox.ButtonRole.AcceptRole)
-        if make is not None:
-            make.setObjectName("strong")
-        buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self.bring_in)
-        buttons.rejected.connect(self.reject)
-        layout = QVBoxLayout(self)
-        layout.addLayout(form)
-        layout.addWidget(self.problem)
-        layout.addWidget(buttons)
-
-    def _spin(self, value: int, most: int, tip: str) -> QSpinBox:
-        spin = QSpinBox()
-        spin.setRange(1, most)
-        spin.setValue(value)
-        spin.setToolTip(tip)
-        spin.setAccessibleName(tip)
-        return spin
+        self.problem = problem_line()
+        finish(self, form, "Bring it in", self.bring_in, self.problem)
 
     def bring_in(self) -> None:
         """Do what the dialog asks; a refusal is shown in it."""

@@ -8,7 +8,7 @@ from typing import Any
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from topion.brushes.kind import Setting
 from topion.brushes.pattern import MOST_SIDE, Pattern, Spot
@@ -16,7 +16,7 @@ from topion.brushes.things import ThingsBrush
 from topion.errors import TopionError
 from topion.model.project import Project
 from topion.view import style
-from topion.view.panels.rows import LABEL_WIDTH
+from topion.view.panels.fields import labelled, narrow_column, number_field
 from topion.view.table.compose import pixmap_of
 
 _LARGEST_CELL = 34
@@ -40,24 +40,23 @@ class PatternEditor(QWidget):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 4, 0, 0)
         whole.setSpacing(2)
-        self.columns, self.rows = self._field("Columns"), self._field("Rows")
-        self.apart_x, self.apart_y = self._field("Apart, east"), self._field("Apart, south")
-        whole.addWidget(_row("Pattern", self.columns, QLabel("×"), self.rows))
-        whole.addWidget(_row("Apart", self.apart_x, QLabel("×"), self.apart_y, QLabel("c")))
+        self.columns, self.rows = number_field("Columns"), number_field("Rows")
+        self.apart_x, self.apart_y = number_field("Apart, east"), number_field("Apart, south")
+        whole.addWidget(labelled("Pattern", self.columns, QLabel("×"), self.rows))
+        whole.addWidget(labelled("Apart", self.apart_x, QLabel("×"), self.apart_y, QLabel("c")))
         self.grid = _Grid(self)
         whole.addWidget(self.grid)
         self.prefab = QPushButton()
         self.prefab.setObjectName("plain")
         self.prefab.setToolTip("What stands at the chosen place")
-        self.offset_x, self.offset_y = self._field("Offset, east"), self._field("Offset, south")
-        self.turn, self.scale = self._field("Turn, degrees more"), self._field("Scale, times")
+        self.offset_x, self.offset_y = number_field("Offset, east"), number_field("Offset, south")
+        self.turn, self.scale = number_field("Turn, degrees more"), number_field("Scale, times")
         self._place = QWidget()
-        place = QVBoxLayout(self._place)
-        place.setContentsMargins(0, 0, 0, 0)
-        place.setSpacing(2)
-        place.addWidget(_row("Place", self.prefab))
-        place.addWidget(_row("Offset", self.offset_x, QLabel(","), self.offset_y, QLabel("c")))
-        place.addWidget(_row("Turn, scale", self.turn, QLabel("°"), self.scale, QLabel("×")))
+        place = narrow_column()
+        self._place.setLayout(place)
+        place.addWidget(labelled("Place", self.prefab))
+        place.addWidget(labelled("Offset", self.offset_x, QLabel(","), self.offset_y, QLabel("c")))
+        place.addWidget(labelled("Turn, scale", self.turn, QLabel("°"), self.scale, QLabel("×")))
         whole.addWidget(self._place)
         self.prefab.clicked.connect(self._show_prefabs)
         for edit in (self.columns, self.rows, self.apart_x, self.apart_y):
@@ -65,16 +64,6 @@ class PatternEditor(QWidget):
         for edit in (self.offset_x, self.offset_y, self.turn, self.scale):
             edit.editingFinished.connect(self._type_place)
         self.show_value(self.value)
-
-    def _field(self, tip: str) -> QLineEdit:
-        edit = QLineEdit()
-        edit.setObjectName("number")
-        edit.setAcceptDrops(False)
-        edit.setAlignment(Qt.AlignmentFlag.AlignRight)
-        edit.setFixedWidth(40)
-        edit.setToolTip(tip)
-        edit.setAccessibleName(tip)
-        return edit
 
     @property
     def chosen(self) -> Spot:
@@ -213,20 +202,6 @@ class _Grid(QWidget):
 
 
 _PIVOT = QRectF(5, 5, 0, 0).topLeft()
-
-
-def _row(text: str, *parts: QWidget) -> QWidget:
-    row = QWidget()
-    line = QHBoxLayout(row)
-    line.setContentsMargins(0, 1, 0, 1)
-    line.setSpacing(5)
-    label = QLabel(text)
-    label.setMinimumWidth(LABEL_WIDTH)
-    line.addWidget(label)
-    line.addStretch(1)
-    for part in parts:
-        line.addWidget(part)
-    return row
 
 
 def _show(edit: QLineEdit, value: float) -> None:

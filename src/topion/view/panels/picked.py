@@ -17,14 +17,8 @@ from topion.edit.pieces import Pick, rank_of, shape_of
 from topion.model.piece import Piece
 from topion.render.portraits import ref_picture
 from topion.view import style
-from topion.view.panels.picked_rows import (
-    AreaRows,
-    ThingRows,
-    bold,
-    choice_button,
-    labelled,
-    number_field,
-)
+from topion.view.panels.fields import bold, choice_button, labelled, number_field
+from topion.view.panels.picked_rows import AreaRows, ThingRows
 from topion.view.panels.rows import Dice
 from topion.view.panels.tabs import Tabs
 from topion.view.pieces import OUTLINES, PickedPieces

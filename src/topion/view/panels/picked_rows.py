@@ -6,62 +6,19 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QLineEdit, QWidget
 
 from topion.edit.picked import things_changed
 from topion.errors import TopionError
 from topion.grid.orient import TIPS
 from topion.model.prefab import Thing
 from topion.view import style
+from topion.view.panels.fields import bold, choice_button, labelled, narrow_column, number_field
 from topion.view.picking import OVER
 from topion.view.session import Session
 from topion.view.table.picked_marks import size_words
 
-LABEL = 84
 _MIXED = "–"
-
-
-def number_field(tip: str, wide: int = 38) -> QLineEdit:
-    """A field for a number."""
-    edit = QLineEdit()
-    edit.setObjectName("number")
-    edit.setAcceptDrops(False)
-    edit.setAlignment(Qt.AlignmentFlag.AlignRight)
-    edit.setFixedWidth(wide)
-    edit.setToolTip(tip)
-    edit.setAccessibleName(tip)
-    return edit
-
-
-def choice_button(text: str, tip: str) -> QPushButton:
-    """One of some words that are chosen by a click."""
-    button = QPushButton(text)
-    button.setObjectName("plain")
-    button.setToolTip(tip)
-    button.setAccessibleName(tip)
-    return button
-
-
-def labelled(text: str, *parts: QWidget) -> QWidget:
-    """A row: its name, and what belongs to it at the right."""
-    row = QWidget()
-    line = QHBoxLayout(row)
-    line.setContentsMargins(0, 1, 0, 1)
-    line.setSpacing(5)
-    label = QLabel(text)
-    label.setFixedWidth(LABEL)
-    line.addWidget(label)
-    line.addStretch(1)
-    for part in parts:
-        line.addWidget(part)
-    return row
-
-
-def bold(button: QPushButton, on: bool) -> None:
-    """Whether it is the chosen one."""
-    weight, ink = ("bold", "ink") if on else ("normal", "soft")
-    button.setStyleSheet(f"color: {style.name(ink)}; font-weight: {weight};")
 
 
 class ThingRows(QWidget):
@@ -71,9 +28,8 @@ class ThingRows(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(2)
+        whole = narrow_column()
+        self.setLayout(whole)
         self.places = [number_field(f"At {axis}", 46) for axis in "xyz"]
         self.turn = number_field("Turn, degrees clockwise", 52)
         self.scale = number_field("Scale, 1 is its own size", 52)
@@ -145,9 +101,8 @@ class AreaRows(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(2)
+        whole = narrow_column()
+        self.setLayout(whole)
         self.size_said = QLabel()
         self.size_said.setFont(style.font(13, bold=True))
         whole.addWidget(labelled("Area", self.size_said))
