@@ -138,6 +138,29 @@ def _add_import(commands: _Commands) -> None:
     stamp.add_argument("--levels", type=whole, default=16, help="of heights: what white stands for")
     stamp.add_argument("--material", default="", help="that all of it is made of")
     stamp.add_argument("--room", default="", help="of the other project")
+    _add_looks(kinds)
+
+
+def _add_looks(kinds: _Commands) -> None:
+    """What rooms are worn in."""
+    palette = _command(kinds, "palette", _import_palette, "Bring in the colours of a GPL file.",
+                       "the colours of a GPL palette file")  # fmt: skip
+    palette.add_argument("project", type=place)
+    palette.add_argument("file", type=place)
+
+    tints = _command(kinds, "tints", _import_tints, "Bring in a tint map from text rows.",
+                     "a tint map of a room from text rows")  # fmt: skip
+    tints.add_argument("project", type=place)
+    tints.add_argument("room")
+    tints.add_argument("file", type=place)
+    tints.add_argument("--name", default="", help="of the map (default: as the file says)")
+
+    theme = _command(kinds, "theme", _import_theme, "Bring in another sheet for a tile set.",
+                     "another sheet for the slots of a tile set")  # fmt: skip
+    theme.add_argument("project", type=place)
+    theme.add_argument("tileset")
+    theme.add_argument("sheet", type=place)
+    theme.add_argument("--theme", required=True, metavar="NAME", help="the theme it belongs to")
 
 
 def _add_render(commands: _Commands) -> None:
@@ -150,6 +173,8 @@ def _add_render(commands: _Commands) -> None:
     render.add_argument("--view", help="of a voxel room: a corner, top, south, east or north")
     render.add_argument("--px", help="of a voxel room: WIDTHxHEIGHT of the picture")
     render.add_argument("--perspective", action="store_true", help="of a voxel room")
+    render.add_argument("--theme", metavar="NAME", help="worn in that theme; '' for the first")
+    render.add_argument("--tint", metavar="NAME", help="worn in that tint map; '' for none")
 
 
 class _ExportKinds:
@@ -198,7 +223,9 @@ def _new(args: argparse.Namespace) -> None:
 
 
 def _no_kind(args: argparse.Namespace) -> None:
-    raise TopionError("say what to import: topion import sheet, mesh or stamp …")
+    raise TopionError(
+        "say what to import: topion import sheet, mesh, stamp, palette, tints or theme …"
+    )
 
 
 def _import_sheet(args: argparse.Namespace) -> None:
@@ -253,6 +280,36 @@ def _import_stamp(args: argparse.Namespace) -> None:
     print(f"brought in {args.name}, {brush.summary()}: {told}")
 
 
+def _import_palette(args: argparse.Namespace) -> None:
+    from topion import scripting
+
+    handle = scripting.open(args.project)
+    count = handle.import_palette(args.file)
+    handle.save()
+    print(f"brought in {count} colour{'s' if count != 1 else ''} from {args.file.name}")
+
+
+def _import_tints(args: argparse.Namespace) -> None:
+    from topion import scripting
+
+    handle = scripting.open(args.project)
+    name = handle.room(args.room).import_tints(args.file, args.name)
+    handle.save()
+    print(f"brought in the tint map {name} of {args.room}")
+
+
+def _import_theme(args: argparse.Namespace) -> None:
+    from topion import scripting
+
+    handle = scripting.open(args.project)
+    missing = handle.import_theme(args.tileset, args.sheet, args.theme)
+    handle.save()
+    print(f"brought in the theme {args.theme} for {args.tileset}")
+    if missing:
+        more = f" and {len(missing) - 8} more" if len(missing) > 8 else ""
+        print(f"{len(missing)} slots stay as in the first: {', '.join(missing[:8])}{more}")
+
+
 def _check(args: argparse.Namespace) -> int:
     from topion.formats.folder import read_project
     from topion.survey import survey
@@ -287,16 +344,18 @@ def _render(args: argparse.Namespace) -> None:
     from topion.formats.out import check_out, write_out
     from topion.render.scene import room_bands
     from topion.render.solid_scene import solid_bands
+    from topion.render.wear import worn
 
     check_out(args.out)
     scale = 1.0 if args.scale is None else args.scale
     room = scripting.open(args.project).room(args.room)
     _check_for_kind(args, room.data.info.axes == 3)
+    shown = worn(room.project.data, room.data, args.theme, args.tint)
     if room.data.info.axes == 3:
         size = pair(args.px, "the picture's size") if args.px is not None else None
         bands = solid_bands(
             room.project.data,
-            room.data,
+            shown,
             view="south-east" if args.view is None else args.view,
             size=size,
             scale=scale,
@@ -304,7 +363,7 @@ def _render(args: argparse.Namespace) -> None:
         )
     else:
         layer_id = room.data.id_of(args.layer) if args.layer is not None else None
-        bands = room_bands(room.project.data, room.data, scale, layer_id)
+        bands = room_bands(room.project.data, shown, scale, layer_id)
     write_out(args.out, bands.png())
     print(f"wrote {args.out}, {bands.width} × {bands.height} px")
 

@@ -19,8 +19,9 @@ from topion.grid.boxes import Box
 from topion.grid.ways import Way, all_ways
 from topion.model.compare import differences
 from topion.model.plain import from_plain, to_plain
+from topion.model.plane import Plane
 from topion.model.prefab import Thing
-from topion.model.scrap import Plane, Scrap, ScrapLayer
+from topion.model.scrap import Scrap, ScrapLayer
 
 
 def everything(room, box, layers=None):

@@ -11,6 +11,7 @@ from tests.rooms import small_room
 from tests.trust.runs import Run, about
 from topion.edit.journal import Journal
 from topion.edit.journals import unsaved
+from topion.edit.library import put_brush
 from topion.edit.resume import BASE, Kept, lay_onto
 from topion.edit.serial import edit_from_plain, edit_to_plain
 from topion.edit.whole import project_of, whole
@@ -126,7 +127,7 @@ def test_pulls_of_a_slider_come_back_as_one(run):
     first = run()
     mud = first.handle.data.brush("Mud")
     for seed in range(5):
-        edit = topion.scripting.put_brush(first.handle.data, mud.changed(seed=seed + 90))
+        edit = put_brush(first.handle.data, mud.changed(seed=seed + 90))
         first.handle.history.apply(edit, "seed")
     again = run()
     assert again.resumed.strokes == 1 and again.handle.data.brush("Mud").seed == 94

@@ -10,7 +10,7 @@ from topion.demo.brinehollow import ROOM, brinehollow
 from topion.grid.boxes import Box
 from topion.model.edit import Edit
 from topion.model.tileset import Cut, Slot, TileRef, TileSet
-from topion.render.atlas import Atlas, atlas_of, tile_picture
+from topion.render.atlas import atlas_of, tile_picture
 from topion.render.cards import card_picture, thumbnail
 from topion.render.pixels import as_rgba, as_words, lay_over, resized
 from topion.render.scene import render_box
@@ -56,7 +56,7 @@ def test_an_animated_tile_shows_its_frame_of_the_time():
     slots = {"wave": Slot((0, 0), frames=((1, 1), (2, 2)), frame_ms=100)}
     room.project.add_tileset(TileSet("sea", sheet, Cut((SIDE, SIDE)), slots))
     room.project.add_brush(Stamp("Wave", ((TileRef("sea", "wave"),),)))
-    atlas = Atlas(room.project.data, SIDE)
+    atlas = atlas_of(room.project.data, SIDE)
     number = len(room.project.data.tiles)
     tileset = room.project.data.tilesets["sea"]
     out = np.empty((SIDE, SIDE), np.uint32)

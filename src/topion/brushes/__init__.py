@@ -17,6 +17,7 @@ from topion.brushes.run import Run
 from topion.brushes.sculpt import Sculpt
 from topion.brushes.stamp import Stamp
 from topion.brushes.things import ThingsBrush
+from topion.brushes.tint import TintBrush
 from topion.brushes.trail import Trail
 from topion.brushes.unknown import UnknownBrush
 from topion.brushes.weave import Weave
@@ -41,6 +42,7 @@ __all__ = [
     "Sown",
     "Stamp",
     "ThingsBrush",
+    "TintBrush",
     "Trail",
     "Weave",
 ]

@@ -32,6 +32,7 @@ _DEEP_BLOB = ((1, 2), (1, 3), (2, 1), (2, 2), (2, 3), (2, 4), (3, 2), (3, 3), (3
 
 
 About = Literal["up", "south", "east"]
+Hand = Literal["left", "right"]
 Value: TypeAlias = Any  # of a setting: a number, a pair of them, text, or yes and no
 
 
@@ -40,8 +41,7 @@ class Setting:
     """One row of the In hand panel: the brush field `name` and how it may be set.
 
     form : number, range, switch, choice, seed or text; `about` turns by quarters, about an axis
-    each; `cell` is a place in cells, `pattern` a
-    pattern of things.
+    each; `cell` is a place in cells, `pattern` a pattern of things, `tint` a colour of the palette.
     """
 
     name: str
@@ -100,7 +100,8 @@ class BrushKind(ABC):
     """A brush: plain data that can plan what it would lay.
 
     bay : of the rack, where its card comes to lie.  axes : of the only rooms it lays in; 0 for
-    any.  lifts : it takes away.  boxed : it lays one box, whatever the gesture.
+    any.  lifts : it takes away.  boxed : it lays one box, whatever the gesture.  meets : in a
+    voxel room its strokes mean the blocks that are hit, not the open cells before them.
     """
 
     kind: ClassVar[str]
@@ -108,6 +109,7 @@ class BrushKind(ABC):
     axes: ClassVar[int] = 0
     lifts: ClassVar[bool] = False
     boxed: ClassVar[bool] = False
+    meets: ClassVar[bool] = False
     name: str
     layer: str
     colour: str
@@ -169,6 +171,24 @@ class BrushKind(ABC):
     def cells_each(self) -> int:
         """How many cells one mark lays, about."""
         return 1
+
+    def in_hand(self, hand: Hand) -> Self:
+        """As it lays in that hand."""
+        return self
+
+    def lifting(self) -> Self | None:
+        """What takes away again what it lays; None where a lift brush does."""
+        return None
+
+    def taken_at(self, place: Place, cell: tuple[int, ...]) -> Self | None:
+        """With what lies in a cell, picked from there; None for brushes that are not set so.
+
+        Raises BadValue where there is nothing of the kind."""
+        return None
+
+    def colours(self, project: Project) -> tuple[str, str] | None:
+        """The two colours that its card shows instead of a sample, each may be empty."""
+        return None
 
     def lift_only(self) -> str:
         """The brush whose marks are lifted instead while that is asked for; nothing for all."""

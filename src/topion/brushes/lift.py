@@ -51,7 +51,7 @@ class Lift(BrushKind):
         label = f"Lift {self.only}" if self.only else self.name
         records: list[Record] = []
         refused: list[str] = []
-        for layer_id, layer in place.room.bottom_up():
+        for layer_id, layer in place.room.drawn():
             found = self._from_layer(place, layer_id, layer, cells)
             if found and layer.info.locked:
                 refused.append(f"layer {layer.info.name} is locked")

@@ -17,11 +17,13 @@ from topion.grid.turns import composed
 from topion.grid.ways import Way, in_mirror
 from topion.model.derived import Kept
 from topion.model.layer import Layer, LayerInfo
+from topion.model.palette import Tint
 from topion.model.piece import Piece
+from topion.model.plane import Plane
 from topion.model.prefab import Thing, standing_cell
 from topion.model.project import Project
 from topion.model.room import Room
-from topion.model.scrap import Plane, Scrap, ScrapLayer
+from topion.model.scrap import Scrap, ScrapLayer
 from topion.model.tileset import TileRef
 from topion.weaving.pieces import compiled
 from topion.weaving.settle import ref_of_tile
@@ -54,7 +56,8 @@ def cut_out(
     own = None
     if area is not None and not area.within(box).all():
         own = Plane(area.within(box).astype(np.uint16))
-    return Scrap(box.shape, tuple(layers), tuple(tables.materials), tuple(tables.tiles), own)
+    return Scrap(box.shape, tuple(layers), tuple(tables.materials), tuple(tables.tiles), own,
+                 tuple(tables.tints))  # fmt: skip
 
 
 def box_round(room: Room, area: Area | None, entries: Taken) -> Box:
@@ -80,6 +83,7 @@ class _Tables:
     project: Project
     materials: dict[str, int] = field(default_factory=dict)
     tiles: dict[TileRef, int] = field(default_factory=dict)
+    tints: dict[Tint, int] = field(default_factory=dict)
 
     def of_materials(self, values: np.ndarray) -> np.ndarray:
         """Numbers of the project as numbers of the scrap."""
@@ -88,12 +92,18 @@ class _Tables:
     def of_tiles(self, values: np.ndarray, layer: Layer) -> np.ndarray:
         return self._mapped(values, lambda n: ref_of_tile(self.project, layer, n), self.tiles)
 
+    def of_tints(self, values: np.ndarray) -> np.ndarray:
+        known = {tint.number: tint for tint in self.project.palette}
+        return self._mapped(values, known.get, self.tints)
+
     @staticmethod
     def _mapped(values: np.ndarray, name_of: Any, table: dict[Any, int]) -> np.ndarray:
         used = np.unique(values)
         to = np.zeros(int(used.max(initial=0)) + 1, np.uint16)
         for number in used[used > 0].tolist():
-            to[number] = table.setdefault(name_of(number), len(table) + 1)
+            name = name_of(number)
+            if name is not None:
+                to[number] = table.setdefault(name, len(table) + 1)
         return to.take(values)
 
 
@@ -111,6 +121,8 @@ def _planes_of(layer: Layer, area: Area, box: Box, tables: _Tables) -> dict[str,
             values = tables.of_tiles(values, layer)
         elif name in ("material", "inlay"):
             values = tables.of_materials(values)
+        elif name in ("fore", "back"):
+            values = tables.of_tints(values)
         cells = np.zeros(around.shape, np.uint16)
         cells[here.slices_from(around.lo)] = values
         found[name] = Plane(cells)

@@ -30,8 +30,9 @@ from topion.grid.lines import first_of_each
 from topion.grid.orient import turn_words
 from topion.grid.ways import Way
 from topion.model.edit import Edit
+from topion.model.plane import LONGEST_SCRAP, Plane
 from topion.model.project import Project
-from topion.model.scrap import LONGEST_SCRAP, Plane, Scrap, ScrapLayer
+from topion.model.scrap import Scrap, ScrapLayer
 from topion.model.tileset import TileRef
 from topion.model.typed import Colour, Name, between
 
@@ -160,7 +161,9 @@ class Stamp(BrushKind):
         return cells + np.array(self.corner_of(way), np.intp)
 
     def oldest_format(self) -> int:
-        return 1 if self.scrap is None else 4
+        if self.scrap is None:
+            return 1
+        return 5 if any(layer.kind == "tints" for layer in self.scrap.layers) else 4
 
     def reach(self, project: Project, marks: Marks) -> Box:
         found = Box((0,) * self.axes, (0,) * self.axes)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -19,15 +19,17 @@ from topion.brushes.stamped_entries import (
     entries_of,
     numbered,
 )
-from topion.errors import UnknownName
+from topion.errors import BadValue, UnknownName
 from topion.grid.areas import Area
 from topion.grid.arrays import CellList, CellMask
 from topion.grid.boxes import Box
 from topion.model.edit import Record
 from topion.model.layer import Layer
+from topion.model.palette import Palette, Tint, named, with_tint
+from topion.model.plane import Plane
 from topion.model.project import Project
 from topion.model.records import ItemRecord, cells_changed
-from topion.model.scrap import Plane, Scrap, ScrapLayer
+from topion.model.scrap import Scrap, ScrapLayer
 from topion.model.tileset import TileRef
 from topion.weaving.looms import tile_id, tiles_with
 from topion.weaving.settle import shown_materials
@@ -75,7 +77,10 @@ def stamped(place: Place, copies: Sequence[Copies], how: Laying) -> Stamped:
                                  if _is_known(project, ref, out)))  # fmt: skip
     if table != project.tiles:
         out.records.append(ItemRecord(("tiles",), project.tiles, table))
-    cells = _Cells(place, how, [(one, _numbers(project, one.copies.scrap, table, out))
+    palette = _palette_with(project, (tint for own in copies for tint in own.scrap.tints), out)
+    if palette != project.palette:
+        out.records.append(ItemRecord(("palette",), project.palette, palette))
+    cells = _Cells(place, how, [(one, _numbers(project, one.copies.scrap, table, palette, out))
                                 for one in known])  # fmt: skip
     for layer_id in dict.fromkeys(target[0] for one in known for target in one.targets):
         out.records += cells.records(layer_id)
@@ -108,6 +113,8 @@ def _targets(place: Place, scrap: Scrap, out: Stamped) -> Iterator[Target]:
 def _target(place: Place, one: ScrapLayer) -> str | None:
     """The layer of its name and kind, else the one worked on, else the topmost of its kind."""
     layers = place.room.bottom_up(one.kind)
+    if one.kind == "tints" and place.room.worn_tint is not None:
+        return place.room.info.tint
     if one.kind == "field":
         layers = [(i, layer) for i, layer in layers if layer.info.brush == one.brush]
     for layer_id, layer in layers:
@@ -142,6 +149,7 @@ class _Numbers:
 
     materials: NDArray[np.uint16]
     tiles: NDArray[np.uint16]
+    tints: NDArray[np.uint16]
 
     def of(self, plane: str, values: np.ndarray) -> np.ndarray:
         match plane:
@@ -149,10 +157,26 @@ class _Numbers:
                 return self.materials.take(values)
             case "pinned":
                 return self.tiles.take(values)
+            case "fore" | "back":
+                return self.tints.take(values)
         return values
 
 
-def _numbers(project: Project, scrap: Scrap, table: tuple[TileRef, ...], out: Stamped) -> _Numbers:
+def _palette_with(project: Project, tints: Iterable[Tint], out: Stamped) -> Palette:
+    """The palette with the colours of scraps that it has none of that name for."""
+    found = project.palette
+    for tint in tints:
+        if named(found, tint.name) is None:
+            try:
+                found = with_tint(found, tint.name, tint.colour, tint.bright)
+            except BadValue:
+                out.refused.append(f"the palette is full, so {tint.name} is left out")
+    return found
+
+
+def _numbers(
+    project: Project, scrap: Scrap, table: tuple[TileRef, ...], palette: Palette, out: Stamped
+) -> _Numbers:
     materials = [0]
     for name in scrap.materials:
         if name not in project.materials:
@@ -160,7 +184,9 @@ def _numbers(project: Project, scrap: Scrap, table: tuple[TileRef, ...], out: St
         materials.append(project.materials.index(name) + 1 if name in project.materials else 0)
     ids = {ref: n for n, ref in enumerate(table, 1)}
     tiles = [tile_id(project, ref) if ref.is_block else ids.get(ref, 0) for ref in scrap.tiles]
-    return _Numbers(np.array(materials, np.uint16), np.array([0, *tiles], np.uint16))
+    known = (named(palette, tint.name) for tint in scrap.tints)
+    tints = [0, *(tint.number if tint is not None else 0 for tint in known)]
+    return _Numbers(*(np.array(row, np.uint16) for row in (materials, [0, *tiles], tints)))
 
 
 def _is_known(project: Project, ref: TileRef, out: Stamped) -> bool:
@@ -227,7 +253,8 @@ class _Cells:
         """(n,) by flat cell, whether nothing shows there."""
         if layer.info.traits.shows:
             return np.asarray(shown_materials(self.place.project, layer).reshape(-1) == 0)
-        return np.asarray(layer.plane("density").reshape(-1) == 0)
+        planes = [layer.plane(name).reshape(-1) for name in layer.info.traits.planes]
+        return np.asarray(~np.logical_or.reduce([plane > 0 for plane in planes]))
 
     def _own(self, scrap: Scrap, one: ScrapLayer, numbers: _Numbers) -> CellMask:
         """The cells of a layer of a scrap that are laid; not those of materials that the project

@@ -46,7 +46,7 @@ def can_be_picked(layer: Layer) -> bool:
 def entries_in(project: Project, room: Room, area: Area) -> tuple[Pick, ...]:
     """Things that stand in the area, and pieces that lie in it for the most part."""
     found = []
-    for layer_id, layer in room.bottom_up():
+    for layer_id, layer in room.drawn():
         if not can_be_picked(layer):
             continue
         numbers, at = layer.positions()
@@ -67,7 +67,7 @@ def _lies_mostly_in(project: Project, piece: Piece, area: Area) -> bool:
 def entries_at(project: Project, room: Room, cell: tuple[int, ...]) -> Iterator[Pick]:
     """Things whose body meets the cell and pieces that lie there, uppermost first."""
     column = Box(cell[-2:], (cell[-2] + 1, cell[-1] + 1))
-    for layer_id, layer in reversed(room.bottom_up()):
+    for layer_id, layer in reversed(room.drawn()):
         if not layer.info.shown:
             continue
         if layer.pieces:
@@ -107,7 +107,7 @@ def all_alike(project: Project, room: Room, option: Option, pick: Pick) -> tuple
     wanted = _kind(project, option, entry)
     return tuple(
         Pick(layer_id, number)
-        for layer_id, layer in room.bottom_up() if can_be_picked(layer)
+        for layer_id, layer in room.drawn() if can_be_picked(layer)
         for table in layer.tables.values()
         for number, other in table.items()
         if wanted and _kind(project, option, other) == wanted

@@ -27,8 +27,11 @@ from topion.model.records import (
 )
 from topion.model.room import Room, RoomInfo
 
-_ROOM_SETTINGS = ("cell_px", "seen", "backdrop", "notes", "metres", "grows")
-_SETTINGS = ("name", "shown", "locked", "opacity", "offset", "brush")  # of a layer
+_ROOM_SETTINGS = (
+    "cell_px", "seen", "backdrop", "notes", "metres", "grows", "theme", "tint", "light"
+)  # fmt: skip
+# of a layer
+_SETTINGS = ("name", "shown", "locked", "opacity", "offset", "brush", "attached", "group")
 
 
 def add_room(project: Project, info: RoomInfo, layers: tuple[LayerInfo, ...]) -> Edit:
@@ -96,12 +99,25 @@ def remove_layer(project: Project, room_name: str, layer_id: str) -> Edit:
     room = project.room(room_name)
     layer = room.layer(layer_id)
     order = tuple(known for known in room.order if known != layer_id)
+    bare: tuple[Record, ...] = ()
+    if room.info.tint == layer_id:
+        bare = (item_changed(("rooms", room_name), room.info, replace(room.info, tint="")),)
     records = (
+        *bare,
+        *_loosened(room, room_name, layer_id),
         *_emptied(room, layer_id, layer),
         ItemRecord(("order", room_name), room.order, order),
         ItemRecord(("layers", room_name, layer_id), layer.info, None),
     )
     return Edit(f"Remove layer {layer.info.name}", records)
+
+
+def _loosened(room: Room, room_name: str, layer_id: str) -> Iterator[Record]:
+    """What was attached to a layer stands by itself."""
+    for other, layer in room.layers.items():
+        if layer.info.attached == layer_id:
+            free = replace(layer.info, attached="")
+            yield item_changed(("layers", room_name, other), layer.info, free)
 
 
 def set_room(project: Project, room_name: str, **changes: object) -> Edit:

@@ -44,6 +44,8 @@ _ROWS = {
     "description": "One text a row, north to south; of a voxel room level by level, the lowest "
     "first. `12*0 3*5 7` stands for twelve cells 0, three cells 5 and one cell 7.",
 }
+_LATER = ("palette", "themes")  # that bundles of earlier versions do not have
+_OPTIONAL = ("inlay", "fore", "back", "bright")  # planes left out where there are none
 _SHOWN = ("tile", "over", "block", "turn")  # written for other programs; settled again when read
 
 
@@ -61,13 +63,15 @@ def schema() -> JsonRecord:
         },
         "additionalProperties": False,
     }
+    keys = ("format", "version", *TABLES, *items, "rooms")
+    keys = ("format", "version", *TABLES, *items, "rooms")
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": f"Topion bundle, version {VERSION}",
         "description": "A whole Topion project in one file. Materials, tiles and blocks stand in "
         "cells by their place in `materials`, `tiles` and `block_names`, from 1; 0 is nothing.",
         "type": "object",
-        "required": ["format", "version", *TABLES, *items, "rooms"],
+        "required": [key for key in keys if key not in _LATER],
         "properties": {
             "format": {"const": FORMAT},
             "version": {"const": VERSION},
@@ -106,7 +110,7 @@ def bundle_plain(project: Project, rooms: Iterable[str] | None = None) -> JsonRe
     names = tuple(project.rooms) if rooms is None else rooms
     for name in names:
         project.room(name)  # raises UnknownName
-    return {
+    plain = {
         "format": FORMAT,
         "version": VERSION,
         **{name: to_plain(getattr(project, name)) for name in TABLES},
@@ -116,6 +120,7 @@ def bundle_plain(project: Project, rooms: Iterable[str] | None = None) -> JsonRe
         },
         "rooms": [_room_plain(project, project.rooms.passing(name)) for name in names],
     }
+    return {key: value for key, value in plain.items() if value or key not in _LATER}
 
 
 def bundle_bytes(project: Project, rooms: Iterable[str] | None = None) -> bytes:
@@ -127,7 +132,7 @@ def _room_plain(project: Project, room: Room) -> JsonRecord:
     for layer_id, layer in room.bottom_up():
         plain: JsonRecord = {"id": layer_id, "layer": to_plain(layer.info)}
         planes = layer.info.traits.planes
-        rows = {p: layer.plane(p) for p in planes if p != "inlay" or p in layer.planes}
+        rows = {p: layer.plane(p) for p in planes if p not in _OPTIONAL or p in layer.planes}
         if layer.info.traits.shows:
             rows |= tile_planes(layer, shown_tiles(project, layer))
             over = shown_over(project, layer, Box.of_shape(layer.size))
@@ -204,7 +209,7 @@ def _layer(
 ) -> Layer:
     layer = Layer.empty(info, room.info.size, room.info.origin)
     for plane, dtype in info.traits.planes.items():
-        if plane == "inlay" and plane not in line:
+        if plane in _OPTIONAL and plane not in line:
             continue
         text = "".join(f"{row}\n" for row in line[plane]).encode("utf-8", "replace")
         shape = layer.shape(plane)

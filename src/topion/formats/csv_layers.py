@@ -28,6 +28,10 @@ def csv_files(project: Project, room: Room) -> Iterator[tuple[str, bytes]]:
         elif layer.info.kind == "things":
             rows = ((n, *_thing_row(thing)) for n, thing in layer.things.items())
             yield f"{name}.{layer_id}.csv", _table([_THING_HEAD, *rows])
+        elif layer.info.traits.worn:
+            for plane in layer.info.traits.planes:
+                for where, cells in _levels(layer.plane(plane)):
+                    yield f"{name}.{layer_id}{where}.{plane}.csv", _table(cells.tolist())
         else:
             sowing = sowing_of(project, room, layer_id)
             rows = ((n, *_thing_row(sowing.thing(n))) for n in range(len(sowing)))
@@ -40,6 +44,9 @@ def csv_files(project: Project, room: Room) -> Iterator[tuple[str, bytes]]:
     yield "blocks.csv", _table(blocks)
     materials = [("number", "material"), *enumerate(project.materials, 1)]
     yield "materials.csv", _table(materials)
+    if project.palette:
+        tints = [(t.number, t.name, t.colour, t.bright) for t in project.palette]
+        yield "palette.csv", _table([("number", "name", "colour", "bright"), *tints])
 
 
 def _cells(stem_: str, project: Project, layer: Layer) -> Iterator[tuple[str, bytes]]:
@@ -54,6 +61,15 @@ def _cells(stem_: str, project: Project, layer: Layer) -> Iterator[tuple[str, by
     for level in np.flatnonzero(planes["material"].any(axis=(1, 2))).tolist():
         for plane, cells in planes.items():
             yield f"{stem_}.{level:03}.{plane}.csv", _table(cells[level].tolist())
+
+
+def _levels(cells: np.ndarray) -> Iterator[tuple[str, np.ndarray]]:
+    """A flat plane, or each level of a deep one that is not empty, with its part of a name."""
+    if cells.ndim == 2:
+        yield "", cells
+        return
+    for level in np.flatnonzero(cells.any(axis=(1, 2))).tolist():
+        yield f".{level:03}", cells[level]
 
 
 def _thing_row(thing: Thing) -> tuple[object, ...]:

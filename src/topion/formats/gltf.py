@@ -21,19 +21,20 @@ from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.pictures.png import png_bytes
-from topion.render.faces import Faces, face_book, faces_of_quads, model_faces
+from topion.render.faces import Faces, faces_of_quads, model_faces
 from topion.render.sprites import things_in
 from topion.render.volume import (
     block_layer,
     block_matrix,
     boxes_of,
-    cubes_only,
     shape_of,
     shaped_blocks,
     thing_matrix,
     thing_seat,
     thing_turn,
 )
+from topion.render.wear import wear_of
+from topion.render.worn_blocks import dressed, worn_book
 from topion.weaving.settle import shown_materials, tiles_in
 
 _FLOAT, _USHORT, _UINT = 5126, 5123, 5125
@@ -48,7 +49,7 @@ def gltf_bytes(project: Project, room: Room) -> bytes:
         raise BadValue("the room", room.info.name, "a voxel room, for glTF")
     file = _File(project, room)
     file.add_blocks()
-    for layer_id, layer in room.bottom_up():
+    for layer_id, layer in room.drawn():
         if layer.info.shown and not layer.info.traits.shows:
             things = things_in(project, room, layer_id, None)
             file.add_things(layer.info.name, list(things))
@@ -125,7 +126,7 @@ class _File:
             if "samplers" not in self.json:  # crisp pixels, repeated
                 self._add("samplers", {"magFilter": 9728, "minFilter": 9984,
                                        "wrapS": 10497, "wrapT": 10497})  # fmt: skip
-            picture = face_book(self.project).pictures[layer]
+            picture = worn_book(self.project, wear_of(self.room)).pictures[layer]
             view = self._view(png_bytes(picture))
             image = self._add("images", {"bufferView": view, "mimeType": "image/png"})
             texture = self._add("textures", {"sampler": 0, "source": image})
@@ -276,12 +277,13 @@ def _linear(rgb: NDArray[np.uint8]) -> NDArray[np.float64]:
 def faces_by_material(project: Project, room: Room) -> dict[int, Faces]:
     """The faces of a room's blocks by the material of their cells; cubes are meshed so that no
     rectangle holds two materials."""
-    layer, book = block_layer(room), face_book(project)
+    layer, wear = block_layer(room), wear_of(room)
     parts: dict[int, list[Faces]] = {}
     if layer is None:
         return {}
     for box in boxes_of(room.box, _LARGEST_BOX):
-        tiles = cubes_only(book, tiles_in(project, layer, box.grown(1)))
+        around = box.grown(1)
+        book, tiles = dressed(project, wear, around, tiles_in(project, layer, around))
         material = np.zeros(tiles.shape, np.uint32)
         material[1:-1, 1:-1, 1:-1] = shown_materials(project, layer, box)
         pairs, number = np.unique(material << 16 | tiles, return_inverse=True)
@@ -309,11 +311,10 @@ def faces_by_material(project: Project, room: Room) -> dict[int, Faces]:
         of = np.repeat((kinds >> np.uint64(16)).astype(np.intp), counts)[quads.looks]
         for number_ in np.unique(of).tolist():
             parts.setdefault(number_, []).append(faces.picked(np.flatnonzero(of == number_)))
-    for shaped in shaped_blocks(project, layer, room.box):
-        model = book.models[shaped.number]
-        own_faces = model_faces(project, model)
+    for shaped in shaped_blocks(project, layer, room.box, wear):
+        own_faces = model_faces(project, shaped.model)
         for cell, turn in zip(shaped.cells, shaped.turns.tolist(), strict=True):
-            matrix, by = block_matrix(model, turn)
+            matrix, by = block_matrix(shaped.model, turn)
             of_cell = int(shown_materials(project, layer)[tuple(cell)])
             parts.setdefault(of_cell, []).append(own_faces.moved(matrix, by + cell))
     return {number: Faces.joined(found) for number, found in sorted(parts.items())}

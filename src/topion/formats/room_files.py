@@ -6,6 +6,8 @@ rooms/NAME/ID.material.rows   materials of a layer of tiles or blocks, one line 
 rooms/NAME/ID.pinned.rows     tiles laid by hand, if any; all others follow from the rules.  Of
                               blocks, 32 times the number of the block, and its turn
 rooms/NAME/ID.inlay.rows      second materials of a layer of tiles, if any
+rooms/NAME/ID.fore.rows       of a tint map, numbers of colours of the palette; ID.back.rows and
+                              ID.bright.rows (0 or 1) likewise, where any cell has one
 rooms/NAME/ID.density.rows    of a field layer, 0 to 255, seen from above
 rooms/NAME/ID.things.json     one thing a line
 rooms/NAME/ID.pieces.json     one piece a line, if any
@@ -27,6 +29,7 @@ from topion.formats.stems import stem
 from topion.formats.text import json_lines, json_text, read_record
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
 from topion.model.layer import Layer, LayerInfo
+from topion.model.light import Light
 from topion.model.piece import Piece
 from topion.model.plain import JsonRecord, to_plain
 from topion.model.prefab import Thing
@@ -35,7 +38,8 @@ from topion.model.room import MOST_BYTES, Room, RoomInfo
 from topion.model.sound import highest, strays
 
 MOST_ENTRIES = 250_000  # of one table of a layer
-OPTIONAL = ("pinned", "inlay")  # planes that have no file where they hold nothing
+# planes that have no file where they hold nothing
+OPTIONAL = ("pinned", "inlay", "fore", "back", "bright")
 _SMALL = 1 << 24  # bytes that any room may take
 
 
@@ -89,6 +93,10 @@ def head_bytes(room: Room) -> bytes:
 
 def format_of(room: Room) -> int:
     """The oldest format of a project that holds all of a room."""
+    info, layers = room.info, room.layers.values()
+    later = info.theme or info.tint or info.light != Light()
+    if later or any(la.info.traits.worn or la.info.attached or la.info.group for la in layers):
+        return 5
     tables = [table for layer in room.layers.values() for table in layer.tables.values()]
     if (
         room.info.grows

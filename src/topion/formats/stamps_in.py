@@ -23,7 +23,8 @@ from topion.formats.volumes import (
     volume_of_slices,
 )
 from topion.grid.areas import Area
-from topion.model.scrap import Plane, Scrap, ScrapLayer
+from topion.model.plane import Plane
+from topion.model.scrap import Scrap, ScrapLayer
 from topion.model.shelves import Item
 from topion.model.solid import Block, block_ref
 from topion.weaving.rules import Variant

@@ -25,7 +25,7 @@ from topion.model.shelves import TABLES, Shelf, shelves
 
 # 2 has an id, or numbers of things that were taken away; 3 has pieces; 4 has rooms that grow,
 # groups, things with another side up, and stamps of what was picked; else 1
-FORMAT = 4
+FORMAT = 5
 SUFFIX = ".topion"
 Key: TypeAlias = tuple[str, ...]  # ("brushes", "Mud"), ("rooms", "Yard", "ground"), ("project",)
 Step = Callable[[str], None]
@@ -117,7 +117,11 @@ def room_parts(room: Room) -> Iterator[Part]:
 
 def format_of_library(project: Project) -> int:
     """The oldest format that holds all of the library."""
-    return 4 if any(brush.oldest_format() > 1 for brush in all_brushes(project).values()) else 1
+    tilesets, blocks = project.tilesets.values(), project.blocks.values()
+    tinted = any(t.two_tone or t.mask is not None for t in tilesets)
+    if project.palette or project.shelf("themes") or tinted or any(b.themes for b in blocks):
+        return 5
+    return max((brush.oldest_format() for brush in all_brushes(project).values()), default=1)
 
 
 def index_part(project: Project, version: int) -> Part:

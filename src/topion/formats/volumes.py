@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from topion.errors import BadFile
 from topion.formats.meshes.read import Step
-from topion.model.scrap import LONGEST_SCRAP, MOST_SCRAP_CELLS
+from topion.model.plane import LONGEST_SCRAP, MOST_SCRAP_CELLS
 from topion.pictures.png import png_size, read_bytes, read_png
 
 MOST_KINDS = 64  # of cells that are told apart

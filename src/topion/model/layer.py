@@ -28,7 +28,7 @@ from topion.model.typed import Name, typed
 
 Entry: TypeAlias = Any  # of a numbered table: a dataclass that never changes, and says what it
 # touches: a box of cells, or of columns in plan
-LayerKind = Literal["tiles", "blocks", "things", "field"]
+LayerKind = Literal["tiles", "blocks", "things", "field", "tints"]
 FULL_DENSITY = 255  # a density of 1.0; fields store 255 steps
 BLOCK_SIDES = {2: 64, 3: 16}  # of the blocks of cells that are settled together, by axes
 FARTHEST_REACH = 2  # cells from which a material can tell what another cell shows
@@ -42,7 +42,8 @@ class KindOfLayer:
     """planes : stored arrays and their types.  in_plan : they hold a value for each column.
 
     tables : numbered entries, and their type.  shows : whether tiles follow from it.
-    laid_over : the table whose entries are compiled over its cells.
+    laid_over : the table whose entries are compiled over its cells.  worn : it is not drawn
+    itself, but tells in which colours the others are.
     """
 
     planes: Mapping[str, type] = field(default_factory=dict)
@@ -50,6 +51,7 @@ class KindOfLayer:
     in_plan: bool = False
     shows: bool = False
     laid_over: str = ""
+    worn: bool = False
 
 
 _CELLS: dict[str, type] = {"material": np.uint16, "pinned": np.uint16}
@@ -60,13 +62,19 @@ KINDS_OF_LAYERS: dict[str, KindOfLayer] = {
     "blocks": KindOfLayer(_CELLS, {"pieces": Piece}, shows=True, laid_over="pieces"),
     "things": KindOfLayer(tables={"things": Thing}),
     "field": KindOfLayer({"density": np.uint8}, in_plan=True),
+    "tints": KindOfLayer(dict.fromkeys(("fore", "back", "bright"), np.uint8), worn=True),
 }
 
 
 @typed
 @dataclass(frozen=True)
 class LayerInfo:
-    """What the stack shows of a layer.  offset : (y, x) in cells, for drawing only."""
+    """What the stack shows of a layer.
+
+    offset : (y, x) in cells, for drawing only.  brush : of a field layer, whose things it sows.
+    attached : the id of the layer it moves along with.  group : of layers that are shown and
+    hidden together.
+    """
 
     name: Name
     kind: LayerKind
@@ -74,7 +82,9 @@ class LayerInfo:
     locked: bool = False
     opacity: float = 1.0
     offset: tuple[float, float] = (0.0, 0.0)
-    brush: Annotated[str, Ref("brushes")] = ""  # of a field layer: whose things it sows
+    brush: Annotated[str, Ref("brushes")] = ""
+    attached: str = ""
+    group: str = ""
 
     def __post_init__(self) -> None:
         if not self.name.strip():

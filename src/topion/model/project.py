@@ -10,6 +10,7 @@ from topion.errors import BadValue, UnknownName
 from topion.model.brush import Brush
 from topion.model.derived import fresh_stamp
 from topion.model.layer import Layer, LayerInfo
+from topion.model.palette import Palette
 from topion.model.prefab import Prefab
 from topion.model.room import Room, RoomInfo
 from topion.model.rooms import Rooms
@@ -29,7 +30,7 @@ class Project:
     library : items by name, by the name of their shelf; see `topion.model.shelves`.
     materials : names; the id of a material in cells is its place here + 1.
     tiles : every tile that any brush can lay; the id in cells is its place here + 1.
-    block_names : the same for blocks.
+    block_names : the same for blocks.  palette : the colours that tint maps speak of.
     id : tells the project from others, wherever its folder is moved; empty before its first save.
     stamps : by shelf or table, a stamp of what it holds.  derived : see `topion.model.derived`.
     """
@@ -41,6 +42,7 @@ class Project:
     tiles: tuple[TileRef, ...] = ()
     bays: tuple[Bay, ...] = ()
     block_names: tuple[str, ...] = ()
+    palette: Palette = ()
     id: str = ""
     stamps: dict[str, int] = field(default_factory=dict, repr=False)
     derived: dict[Any, tuple[object, Any]] = field(default_factory=dict, repr=False)

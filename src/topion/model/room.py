@@ -9,6 +9,7 @@ from topion.errors import BadValue, UnknownName
 from topion.grid.boxes import Box
 from topion.model.derived import fresh_stamp
 from topion.model.layer import Layer, LayerInfo, LayerKind
+from topion.model.light import PLAIN, Light
 from topion.model.typed import Colour, Name, typed
 
 LONGEST_SIDE = 16_384
@@ -29,6 +30,8 @@ class RoomInfo:
     grows : strokes past its edge make it larger.
     origin : its first cell, counted from where that was when it was made; empty as long as it is
     there.  What falls by chance counts from it, so that nothing changes where a room grows.
+    theme, tint : what it is worn in: the name of a theme, and the id of a tint map; empty for the
+    first sheets, and for colours as they are.  light : of a voxel room.
     """
 
     name: Name
@@ -40,6 +43,9 @@ class RoomInfo:
     metres: float = 1.0
     grows: bool = False
     origin: tuple[int, ...] = ()
+    theme: str = ""
+    tint: str = ""
+    light: Light = PLAIN
 
     def __post_init__(self) -> None:
         if not self.name.strip():
@@ -180,6 +186,20 @@ class Room:
         """(id, layer) in drawing order, all or those of one kind."""
         pairs = ((layer_id, self.layers[layer_id]) for layer_id in self.order)
         return [(i, layer) for i, layer in pairs if kind is None or layer.info.kind == kind]
+
+    def drawn(self) -> list[tuple[str, Layer]]:
+        """(id, layer) of those that are drawn, in drawing order: all but tint maps."""
+        return [pair for pair in self.bottom_up() if not pair[1].info.traits.worn]
+
+    def tint_maps(self) -> list[tuple[str, Layer]]:
+        """(id, layer) of its tint maps."""
+        return self.bottom_up("tints")
+
+    @property
+    def worn_tint(self) -> Layer | None:
+        """The tint map that it is worn in; None for colours as they are."""
+        layer = self.layers.get(self.info.tint)
+        return layer if layer is not None and layer.info.traits.worn else None
 
     def new_layer_id(self, name: str) -> str:
         """A short id made from `name` that is still free."""

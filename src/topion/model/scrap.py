@@ -6,93 +6,28 @@ every project.
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Annotated, Any
+from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
 
 from topion.errors import BadValue
 from topion.grid.boxes import Box
-from topion.grid.runs import BadRows, rows_to_text, text_to_rows
 from topion.model.layer import KINDS_OF_LAYERS, LayerKind
+from topion.model.palette import Tint
 from topion.model.piece import Piece
-from topion.model.plain import CODECS, BadPlain, Codec, from_plain
+from topion.model.plane import Plane, check_size
 from topion.model.prefab import Thing
 from topion.model.refs import Ref
 from topion.model.tileset import TileRef
 from topion.model.typed import Name, typed
 
-LONGEST_SCRAP = 4096  # cells a side
-MOST_SCRAP_CELLS = 1 << 24
 MOST_SCRAP_LAYERS = 64
-_TABLES = {"material": "materials", "inlay": "materials", "pinned": "tiles"}
-
-
-@dataclass(frozen=True, eq=False)
-class Plane:
-    """Numbers of cells.  cells : uint16, two or three axes; never written."""
-
-    cells: NDArray[np.uint16]
-
-    def __post_init__(self) -> None:
-        self.cells.flags.writeable = False
-
-    @property
-    def shape(self) -> tuple[int, ...]:
-        return tuple(int(side) for side in self.cells.shape)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Plane) and np.array_equal(self.cells, other.cells)
-
-    def __hash__(self) -> int:
-        return hash(self.shape)
-
-
-def check_size(size: tuple[int, ...]) -> None:
-    """Raises BadValue for a size that no scrap can have."""
-    wanted = f"two or three sides of 1 to {LONGEST_SCRAP}, at most {MOST_SCRAP_CELLS} cells"
-    sides = len(size) in (2, 3) and all(1 <= side <= LONGEST_SCRAP for side in size)
-    if not sides or math.prod(size) > MOST_SCRAP_CELLS:
-        raise BadValue("the size of a scrap", size, wanted)
-
-
-def _plane_plain(plane: Plane) -> dict[str, Any]:
-    rows = b"".join(rows_to_text(plane.cells.reshape(-1, plane.shape[-1])))
-    return {"size": list(plane.shape), "rows": rows.decode().split("\n")[:-1]}
-
-
-def _plane_from_plain(value: Any) -> Plane:
-    if not isinstance(value, dict) or value.keys() != {"size", "rows"}:
-        raise BadPlain((), "must be a record of size and rows")
-    size = from_plain(tuple[int, ...], value["size"], ("size",))
-    check_size(size)
-    rows = from_plain(tuple[str, ...], value["rows"], ("rows",))
-    text = "".join(f"{row}\n" for row in rows).encode()
-    try:
-        flat = text_to_rows(text, (math.prod(size[:-1]), size[-1]), highest=0xFFFF)
-    except BadRows as problem:
-        raise BadPlain(("rows", max(0, problem.line - 1)), problem.reason) from None
-    return Plane(flat.reshape(size))
-
-
-_ROWS = r"^([0-9]+(\*[0-9]+)?( [0-9]+(\*[0-9]+)?)*)?$"
-CODECS[Plane] = Codec(
-    _plane_plain,
-    _plane_from_plain,
-    {
-        "type": "object",
-        "description": "Numbers of cells, row by row; of several levels, the lowest first.",
-        "required": ["size", "rows"],
-        "properties": {
-            "size": {"type": "array", "items": {"type": "integer"}, "minItems": 2, "maxItems": 3},
-            "rows": {"type": "array", "items": {"type": "string", "pattern": _ROWS}},
-        },
-        "additionalProperties": False,
-    },
-)
+_TABLES = {"material": "materials", "inlay": "materials", "pinned": "tiles", "fore": "tints",
+           "back": "tints"}  # fmt: skip
+_MOST = {"bright": 1}
 
 
 @typed
@@ -124,8 +59,8 @@ class ScrapLayer:
 class Scrap:
     """size : cells in array order, two or three axes.  layers : from bottom to top.
 
-    materials, tiles : what numbers in its planes stand for, from 1.  area : 1 in the cells that
-    belong to it, where not all of the box do.
+    materials, tiles, tints : what numbers in its planes stand for, from 1.  area : 1 in the cells
+    that belong to it, where not all of the box do.
     """
 
     size: tuple[int, ...]
@@ -133,6 +68,7 @@ class Scrap:
     materials: tuple[Annotated[str, Ref("materials")], ...] = ()
     tiles: tuple[TileRef, ...] = ()
     area: Plane | None = None
+    tints: tuple[Tint, ...] = ()
 
     def __post_init__(self) -> None:
         check_size(self.size)
@@ -156,7 +92,7 @@ class Scrap:
             shape = self.size[-2:] if kind.in_plan else self.size
             if name not in kind.planes or plane.shape != shape:
                 raise BadValue(f"{name} of layer {layer.name}", plane.shape, f"a plane of {shape}")
-            most = len(getattr(self, _TABLES[name])) if name in _TABLES else 255
+            most = len(getattr(self, _TABLES[name])) if name in _TABLES else _MOST.get(name, 255)
             if plane.cells.size and int(plane.cells.max()) > most:
                 raise BadValue(f"{name} of layer {layer.name}", int(plane.cells.max()),
                                f"at most {most}")  # fmt: skip

@@ -12,10 +12,12 @@ from typing import Annotated, Any, TypeAlias
 
 from topion.errors import UnknownName
 from topion.model.brush import Brush
+from topion.model.palette import Tint
 from topion.model.picture import Picture
 from topion.model.prefab import Prefab
 from topion.model.refs import Ref, field_types
 from topion.model.solid import Block
+from topion.model.theme_sheet import ThemeSheet
 from topion.model.tileset import TileRef, TileSet
 from topion.model.typed import Name, typed
 
@@ -69,6 +71,7 @@ TABLES: dict[str, Table] = {
         Table("bays", tuple[Bay, ...]),
         Table("tiles", tuple[TileRef, ...]),
         Table("block_names", tuple[str, ...]),
+        Table("palette", tuple[Tint, ...]),
     )
 }
 
@@ -93,6 +96,7 @@ def shelves() -> Iterator[Shelf]:
 
 for _shelf in (
     Shelf("tilesets", "tile set", TileSet),
+    Shelf("themes", "sheet of a theme", ThemeSheet),
     Shelf("prefabs", "prefab", Prefab),
     Shelf("blocks", "block", Block, numbers="block_names"),
     Shelf("brushes", "brush", Brush),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, Literal
 
@@ -137,6 +137,18 @@ CODECS[VoxelModel] = Codec(
 
 @typed
 @dataclass(frozen=True)
+class BlockLook:
+    """What a block looks like in a theme.  colour : of a plain block.  palette : of its model.
+
+    Faces follow the theme of their tile sets.
+    """
+
+    colour: Colour = "#94744e"
+    palette: tuple[Colour, ...] = ()
+
+
+@typed
+@dataclass(frozen=True)
 class Block(Traits):
     """What a cell of a voxel room can look like, and how it acts.
 
@@ -146,6 +158,7 @@ class Block(Traits):
     turns : how a designer may turn it: not at all, by quarters about up, or over as well.
     model : its shape, up to 16³ voxels, instead of a full cube.
     pattern : rows of tiles that repeat over its faces by their place in the room, instead of faces.
+    themes : how it looks in those that it looks otherwise in.
     A block is solid ground unless it is told otherwise.
     """
 
@@ -158,6 +171,7 @@ class Block(Traits):
     walkable: bool = field(default=True, kw_only=True)
     pattern: tuple[tuple[TileRef, ...], ...] = field(default=(), kw_only=True)
     carries: bool = field(default=True, kw_only=True)
+    themes: dict[str, BlockLook] = field(default_factory=dict, kw_only=True)
 
     def __post_init__(self) -> None:
         if not self.name.strip():
@@ -176,6 +190,16 @@ class Block(Traits):
             size = self.model.size
             raise BadValue(f"the model of block {self.name}", size, "at most 16 voxels a side")
         self.check_top(f"block {self.name}")
+
+    def worn(self, theme: str) -> Block:
+        """The block as it looks in a theme."""
+        look = self.themes.get(theme)
+        if look is None:
+            return self
+        model = self.model
+        if model is not None and len(look.palette) == len(model.palette):
+            model = replace(model, palette=look.palette)
+        return replace(self, colour=look.colour, model=model)
 
     def tiles(self) -> tuple[TileRef, ...]:
         """All tiles that its faces show."""

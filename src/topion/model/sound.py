@@ -7,6 +7,7 @@ import numpy as np
 from topion.errors import TopionError
 from topion.grid.orient import TURNS
 from topion.model.layer import FULL_DENSITY, Layer
+from topion.model.palette import MOST_TINTS, checked
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.solid import TURN_BITS, TURN_MASK, block_ref
@@ -23,6 +24,10 @@ def highest(project: Project, layer: Layer, plane: str) -> int:
             return len(project.materials)
         case "density":
             return FULL_DENSITY
+        case "fore" | "back":
+            return MOST_TINTS
+        case "bright":
+            return 1
     if layer.info.kind == "tiles":
         return len(project.tiles)
     return len(project.block_names) << TURN_BITS | TURNS
@@ -41,9 +46,17 @@ def strays(project: Project, layer: Layer, plane: str, values: np.ndarray) -> np
 def check_library(project: Project) -> None:
     """Every name one part of the library uses for another must be known.  Raises NotSound."""
     try:
+        checked(project.palette)
         _check_tiles(project)
+        _check_themes(project)
     except TopionError as problem:
         raise NotSound(str(problem)) from None
+
+
+def _check_themes(project: Project) -> None:
+    for sheet in project.shelf("themes").values():
+        if sheet.tileset not in project.tilesets:
+            raise NotSound(f"tile set “{sheet.tileset}” of {sheet.name} is not listed")
 
 
 def _check_tiles(project: Project) -> None:

@@ -13,7 +13,9 @@ from topion.errors import BadValue, UnknownName
 from topion.grid.arrays import CellMask, Rgba
 from topion.grid.orient import TURNS
 from topion.model.picture import Picture
+from topion.model.plane import Plane
 from topion.model.refs import Use
+from topion.model.tones import Rgb, Tones, tinted, tones_of, two_tone_parts
 from topion.model.traits import Traits
 from topion.model.typed import Name, typed
 
@@ -135,14 +137,20 @@ class TileSet:
     """A sheet, its cut, and the slots that were given a name or attributes.
 
     Every other slot that is not empty is known by its place, as `row,column`.
+
+    two_tone : light pixels take the foreground of a tint, dark ones its background.  mask : as
+    large as the sheet, which pixels do: 1 the foreground, 2 the background, 0 neither.
     """
 
     name: Name
     sheet: Picture
     cut: Cut
     slots: dict[str, Slot] = field(default_factory=dict)
+    two_tone: bool = False
+    mask: Plane | None = None
 
     def __post_init__(self) -> None:
+        check_mask(self.mask, self.sheet.size_px, f"tile set {self.name}")
         rows, columns = self.grid_shape
         if not rows or not columns:
             raise BadValue("the cut", self.cut, "small enough for one whole tile of the sheet")
@@ -167,6 +175,23 @@ class TileSet:
     def names(self) -> dict[tuple[int, int], str]:
         """The given names by place in the sheet."""
         return {slot.at: name for name, slot in self.slots.items()}
+
+    @cached_property
+    def tones(self) -> Tones | None:
+        """Which pixels of the sheet take the colours of a tint; None where none do."""
+        if self.mask is not None:
+            return tones_of(self.sheet.rgba, self.mask.cells.astype(np.uint8))
+        return tones_of(self.sheet.rgba, two_tone_parts(self.sheet.rgba)) if self.two_tone else None
+
+    def tinted_pixels(self, at: tuple[int, int], fore: Rgb | None, back: Rgb | None) -> Rgba:
+        """(h, w, 4) pixels of a slot in the colours of a tint; None leaves a part as it is."""
+        pixels = self.pixels(at)
+        if self.tones is None or fore is back is None:
+            return pixels
+        y, x = self.cut.corner_px(at)
+        height, width = self.cut.size_of(at)
+        own = self.tones.parts[y : y + height, x : x + width, None]
+        return tinted(pixels, _in_tile(own, self.cut.tile)[..., 0], self.tones.middles, fore, back)
 
     def all_pixels(self) -> Rgba:
         """(rows, columns, h, w, 4) of every slot; of an even cut a view without a copy."""
@@ -198,6 +223,16 @@ class TileSet:
     def filled_slots(self) -> Iterator[str]:
         for row, column in np.argwhere(self.filled):
             yield self.name_at((int(row), int(column)))
+
+
+def check_mask(mask: Plane | None, size_px: tuple[int, int], what: str) -> None:
+    """Raises BadValue for a mask that does not fit its sheet."""
+    if mask is None:
+        return
+    if mask.shape != size_px:
+        raise BadValue(f"the mask of {what}", mask.shape, f"as large as its sheet, {size_px}")
+    if mask.cells.size and int(mask.cells.max()) > 2:
+        raise BadValue(f"the mask of {what}", int(mask.cells.max()), "0 to 2")
 
 
 def _in_tile(part: Rgba, tile: tuple[int, int]) -> Rgba:

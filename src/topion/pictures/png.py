@@ -135,6 +135,16 @@ def read_bytes(path: Path, most: int = MOST_BYTES) -> bytes:
         raise BadFile(path.name, "is no name for a file") from None
 
 
+def read_text(path: Path, most: int = MOST_BYTES) -> str:
+    """A file of text.  Raises BadFile for one that is no text."""
+    data = read_bytes(path, most)
+    try:
+        return data.decode("utf-8")
+    except UnicodeDecodeError as problem:
+        line = data.count(b"\n", 0, problem.start) + 1
+        raise BadFile(path.name, "is no text in UTF-8", f"line {line}") from None
+
+
 def png_bytes(rgba: Rgba) -> bytes:
     """(h, w, 3) or (h, w, 4) uint8 as a PNG file; the same pixels give the same bytes."""
     out = io.BytesIO()

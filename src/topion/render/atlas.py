@@ -13,27 +13,22 @@ from topion.grid.arrays import Rgba, TileIds
 from topion.grid.turns import turned
 from topion.model.derived import Kept
 from topion.model.project import Project
+from topion.model.themes import picture_source
 from topion.model.tileset import TileRef
+from topion.model.tones import Rgb
 from topion.render.pixels import Words, as_words, blended, resized
 
+Frames = dict[int, tuple[int, Words]]  # by tile: ms a frame, and (n, side, side)
 _CLEAR, _SOFT, _HARD, _OPAQUE = range(4)  # kinds of tiles; of several frames the lowest counts
 
 
 class Atlas:
     """Tiles at `side` px.  Tile 0 is clear.  Animated tiles are shown as of `set_time`."""
 
-    def __init__(self, project: Project, side: int) -> None:
-        self.side = side
-        pictures = np.zeros((len(project.tiles) + 1, side, side), np.uint32)
-        self._frames: dict[int, tuple[int, Words]] = {}  # id -> (ms a frame, (n, side, side))
-        tiles = [tile_frames(project, ref) for ref in project.tiles]
-        scaled = iter(_scaled([frame for frames, _ in tiles for frame in frames], side))
-        for number, (frames, frame_ms) in enumerate(tiles, 1):
-            words = [next(scaled) for _ in frames]
-            if words:
-                pictures[number] = words[0]
-            if len(words) > 1:
-                self._frames[number] = (frame_ms, np.stack(words))
+    def __init__(self, pictures: Words, frames: Frames | None = None) -> None:
+        """pictures : (tiles + 1, side, side).  frames : of animated tiles by number."""
+        self.side = side = pictures.shape[1]
+        self._frames = frames or {}
         kinds = _kinds(pictures)
         for number, (_, shown) in self._frames.items():
             kinds[number] = _kinds(shown).min()
@@ -47,6 +42,15 @@ class Atlas:
         self._shown: dict[int, int] = {}
         self.animated = np.zeros(len(pictures), bool)
         self.animated[list(self._frames)] = True
+
+    def words_of(self, number: int) -> Words:
+        """(side, side) what a tile shows now."""
+        rows = np.ascontiguousarray(self._rows[:, number])
+        return rows.view(np.uint32).reshape(self.side, self.side)
+
+    def frame_of(self, number: int) -> int:
+        """Which of its frames an animated tile shows now."""
+        return self._shown.get(number, 0)
 
     def into(self, out: Words, ids: TileIds) -> None:
         """Write (n, m) tiles into `out`, (n · side, m · side), row by row."""
@@ -62,7 +66,7 @@ class Atlas:
         Of each cell only the uppermost opaque tile is written, and what lies above it.
         """
         shape = layers[0].shape
-        base = np.zeros(shape[0] * shape[1], np.uint16)
+        base = np.zeros(shape[0] * shape[1], layers[0].dtype)
         left: NDArray[np.intp] | None = None  # cells in which nothing opaque was met, from above
         above: list[tuple[NDArray[np.intp], TileIds]] = []
         for layer in reversed(layers):
@@ -148,24 +152,46 @@ def _widest_item(size: int) -> np.dtype[Any]:
     raise ValueError(f"a row of {size} bytes is no row of pixels")
 
 
-def tile_frames(project: Project, ref: TileRef) -> tuple[list[Rgba], int]:
-    """The (h, w, 4) pictures of a tile as it is laid, and ms a frame; none if it is missing."""
+def tile_frames(
+    project: Project,
+    ref: TileRef,
+    theme: str = "",
+    fore: Rgb | None = None,
+    back: Rgb | None = None,
+) -> tuple[list[Rgba], int]:
+    """The (h, w, 4) pictures of a tile as it is laid, and ms a frame; none if it is missing.
+
+    theme, fore, back : what it is worn in.
+    """
     try:
-        tileset = project.tileset(ref.tileset)
-        slot = tileset.slot(ref.slot)
+        source, slot = picture_source(project, ref.tileset, ref.slot, theme)
     except TopionError:
         return [], 0
-    pictures = [tileset.pixels(at) for at in (slot.at, *slot.frames)]
+    pictures = [source.tinted_pixels(at, fore, back) for at in (slot.at, *slot.frames)]
     return [turned(p, ref.turn, ref.mirrored) for p in pictures], slot.frame_ms
 
 
-def tile_picture(project: Project, ref: TileRef) -> Rgba:
+def takes_tints(project: Project, ref: TileRef, theme: str = "") -> bool:
+    """Whether any pixel of a tile takes the colours of a tint."""
+    try:
+        return picture_source(project, ref.tileset, ref.slot, theme)[0].tones is not None
+    except TopionError:
+        return False
+
+
+def tile_picture(
+    project: Project,
+    ref: TileRef,
+    theme: str = "",
+    fore: Rgb | None = None,
+    back: Rgb | None = None,
+) -> Rgba:
     """(h, w, 4) the tile as it is laid; one clear pixel if it is missing."""
-    frames, _ = tile_frames(project, ref)
+    frames, _ = tile_frames(project, ref, theme, fore, back)
     return frames[0] if frames else np.zeros((1, 1, 4), np.uint8)
 
 
-def _scaled(pictures: list[Rgba], side: int) -> list[Words]:
+def scaled(pictures: list[Rgba], side: int) -> list[Words]:
     """All pictures at `side` × `side` px; those of one size go through together."""
     sizes: dict[tuple[int, ...], list[int]] = {}
     for number, picture in enumerate(pictures):
@@ -177,21 +203,35 @@ def _scaled(pictures: list[Rgba], side: int) -> list[Words]:
     return [found[number] for number in range(len(pictures))]
 
 
-def atlas_of(project: Project, side: int) -> Atlas:
-    """The atlas of the project at that size, made anew after a tile set changed."""
-    cache = _ATLASES.of(project, project.stamp("tilesets", "tiles"), dict)
-    found = cache.get(side)
+def atlas_of(project: Project, side: int, theme: str = "") -> Atlas:
+    """The atlas of the project at that size in a theme, made anew after a tile set changed."""
+    cache = _ATLASES.of(project, project.stamp("tilesets", "tiles", "themes"), dict)
+    found = cache.get((side, theme))
     if found is None:
-        found = cache[side] = Atlas(project, side)
+        found = cache[side, theme] = _made(project, side, theme)
     return found
 
 
-_ATLASES: Kept[dict[int, Atlas]] = Kept()
+_ATLASES: Kept[dict[tuple[int, str], Atlas]] = Kept()
 
 
-def mean_colours(project: Project) -> NDArray[np.uint32]:
+def _made(project: Project, side: int, theme: str) -> Atlas:
+    pictures = np.zeros((len(project.tiles) + 1, side, side), np.uint32)
+    moving: Frames = {}
+    tiles = [tile_frames(project, ref, theme) for ref in project.tiles]
+    words = iter(scaled([frame for frames, _ in tiles for frame in frames], side))
+    for number, (frames, frame_ms) in enumerate(tiles, 1):
+        own = [next(words) for _ in frames]
+        if own:
+            pictures[number] = own[0]
+        if len(own) > 1:
+            moving[number] = (frame_ms, np.stack(own))
+    return Atlas(pictures, moving)
+
+
+def mean_colours(project: Project, theme: str = "") -> NDArray[np.uint32]:
     """(tiles + 1,) one pixel for each tile."""
-    atlas = atlas_of(project, 1)
+    atlas = atlas_of(project, 1, theme)
     out = np.empty((1, len(project.tiles) + 1), np.uint32)
     atlas.into(out, np.arange(len(project.tiles) + 1, dtype=np.uint16)[None, :])
     return out[0]

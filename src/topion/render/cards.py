@@ -21,17 +21,21 @@ from topion.render.sprites import mean_colour
 from topion.weaving.settle import shown_at
 
 
-def card_picture(project: Project, brush: BrushKind) -> Rgba:
-    """(h, w, 4) what the brush lays on a scrap; only the backdrop if it cannot lay there."""
+def card_picture(project: Project, brush: BrushKind, theme: str = "") -> Rgba:
+    """(h, w, 4) what the brush lays on a scrap, worn in a theme; only the backdrop if it cannot
+    lay there."""
+    colours = brush.colours(project)
+    if colours is not None:
+        return _colour_card(*colours)
     if is_solid(project, brush):
-        return solid_card(project, brush)
+        return solid_card(project, brush, theme)
     sample = brush.sample(project, deep=False)
     infos = {
         "base": LayerInfo("base", "tiles"),
         "own": LayerInfo("own", "tiles"),
         "things": LayerInfo("things", "things"),
     }
-    room = Room(RoomInfo("scrap", sample.size, _cell_px(project)))
+    room = Room(RoomInfo("scrap", sample.size, _cell_px(project), theme=theme))
     room.layers = {key: Layer.empty(info, sample.size) for key, info in infos.items()}
     room.order = tuple(room.layers)
     scrap = project.scratch(Rooms([("scrap", room)]))
@@ -42,6 +46,22 @@ def card_picture(project: Project, brush: BrushKind) -> Rgba:
     picture = render_room(scrap, room)
     project.derived.update(scrap.derived)  # of the same library
     return picture
+
+
+def _colour_card(fore: str, back: str) -> Rgba:
+    """Foreground and background as two halves, with a screen of dots where one is left as it is."""
+    height, width = 64, 80
+    ys, xs = np.indices((height, width))
+    out = np.full((height, width, 4), 255, np.uint8)
+    dots = ((ys // 4 + xs // 4) % 2 == 0)[..., None]
+    for half, colour in (
+        (xs * height < (height - ys) * width, fore),
+        (xs * height >= (height - ys) * width, back),
+    ):
+        plain = np.where(dots, (214, 206, 190), (230, 224, 211))
+        rgb = plain if not colour else np.array(tuple(bytes.fromhex(colour[1:])))
+        out[half, :3] = np.broadcast_to(rgb, (height, width, 3))[half]
+    return out
 
 
 def _cell_px(project: Project) -> int:
@@ -59,7 +79,7 @@ def thumbnail(project: Project, room: Room, layer_id: str, most_px: int) -> np.n
     if layer.info.kind == "tiles":
         cells = np.indices((height, width)).reshape(2, -1).T * step
         tiles = shown_at(project, layer, cells)
-        return np.asarray(mean_colours(project)[tiles.reshape(height, width)])
+        return np.asarray(mean_colours(project, room.info.theme)[tiles.reshape(height, width)])
     out = np.zeros((height, width), np.uint32)
     if layer.info.kind == "field":
         density = layer.plane("density")[::step, ::step] / 255.0

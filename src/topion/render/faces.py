@@ -10,11 +10,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from topion.grid.arrays import Rgba
 from topion.grid.meshing import SPANS, Quads, Repeats, mesh
 from topion.grid.orient import NORMALS, PICTURE_RIGHT, PICTURE_UP, TURNS, turned_faces
 from topion.model.derived import Kept
 from topion.model.project import Project
 from topion.model.solid import TURN_BITS, Block, VoxelModel
+from topion.model.tileset import TileRef
 from topion.render.atlas import tile_picture
 from topion.render.pixels import as_rgba, as_words, resized
 
@@ -46,6 +48,7 @@ class FaceBook:
     models : by block number, the shape of those that have one.
     far : as `faces`, with looks of about the same colour as one, for what is seen from afar.
     patterns : (looks, 2) rows and columns of the pattern that begins at a look; None without any.
+    refs : of each picture the tile that it shows.
     """
 
     faces: NDArray[np.uint16]
@@ -57,6 +60,7 @@ class FaceBook:
     models: dict[int, VoxelModel]
     far: NDArray[np.uint16]
     patterns: NDArray[np.int64] | None = None
+    refs: tuple[TileRef | None, ...] = (None,)
 
     def repeats(self, origin: tuple[int, ...]) -> Repeats | None:
         """How patterns fall where a box of cells begins."""
@@ -65,26 +69,31 @@ class FaceBook:
         return Repeats(origin, self.patterns[:, 0], self.patterns[:, 1])
 
 
-def face_book(project: Project) -> FaceBook:
-    """Made once for the blocks and pictures a project has now."""
-    stamp = project.stamp("blocks", "block_names", "tilesets", "tiles")
-    return _BOOK.of(project, stamp, lambda: _made(project))
+def face_book(project: Project, theme: str = "") -> FaceBook:
+    """Made once for the blocks and pictures a project has now, as they look in a theme."""
+    kept = _BOOKS.of(project, project.stamp(*LOOKS_OF_BLOCKS), dict)
+    found = kept.get(theme)
+    if found is None:
+        found = kept[theme] = _made(project, theme)
+    return found
 
 
-_BOOK: Kept[FaceBook] = Kept()
+LOOKS_OF_BLOCKS = ("blocks", "block_names", "tilesets", "tiles", "themes")  # all that they show
+_BOOKS: Kept[dict[str, FaceBook]] = Kept()
 
 
 class _Looks:
     """Numbers distinct faces: a colour, or a picture and its turn."""
 
-    def __init__(self, project: Project) -> None:
-        self.project = project
+    def __init__(self, project: Project, theme: str) -> None:
+        self.project, self.theme = project, theme
+        self.refs: list[TileRef | None] = [None]  # of the pictures
         self.pictures = [np.zeros((SIDE_PX, SIDE_PX, 4), np.uint8)]
         self._means: list[tuple[int, ...]] = [(0, 0, 0)]  # of the pictures
-        self._layers: dict[object, int] = {}
+        self._layers: dict[TileRef, int] = {}
         self._numbers: dict[tuple[object, ...], int] = {}
         self.rows: list[tuple[int, int, tuple[int, ...]]] = [(0, 0, (0, 0, 0))]
-        self.patterns: dict[tuple[tuple[object, ...], ...], int] = {}
+        self.patterns: dict[tuple[tuple[TileRef, ...], ...], int] = {}
 
     def of(self, block: Block, face: int, quarters: int) -> int:
         refs = block.six_faces
@@ -95,7 +104,7 @@ class _Looks:
         rgb = self._means[layer]
         return self._number((layer, quarters), (layer, quarters, rgb))
 
-    def of_pattern(self, rows: tuple[tuple[object, ...], ...]) -> int:
+    def of_pattern(self, rows: tuple[tuple[TileRef, ...], ...]) -> int:
         """The first of the looks of a pattern, which follow on each other."""
         if rows not in self.patterns:
             first = len(self.rows)
@@ -105,16 +114,12 @@ class _Looks:
             self.patterns[rows] = first
         return self.patterns[rows]
 
-    def _layer(self, ref: object) -> int:
+    def _layer(self, ref: TileRef) -> int:
         if ref not in self._layers:
-            picture = tile_picture(self.project, ref)  # type: ignore[arg-type]
-            words = resized(as_words(np.ascontiguousarray(picture)), SIDE_PX, SIDE_PX)
             self._layers[ref] = len(self.pictures)
-            self.pictures.append(as_rgba(words))
-            solid = self.pictures[-1].reshape(-1, 4)
-            solid = solid[solid[:, 3] > 0]
-            mean = solid[:, :3].mean(axis=0) if len(solid) else np.zeros(3)
-            self._means.append(tuple(int(v) for v in mean))
+            self.refs.append(ref)
+            self.pictures.append(face_picture(tile_picture(self.project, ref, self.theme)))
+            self._means.append(mean_rgb(self.pictures[-1]))
         return self._layers[ref]
 
     def _number(self, key: tuple[object, ...], row: tuple[int, int, tuple[int, ...]]) -> int:
@@ -124,15 +129,28 @@ class _Looks:
         return self._numbers[key]
 
 
-def _made(project: Project) -> FaceBook:
-    looks = _Looks(project)
+def face_picture(picture: Rgba) -> Rgba:
+    """(SIDE_PX, SIDE_PX, 4) a tile as it is shown on a face."""
+    return as_rgba(resized(as_words(np.ascontiguousarray(picture)), SIDE_PX, SIDE_PX))
+
+
+def mean_rgb(picture: Rgba) -> tuple[int, ...]:
+    """The mean of what of a picture can be seen."""
+    solid = picture.reshape(-1, 4)
+    solid = solid[solid[:, 3] > 0]
+    mean = solid[:, :3].mean(axis=0) if len(solid) else np.zeros(3)
+    return tuple(int(v) for v in mean)
+
+
+def _made(project: Project, theme: str) -> FaceBook:
+    looks = _Looks(project, theme)
     count = len(project.block_names) + 1
     faces = np.zeros((count << TURN_BITS, 6), np.uint16)
     cubes = np.zeros(count << TURN_BITS, bool)
     models = {}
     turned = turned_faces()
     for number, name in enumerate(project.block_names, 1):
-        block = project.blocks[name]
+        block = project.blocks[name].worn(theme)
         if block.model is not None:
             models[number] = block.model
             continue
@@ -156,6 +174,7 @@ def _made(project: Project) -> FaceBook:
         models,
         _alike(np.array(rgb, np.int64).reshape(-1, 3))[faces],
         _sizes(looks),
+        tuple(looks.refs),
     )
 
 

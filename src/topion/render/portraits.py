@@ -15,7 +15,7 @@ from topion.model.tileset import TileRef
 from topion.pictures.png import picture_of
 from topion.render.atlas import tile_picture
 from topion.render.eye import Eye
-from topion.render.faces import Faces, face_book, faces_of_quads, model_quads
+from topion.render.faces import LOOKS_OF_BLOCKS, Faces, face_book, faces_of_quads, model_quads
 from topion.render.raster import draw
 from topion.render.volume import block_matrix
 
@@ -39,9 +39,11 @@ def halved(large: Rgba) -> Rgba:
     return np.concatenate([np.rint(rgb), np.rint(alpha / 4)], axis=2).astype(np.uint8)
 
 
-def block_portrait(project: Project, name: str, turn: int = 0, side_px: int = 32) -> Rgba:
+def block_portrait(
+    project: Project, name: str, turn: int = 0, side_px: int = 32, theme: str = ""
+) -> Rgba:
     """A block as it stands in its cell."""
-    book = face_book(project)
+    book = face_book(project, theme)
     number = project.block_names.index(name) + 1
     box = Box((0, 0, 0), (1, 1, 1))
     if number in book.models:
@@ -60,21 +62,20 @@ def model_portrait(model: VoxelModel, side_px: int = 48) -> Rgba:
     return portrait(faces, _NO_PICTURES, model.extent, side_px)
 
 
-def ref_picture(project: Project, ref: TileRef) -> Rgba:
+def ref_picture(project: Project, ref: TileRef, theme: str = "") -> Rgba:
     """A tile as it is laid, or a block as it stands; one clear pixel if it is missing."""
     if not ref.is_block:
-        return tile_picture(project, ref)
+        return tile_picture(project, ref, theme)
     if ref.slot not in project.block_names:
         return np.zeros((1, 1, 4), np.uint8)
-    stamp = project.stamp("blocks", "block_names", "tilesets", "tiles")
-    cache = _PORTRAITS.of(project, stamp, dict)
-    found = cache.get(ref)
+    cache = _PORTRAITS.of(project, project.stamp(*LOOKS_OF_BLOCKS), dict)
+    found = cache.get((ref, theme))
     if found is None:
-        found = cache[ref] = block_portrait(project, ref.slot, ref.turn)
+        found = cache[ref, theme] = block_portrait(project, ref.slot, ref.turn, theme=theme)
     return found
 
 
-_PORTRAITS: Kept[dict[TileRef, Rgba]] = Kept()
+_PORTRAITS: Kept[dict[tuple[TileRef, str], Rgba]] = Kept()
 
 
 def model_prefab(

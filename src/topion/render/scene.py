@@ -12,7 +12,6 @@ from topion.grid.boxes import Box
 from topion.model.layer import Layer
 from topion.model.project import Project
 from topion.model.room import Room
-from topion.render.atlas import atlas_of
 from topion.render.bands import Bands
 from topion.render.pixels import Words, as_rgba, filled, lay_over, resized_rows, rows_behind
 from topion.render.solid_scene import solid_bands
@@ -24,6 +23,7 @@ from topion.render.sprites import (
     placed_sprites,
     things_in,
 )
+from topion.render.wear import PLAIN, Wear, stack_tiles, wear_of
 from topion.weaving.settle import over_in, shown_tiles, tiles_in
 
 MOST_PX = 1 << 27
@@ -77,10 +77,11 @@ def render_box(
         lay_layer(project, room, layer_id, box, side, out, 1.0)
         return out
     out = filled((box.shape[0] * side, box.shape[1] * side), room.info.backdrop)
-    layers = [(known, layer) for known, layer in room.bottom_up() if layer.info.shown]
+    layers = [(known, layer) for known, layer in room.drawn() if layer.info.shown]
     low = plain_tiles(layers)
     if low and out.size:
-        atlas_of(project, side).stack(out, stacked(project, low, box), int(out[0, 0]))
+        tiles = stacked(project, low, box)
+        stack_tiles(project, wear_of(room), box, side, out, tiles, int(out[0, 0]))
     for known, layer in layers[len(low) :]:
         lay_layer(project, room, known, box, side, out, layer.info.opacity)
     return out
@@ -114,7 +115,7 @@ def lay_layer(
     """Lay one layer of the room over `out`, in place."""
     layer = room.layers[layer_id]
     if layer.info.kind == "tiles":
-        tiles = tiles_in_box(layer, box, project, side)
+        tiles = tiles_in_box(layer, box, project, side, wear=wear_of(room))
         if tiles is not None:
             lay_over(out, tiles, opacity)
         return
@@ -132,7 +133,13 @@ def lay_layer(
 
 
 def tiles_in_box(
-    layer: Layer, box: Box, project: Project, side: int, scratch: Words | None = None
+    layer: Layer,
+    box: Box,
+    project: Project,
+    side: int,
+    scratch: Words | None = None,
+    *,
+    wear: Wear = PLAIN,
 ) -> Words | None:
     """The tiles of a layer as pixels, shifted by its offset; None if there are none.
 
@@ -144,17 +151,22 @@ def tiles_in_box(
             (box.lo[0] - dy // side - 1, box.lo[1] - dx // side - 1),
             (box.hi[0] - dy // side + 1, box.hi[1] - dx // side + 1),
         )
-        words = _window(project, layer, wide, side)
+        words = _window(project, layer, wide, side, wear)
         if words is None:
             return None
         top = (box.lo[0] - wide.lo[0]) * side - dy
         left = (box.lo[1] - wide.lo[1]) * side - dx
         return words[top : top + box.shape[0] * side, left : left + box.shape[1] * side]
-    return _window(project, layer, box, side, scratch)
+    return _window(project, layer, box, side, wear, scratch)
 
 
 def _window(
-    project: Project, layer: Layer, box: Box, side: int, scratch: Words | None = None
+    project: Project,
+    layer: Layer,
+    box: Box,
+    side: int,
+    wear: Wear,
+    scratch: Words | None = None,
 ) -> Words | None:
     inside = box.clipped(Box.of_shape(layer.size)) == box
     tiles = shown_tiles(project, layer, box) if inside else tiles_in(project, layer, box)
@@ -164,10 +176,8 @@ def _window(
     out = scratch
     if out is None:
         out = np.empty((box.shape[0] * side, box.shape[1] * side), np.uint32)
-    if over is None:
-        atlas_of(project, side).into(out, tiles)
-    else:
-        atlas_of(project, side).stack(out, [tiles, over], 0)
+    layers = [tiles] if over is None else [tiles, over]
+    stack_tiles(project, wear, box, side, out, layers, 0)
     return out
 
 

@@ -13,19 +13,20 @@ from topion.model.project import Project
 from topion.model.room import Room, RoomInfo
 from topion.model.rooms import Rooms
 from topion.render.eye import Eye
-from topion.render.faces import face_book
 from topion.render.portraits import halved
 from topion.render.raster import draw, sky
 from topion.render.samples import ground_for, lay_sample
 from topion.render.volume import room_faces
+from topion.render.wear import wear_of
+from topion.render.worn_blocks import worn_book
 
 _PX = (61, 83)  # of the card's picture
 
 
-def solid_card(project: Project, brush: BrushKind) -> Rgba:
-    """(h, w, 4) what the brush lays on a scrap of ground."""
+def solid_card(project: Project, brush: BrushKind, theme: str = "") -> Rgba:
+    """(h, w, 4) what the brush lays on a scrap of ground, worn in a theme."""
     sample = brush.sample(project, deep=True)
-    room = Room(RoomInfo("scrap", sample.size))
+    room = Room(RoomInfo("scrap", sample.size, theme=theme))
     for kind in ("blocks", "things"):
         room.layers[kind] = Layer.empty(LayerInfo(kind, kind), sample.size)
     room.order = tuple(room.layers)
@@ -47,4 +48,5 @@ def _drawn(scrap: Project, room: Room, shown: Box | None) -> Rgba:
     height, width = (2 * side for side in _PX)
     eye = Eye(height=height, width=width, yaw=-38.0, pitch=34.0)
     eye = eye.framing(shown or Box((0, 0, 0), (3, *DEEP_SCRAP[1:])), 1.12)
-    return draw(room_faces(scrap, room), face_book(scrap).pictures, eye, sky)
+    faces = room_faces(scrap, room)
+    return draw(faces, worn_book(scrap, wear_of(room)).pictures, eye, sky)

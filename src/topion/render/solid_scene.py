@@ -14,9 +14,10 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.render.bands import Bands
 from topion.render.eye import VIEWS, Eye, View
-from topion.render.faces import face_book
 from topion.render.raster import MOST_PX, Drawing, sky
 from topion.render.volume import block_layer, outline_points, room_faces
+from topion.render.wear import wear_of
+from topion.render.worn_blocks import worn_book
 from topion.weaving.settle import filled
 
 _LARGEST_CELL_PX = 100_000
@@ -62,7 +63,8 @@ def bands_of_eye(project: Project, room: Room, eye: Eye) -> Bands:
     if min(eye.height, eye.width) < 1 or eye.height * eye.width > MOST_PX:
         size = (eye.height, eye.width)
         raise BadValue("the size of the picture", size, f"1 to {MOST_PX >> 20} million px")
-    drawing = Drawing(room_faces(project, room), face_book(project).pictures, eye)
+    faces = room_faces(project, room)
+    drawing = Drawing(faces, worn_book(project, wear_of(room)).pictures, eye)
     return Bands(eye.height, eye.width, lambda top, bottom: drawing.rows(top, bottom, sky))
 
 

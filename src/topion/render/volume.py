@@ -20,8 +20,10 @@ from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.solid import LONGEST_MODEL, TURN_BITS, TURN_MASK, VoxelModel
-from topion.render.faces import FaceBook, Faces, face_book, faces_of_quads, model_faces
+from topion.render.faces import Faces, face_book, faces_of_quads, model_faces
 from topion.render.sprites import things_in
+from topion.render.wear import PLAIN, Wear, wear_of
+from topion.render.worn_blocks import dressed, worn_book, worn_model
 from topion.weaving.settle import tiles_in
 
 CHUNK = 32  # cells a side
@@ -34,37 +36,38 @@ def block_layer(room: Room) -> Layer | None:
     return layers[-1] if layers else None
 
 
-def cubes_only(book: FaceBook, tiles: NDArray[np.uint16]) -> NDArray[np.uint16]:
-    """The same tiles with 0 where a block does not fill its cell."""
-    return np.where(book.cubes.take(tiles), tiles, 0).astype(np.uint16)
-
-
 def mesh_box(
-    project: Project, layer: Layer, box: Box, *, shaded: bool = True, far: bool = False
+    project: Project,
+    layer: Layer,
+    box: Box,
+    wear: Wear = PLAIN,
+    *,
+    shaded: bool = True,
+    far: bool = False,
 ) -> Quads:
-    """The mesh of the cubes in a box of the room; quads count cells from the box's corner.
+    """The mesh of the cubes in a box of the room; quads count cells from the box's corner.  Their
+    looks are those of `worn_book`, asked for afterwards.
 
     far : for small cells on the screen: what looks about alike is joined, corners do not count.
     """
-    book, tiles = face_book(project), tiles_in(project, layer, box.grown(1))
+    tiles = tiles_in(project, layer, box.grown(1))
     if not tiles[1:-1, 1:-1, 1:-1].any():
         return Quads.joined([])
-    cubes = cubes_only(book, tiles)
+    book, cubes = dressed(project, wear, box.grown(1), tiles)
     if far:
         return mesh(cubes, book.far, shaded=False)
     return mesh(cubes, book.faces, shaded=shaded, repeats=book.repeats(layer.from_origin(box.lo)))
 
 
-def coarse_box(project: Project, layer: Layer, box: Box) -> Quads:
+def coarse_box(project: Project, layer: Layer, box: Box, wear: Wear = PLAIN) -> Quads:
     """The mesh of a box in cubes twice as wide, for cells of a px or two while the view turns.
 
     Its corner must lie on even cells.  A cube shows the uppermost of its eight cells; where fewer
     than three are full there is none.
     """
-    book = face_book(project)
     high = tuple(side + side % 2 for side in box.shape)
     wide = Box(box.lo, tuple(lo + side for lo, side in zip(box.lo, high, strict=True))).grown(2)
-    cells = cubes_only(book, tiles_in(project, layer, wide))
+    book, cells = dressed(project, wear, wide, tiles_in(project, layer, wide))
     if not cells.any():
         return Quads.joined([])
     depth, height, width = (side // 2 for side in cells.shape)
@@ -80,28 +83,33 @@ def coarse_box(project: Project, layer: Layer, box: Box) -> Quads:
 
 @dataclass(frozen=True, eq=False)
 class Shaped:
-    """Blocks with a shape of their own: n cells of one block.
+    """Blocks with a shape of their own: n cells of one block in one colour.
 
     cells : (n, 3).  turns : (n,) of 24.
     """
 
-    number: int
+    model: VoxelModel
     cells: CellList
     turns: NDArray[np.uint8]
 
 
-def shaped_blocks(project: Project, layer: Layer, box: Box) -> list[Shaped]:
+def shaped_blocks(project: Project, layer: Layer, box: Box, wear: Wear = PLAIN) -> list[Shaped]:
     """The blocks in a box that are models."""
-    book = face_book(project)
+    book = face_book(project, wear.theme)
     if not book.models:
         return []
-    tiles = tiles_in(project, layer, box)
+    tiles, codes = tiles_in(project, layer, box), wear.codes(box)
     found = []
-    for number in book.models:
+    for number, model in book.models.items():
         cells = np.argwhere(tiles >> TURN_BITS == number)
-        if len(cells):
-            turns = (tiles[tuple(cells.T)] & TURN_MASK).astype(np.uint8)
-            found.append(Shaped(number, cells + np.array(box.lo), turns))
+        if not len(cells):
+            continue
+        turns = (tiles[tuple(cells.T)] & TURN_MASK).astype(np.uint8)
+        own = np.zeros(len(cells), np.uint16) if codes is None else codes[tuple(cells.T)]
+        for code in np.unique(own).tolist():
+            here = own == code
+            made = worn_model(project, wear.theme, model, code)
+            found.append(Shaped(made, cells[here] + np.array(box.lo), turns[here]))
     return found
 
 
@@ -176,7 +184,7 @@ def thing_turn(thing: Thing) -> NDArray[np.float64]:
 
 def shown_things(project: Project, room: Room) -> Iterator[Thing]:
     """All placed and sown things of the layers that are shown."""
-    for layer_id, layer in room.bottom_up():
+    for layer_id, layer in room.drawn():
         if layer.info.shown and layer.info.kind in ("things", "field"):
             yield from things_in(project, room, layer_id, None)
 
@@ -193,19 +201,19 @@ def boxes_of(box: Box, side: int) -> Iterator[Box]:
 
 def block_faces(project: Project, room: Room, *, shaded: bool = True) -> Faces:
     """The blocks of a room."""
-    layer, book = block_layer(room), face_book(project)
+    layer, wear = block_layer(room), wear_of(room)
     if layer is None:
         return Faces.joined([])
     parts = []
     for box in boxes_of(room.box, _LARGEST_BOX):
-        quads = mesh_box(project, layer, box, shaded=shaded)
+        quads = mesh_box(project, layer, box, wear, shaded=shaded)
+        book = worn_book(project, wear)
         moved = quads.moved((box.lo[0], box.lo[1], box.lo[2]))
         parts.append(faces_of_quads(moved, book.rgb, book.layers, book.quarters))
-    for shaped in shaped_blocks(project, layer, room.box):
-        model = book.models[shaped.number]
-        own = model_faces(project, model)
+    for shaped in shaped_blocks(project, layer, room.box, wear):
+        own = model_faces(project, shaped.model)
         for cell, turn in zip(shaped.cells, shaped.turns.tolist(), strict=True):
-            matrix, by = block_matrix(model, turn)
+            matrix, by = block_matrix(shaped.model, turn)
             parts.append(own.moved(matrix, by + cell))
     return Faces.joined(parts)
 

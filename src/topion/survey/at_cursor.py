@@ -64,7 +64,7 @@ def lying_at(
     if not room.box.holds(np.array([cell], np.intp)).all():
         return []
     found: list[Lying] = []
-    for layer_id, layer in reversed(room.bottom_up()):
+    for layer_id, layer in reversed(room.drawn()):
         if layer.info.traits.shows:
             found += _column(project, layer_id, layer, cell)
         elif layer.info.kind == "things":

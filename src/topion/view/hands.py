@@ -11,6 +11,7 @@ from topion.brushes import Lift
 from topion.brushes.kind import (
     About,
     BrushKind,
+    Hand,
     Nibbed,
     Seeded,
     Stepped,
@@ -21,7 +22,6 @@ from topion.brushes.kind import (
 from topion.errors import TopionError
 from topion.view.context import Context
 
-Hand = Literal["left", "right"]
 ABOUT_AXES: tuple[About, ...] = get_args(About)
 HANDS: tuple[Hand, ...] = ("left", "right")
 
@@ -122,7 +122,11 @@ class Hands(QObject):
         brush = self.brush(hand)
         if brush is None:
             return None
+        brush = brush.in_hand(hand)
         if self.lifting and not brush.lifts:
+            own = brush.lifting()
+            if own is not None:
+                return own
             return Lift(only=brush.lift_only(), nib=brush.nib if isinstance(brush, Nibbed) else 1)
         if self.cell_parts > 1 and isinstance(brush, Stepped):
             return brush.changed(cell_parts=self.cell_parts)

@@ -53,8 +53,8 @@ def warmed(handle: scripting.ProjectHandle, name: str) -> None:
     """Make what the first picture of a room needs, so that the window does not wait for it."""
     room = handle.ready_room(name)
     if room.info.axes == 2:
-        mean_colours(handle.data)
-        atlas_of(handle.data, room.info.cell_px)
+        mean_colours(handle.data, room.info.theme)
+        atlas_of(handle.data, room.info.cell_px, room.info.theme)
 
 
 def blank() -> scripting.ProjectHandle:

@@ -83,7 +83,8 @@ class Picking(QObject):
         """The layers whose cells an area means."""
         room = self._context.room
         if self.over == "all layers":
-            return tuple(i for i, layer in room.bottom_up() if layer.info.shown)
+            shown = (i for i, layer in room.drawn() if layer.info.shown)
+            return (*shown, *((room.info.tint,) if room.worn_tint is not None else ()))
         worked = room.layers.get(self._context.layer_id)
         if worked is not None and worked.info.traits.planes:
             return (self._context.layer_id,)

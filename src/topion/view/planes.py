@@ -131,7 +131,9 @@ class Planes(QObject):
         if isinstance(brush, SoftEdged):
             return "cell"
         aim = self.here.aim
-        behind = self._gestures.now.kind == "flood" or (brush is not None and brush.lifts)
+        behind = self._gestures.now.kind == "flood" or (
+            brush is not None and (brush.lifts or brush.meets)
+        )
         return "cell" if aim == "face" and behind else aim
 
     def across(self, hand: Hand, kind: str) -> int | None:

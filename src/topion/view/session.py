@@ -134,6 +134,18 @@ class Session(Context):
         cell = self.cursor or tuple(side // 2 for side in self.room.info.size)
         self.hands.change(lambda brush: brush.held_by_next(self._place(), cell))
 
+    def take_colours(self, hand: Hand, cell: tuple[int, ...]) -> bool:
+        """Let the brush of a hand be as what lies in a cell; False for brushes that cannot."""
+        brush = self.hands.brush(hand)
+        try:
+            found = brush.taken_at(self._place(), cell) if brush is not None else None
+        except TopionError as problem:
+            self.said.emit(str(problem))
+            return True
+        if found is not None:
+            self.put(found)
+        return found is not None
+
     # --- the room as a whole --------------------------------------------------------------
 
     def duplicate_room(self) -> None:

@@ -25,6 +25,6 @@ class PngExport(ExportKind):
         for name in rooms:
             room = project.rooms.passing(name)
             yield f"{stem(name)}.png", room_bands(project, room, scale).png()
-            for layer_id, _ in room.bottom_up() if room.info.axes == 2 else ():
+            for layer_id, _ in room.drawn() if room.info.axes == 2 else ():
                 bands = room_bands(project, room, scale, layer_id)
                 yield f"{stem(name)}.{layer_id}.png", bands.png()

@@ -91,7 +91,7 @@ class Levels(QWidget):
         return self.session.room.info.size[0] if self.session.has_room else 1
 
     def _layers(self) -> list[tuple[str, Layer]]:
-        return list(reversed(self.session.room.bottom_up())) if self.session.has_room else []
+        return list(reversed(self.session.room.drawn())) if self.session.has_room else []
 
     def _foot(self) -> float:
         """Where the rows end and the button and the layers begin."""

@@ -73,7 +73,7 @@ class Stack(QWidget):
         return QSize(140, 500)
 
     def _top_down(self) -> list[tuple[str, Layer]]:
-        return list(reversed(self.session.room.bottom_up())) if self.session.has_room else []
+        return list(reversed(self.session.room.drawn())) if self.session.has_room else []
 
     def _pitch(self) -> float:
         count = max(1, len(self._top_down()))
@@ -104,7 +104,7 @@ class Stack(QWidget):
         for layer_id, layer in session.room.bottom_up("field"):
             if layer.info.brush == brush.name:
                 return layer_id
-        for layer_id, layer in session.room.bottom_up():
+        for layer_id, layer in session.room.drawn():
             if brush.layer and layer.info.name == brush.layer:
                 return layer_id
         return session.layer_id

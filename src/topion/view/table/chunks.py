@@ -123,7 +123,7 @@ class Chunks:
             old, _ = self._kept.popitem(last=False)
             self._animated.discard(old)
             self._old.discard(old)
-        animated = atlas_of(self.project, max(1, round(side))).animated
+        animated = atlas_of(self.project, max(1, round(side)), self.room.info.theme).animated
         for _, layer in self.room.bottom_up("tiles"):
             if layer.info.shown and animated[shown_tiles(self.project, layer, box)].any():
                 self._animated.add(key)
@@ -171,8 +171,8 @@ class Chunks:
 
     def show_time(self, time_ms: float, camera: Camera) -> bool:
         """Move animated tiles on; True if anything in view has to be drawn anew."""
-        side = self.side_for(camera)
-        if side < 4 or not atlas_of(self.project, side).set_time(time_ms):
+        side, theme = self.side_for(camera), self.room.info.theme
+        if side < 4 or not atlas_of(self.project, side, theme).set_time(time_ms):
             return False
         moved = {key for key in self._animated if key[0] == side}
         self._old |= moved

@@ -15,7 +15,6 @@ from topion.grid.boxes import Box
 from topion.model.layer import Layer
 from topion.model.project import Project
 from topion.model.room import Room
-from topion.render.atlas import atlas_of
 from topion.render.pixels import Words
 from topion.render.scene import plain_tiles, stacked, tiles_in_box
 from topion.render.sprites import (
@@ -25,6 +24,7 @@ from topion.render.sprites import (
     placed_sprites,
     things_in,
 )
+from topion.render.wear import stack_tiles, wear_of
 
 Has = Callable[[Project, Layer], bool]
 _FORMAT = QImage.Format.Format_ARGB32_Premultiplied
@@ -79,13 +79,13 @@ def composed(project: Project, room: Room, box: Box, side: int, has: Has = alway
     """
     image = QImage(max(1, box.shape[1] * side), max(1, box.shape[0] * side), _FORMAT)
     words = memory_of(image)
-    layers = [(i, layer) for i, layer in room.bottom_up() if layer.info.shown]
+    layers = [(i, layer) for i, layer in room.drawn() if layer.info.shown]
     layers = [(i, layer) for i, layer in layers if layer.info.opacity > 0]
     layers = [(i, la) for i, la in layers if la.info.kind != "field" or has(project, la)]
     low = plain_tiles(layers)
     backdrop = QColor(room.info.backdrop).rgba()
     if low and box.size:
-        atlas_of(project, side).stack(words, stacked(project, low, box), backdrop)
+        stack_tiles(project, wear_of(room), box, side, words, stacked(project, low, box), backdrop)
     else:
         words[...] = backdrop
     if len(low) < len(layers):
@@ -108,7 +108,7 @@ def _draw_upper(
     for layer_id, layer in layers:
         painter.setOpacity(layer.info.opacity)
         if layer.info.kind == "tiles":
-            tiles = tiles_in_box(layer, box, project, side, scratch)
+            tiles = tiles_in_box(layer, box, project, side, scratch, wear=wear_of(room))
             if tiles is not None:
                 _draw(painter, QPoint(0, 0), tiles)
         elif side <= DOT_PX:

@@ -36,7 +36,7 @@ class PickedMarks:
         painter.setPen(Qt.PenStyle.NoPen)
         has = self.session.ahead.has
         left = _MOST_LIT
-        for layer_id, layer in room.bottom_up():
+        for layer_id, layer in room.drawn():
             if layer.info.kind not in ("things", "field") or not layer.info.shown:
                 continue
             if layer.info.kind == "field" and not has(self.session.project, layer):

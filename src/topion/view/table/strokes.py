@@ -373,15 +373,18 @@ class Strokes(_Widget):
         return self.position_at(point)
 
     def pick(self, hand: Hand, point: QPointF) -> None:
-        """Take in hand the brush that laid what is uppermost under the pointer."""
+        """Take in hand the brush that laid what is uppermost under the pointer; of a brush that
+        gives colours, those that are there."""
         cell = self.picked_cell(point)
         session = self.session
+        if cell is not None and session.take_colours(hand, cell):
+            return
         found = lying_at(session.project, session.room, cell, session.ahead.has) if cell else ()
         for lying in found:
             if lying.brush:
-                self.session.hands.take(hand, lying.brush)
+                session.hands.take(hand, lying.brush)
                 return
-        self.session.said.emit("Nothing here that a brush of the rack lays")
+        session.said.emit("Nothing here that a brush of the rack lays")
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self.hover = None

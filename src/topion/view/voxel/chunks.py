@@ -11,7 +11,6 @@ from topion.grid.boxes import Box
 from topion.grid.meshing import Quads
 from topion.model.project import Project
 from topion.model.room import Room
-from topion.render.faces import face_book
 from topion.render.vertices import Vertices, book_vertices, vertices
 from topion.render.volume import (
     CHUNK,
@@ -22,6 +21,8 @@ from topion.render.volume import (
     mesh_box,
     shaped_blocks,
 )
+from topion.render.wear import wear_of
+from topion.render.worn_blocks import worn_book
 from topion.view.voxel.scene import ChunkKey
 
 AT_ONCE = 6  # chunks that are meshed within a frame; more go to the thread
@@ -42,15 +43,21 @@ class Meshed:
 def meshed(project: Project, room: Room, box: Box, *, far: bool = False) -> Meshed:
     """Mesh one chunk."""
     key = (box.lo[0] // CHUNK, box.lo[1] // CHUNK, box.lo[2] // CHUNK)
-    layer, book = block_layer(room), face_book(project)
+    layer, wear = block_layer(room), wear_of(room)
     if layer is None:
-        return Meshed(key, box, book_vertices(Quads.joined([]), book), (), [])
-    near = book_vertices(mesh_box(project, layer, box), book)
+        none = book_vertices(Quads.joined([]), worn_book(project, wear))
+        return Meshed(key, box, none, (), [])
+    near = mesh_box(project, layer, box, wear)
     fewer = (
-        (mesh_box(project, layer, box, far=True), coarse_box(project, layer, box)) if far else ()
+        (mesh_box(project, layer, box, wear, far=True), coarse_box(project, layer, box, wear))
+        if far
+        else ()
     )
+    book = worn_book(project, wear)
     few = tuple(vertices(quads, book.rgb) for quads in fewer)
-    return Meshed(key, box, near, few, shaped_blocks(project, layer, box))
+    return Meshed(
+        key, box, book_vertices(near, book), few, shaped_blocks(project, layer, box, wear)
+    )
 
 
 _Order = tuple[int, Project, Room, Box, bool]  # ticket, what to mesh, and whether for afar too
@@ -132,6 +139,7 @@ class Chunks(QObject):
             return
         if not self._mesher.isRunning():
             self._mesher.start()
+        worn_book(self.project, wear_of(self.room))  # which the thread shares from now on
         rooms = self.project.rooms.copy()
         rooms[self.room.info.name] = room = self.room.frozen()
         frozen = self.project.scratch(rooms)

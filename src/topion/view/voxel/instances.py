@@ -12,7 +12,6 @@ from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.solid import VoxelModel
-from topion.render.faces import face_book
 from topion.render.sprites import things_in
 from topion.render.volume import Shaped, block_matrix, shape_of, thing_matrix
 from topion.things.verdict import Verdict
@@ -75,14 +74,11 @@ def instances(
     """
     lit = lit or Lit()
     places = _Places()
-    models = face_book(project).models
     for part in shaped:
-        model = models.get(part.number)
-        if model is not None:
-            for cell, turn in zip(part.cells, part.turns.tolist(), strict=True):
-                matrix, by = block_matrix(model, turn)
-                places.add(model, matrix, by + cell)
-    for layer_id, layer in room.bottom_up():
+        for cell, turn in zip(part.cells, part.turns.tolist(), strict=True):
+            matrix, by = block_matrix(part.model, turn)
+            places.add(part.model, matrix, by + cell)
+    for layer_id, layer in room.drawn():
         if not layer.info.shown or layer.info.traits.shows:
             continue
         if layer.info.kind == "field":

@@ -91,6 +91,7 @@ class Scene:
     chunks: dict[ChunkKey, Mesh] = field(default_factory=dict)
     few: tuple[dict[ChunkKey, Mesh], ...] = field(default_factory=lambda: ({}, {}))
     quads_drawn: int = 0
+    pictures_held: int = 0
     slow: bool = False  # the last frames in full took too long
     turning: bool = False  # another view will follow at once
     _in_few: set[ChunkKey] = field(default_factory=set)
@@ -136,6 +137,7 @@ class Scene:
         self._pictures.build_mipmaps()
         self._pictures.filter = (moderngl.NEAREST_MIPMAP_NEAREST, moderngl.NEAREST)
         self._pictures.repeat_x = self._pictures.repeat_y = False
+        self.pictures_held = count
 
     def mesh(self, vertices: Vertices, corner: tuple[int, int, int], box: Box) -> Mesh | None:
         """Put vertices on the card; None for none."""

@@ -19,9 +19,10 @@ from topion.grid.meshing import mesh
 from topion.grid.orient import NORMALS
 from topion.model.edit import Dirty
 from topion.render.eye import Eye
-from topion.render.faces import face_book
 from topion.render.vertices import book_vertices, vertices
-from topion.render.volume import Shaped, block_layer, cubes_only
+from topion.render.volume import Shaped, block_layer
+from topion.render.wear import wear_of
+from topion.render.worn_blocks import dressed, worn_book
 from topion.view import style
 from topion.view.lasso import Lasso
 from topion.view.pulls import Pulls
@@ -294,10 +295,15 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
             for data in (found.vertices, *found.few)
         )
         self.scene.put(found.key, near, few)
-        self._shaped[found.key] = found.shaped
-        if face_book(self.session.project).models:
+        if found.shaped or self._shaped.get(found.key):
             self._stale_things = True
+        self._stale_book |= self._book_size() != self.scene.pictures_held
+        self._shaped[found.key] = found.shaped
         self.update()
+
+    def _book_size(self) -> int:
+        """How many pictures faces show; it grows as tints are met."""
+        return len(worn_book(self.session.project, wear_of(self.session.room)).pictures)
 
     def paintGL(self) -> None:
         if self.scene is None or self.chunks is None:
@@ -341,10 +347,13 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
     def _bring_up_to_date(self) -> None:
         assert self.scene is not None and self.chunks is not None
         if self._stale_book:
-            self.scene.use_pictures(face_book(self.session.project))
             self._stale_book = False
+            self._use_pictures()
         self.chunks.work()
         self._refresh_ghost()
+        if self._stale_book or self._book_size() != self.scene.pictures_held:
+            self._stale_book = False
+            self._use_pictures()
         if self._stale_things:
             self._stale_things = False
             self._stand_things()
@@ -354,6 +363,10 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         if self._stale_hull:
             self._stale_hull = False
             self._make_hull()
+
+    def _use_pictures(self) -> None:
+        assert self.scene is not None
+        self.scene.use_pictures(worn_book(self.session.project, wear_of(self.session.room)))
 
     def _stand_things(self) -> None:
         assert self.scene is not None
@@ -402,8 +415,9 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         lo, hi = [0, 0, 0], list(self.session.room.info.size)
         lo[work.axis], hi[work.axis] = work.level, work.level + 1
         box = Box(tuple(lo), tuple(hi))
-        book = face_book(self.session.project)
-        looks = cubes_only(book, tiles_in(self.session.project, layer, box.grown(1)))
+        project, wear = self.session.project, wear_of(self.session.room)
+        around = box.grown(1)
+        book, looks = dressed(project, wear, around, tiles_in(project, layer, around))
         beyond = [slice(None)] * 3
         beyond[work.axis] = slice(2, 3) if self.cuts_high() else slice(0, 1)
         looks[tuple(beyond)] = 0

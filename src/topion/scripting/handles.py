@@ -1,7 +1,4 @@
-"""The core as a script sees it: open a project, lay strokes, ask why, render, save.
-
-The command line, the demo and the window use the same few calls.
-"""
+"""Open projects and their rooms as scripts see them."""
 
 from __future__ import annotations
 
@@ -9,22 +6,18 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Literal
-from uuid import uuid4
 
 import numpy as np
 
-from topion.brushes import BrushKind, Lift, ThingsBrush
-from topion.brushes.gestures import Gesture, GestureKind
+from topion.brushes import BrushKind, Lift
 from topion.brushes.kind import brush_named
-from topion.brushes.marks import Marks, Place
+from topion.brushes.marks import Place
 from topion.brushes.scraps import box_round
 from topion.edit.clips import clip_of, conflicts, taken_in, usual_anchor
 from topion.edit.growing import planned
 from topion.edit.history import History as History
-from topion.edit.history import Moment
-from topion.edit.library import BAYS, put_block, put_brush, put_prefab, put_tileset
+from topion.edit.library import put_block, put_brush, put_prefab, put_tileset
 from topion.edit.lock import InUse, PathLock
-from topion.edit.models import block_of_model, lay_model
 from topion.edit.names import UsedBy, copy_item, rename_item, used_by
 from topion.edit.picked import Picks, scrap_of, taken_by_layer
 from topion.edit.picking import entries_in
@@ -35,44 +28,49 @@ from topion.edit.rooms import (
     remove_room,
     resize_room,
     set_layer,
+    set_room,
     usual_layers,
 )
-from topion.errors import BadValue, NameTaken, TopionError, UnknownName
-from topion.formats.folder import read_project
+from topion.edit.wear import add_tint_map, put_theme_sheet, put_tint_map, set_palette, wear
+from topion.errors import BadValue, NameTaken, UnknownName
 from topion.formats.meshes.read import Up
 from topion.formats.meshes.voxels import model_from_file
+from topion.formats.palettes import read_gpl
 from topion.formats.sheet import bring_in
 from topion.formats.stamps_in import clip_of_file, clip_of_room
-from topion.formats.store import SUFFIX, Store
-from topion.formats.writing import Promise, save_frozen, take_over
+from topion.formats.text_rows import onto_palette, read_tint_rows
+from topion.formats.themes_in import theme_sheet_from_file
+from topion.formats.writing import take_over
 from topion.grid.areas import Area
-from topion.grid.arrays import Positions, Rgba
+from topion.grid.arrays import Rgba
 from topion.grid.lines import box_between
 from topion.model.calls import checks_calls
-from topion.model.edit import Edit, joined, written
+from topion.model.edit import Edit
 from topion.model.layer import LayerInfo, LayerKind
+from topion.model.light import Light
+from topion.model.palette import with_tint
 from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
 from topion.model.room import Room, RoomInfo
-from topion.model.shelves import SHELVES, Bay
+from topion.model.shelves import SHELVES
 from topion.model.solid import Block, VoxelModel
+from topion.model.theme_sheet import ThemeSheet
 from topion.model.tileset import Cut, TileSet
-from topion.model.typed import NAME
+from topion.pictures.png import read_text
 from topion.render.eye import View
-from topion.render.portraits import model_prefab
 from topion.render.scene import render_room
 from topion.render.solid_scene import solid_bands
+from topion.render.wear import worn
+from topion.scripting.saving import Saving, fresh_id
+from topion.scripting.strokes import Cell, marks_of, plan_model, why_cell
 from topion.survey import Finding, Ledger
 from topion.things.ground import Ground, Spots
 from topion.things.sowing import Tally
 from topion.things.sowings import sowing_of
 from topion.things.verdict import Verdict, verdict
 from topion.weaving.looms import loom_for
-from topion.weaving.settle import shown_materials, shown_ref, shown_tiles, woven_layers
+from topion.weaving.settle import shown_materials, shown_tiles, woven_layers
 from topion.weaving.why import Why
-
-Cell = tuple[int, ...]
-_FARTHEST = 1e6  # cells: rooms are smaller, and lines longer than that are a mistake
 
 
 @checks_calls
@@ -210,6 +208,33 @@ class ProjectHandle:
         self.history.apply(taken_in(self.data, clip, "ours", name))
         return brush_named(self.data, name)
 
+    def import_palette(self, path: str | Path) -> int:
+        """Bring in the colours of a GPL file, behind those that are there; how many came.
+
+        Raises BadFile."""
+        before = len(self.data.palette)
+        palette = read_gpl(Path(path), self.data.palette)
+        self.history.apply(set_palette(self.data, palette, f"Colours of {Path(path).stem}"))
+        return len(palette) - before
+
+    def add_tint(self, name: str, colour: str, bright: str = "") -> int:
+        """A colour of the palette; its number.  Raises BadValue when the palette is full."""
+        palette = with_tint(self.data.palette, name, colour, bright)
+        self.history.apply(set_palette(self.data, palette, f"New colour {palette[-1].name}"))
+        return palette[-1].number
+
+    def import_theme(self, tileset: str, path: str | Path, theme: str) -> list[str]:
+        """Bring in another sheet for a tile set; the slots that it does not have.
+
+        Raises BadFile, BadValue and UnknownName."""
+        sheet = theme_sheet_from_file(self.data.tileset(tileset), Path(path), theme)
+        self.add_theme(sheet)
+        return sheet.missing(self.data.tileset(tileset))
+
+    def add_theme(self, sheet: ThemeSheet) -> None:
+        """The sheet of a theme, in place of the one that is there."""
+        self.history.apply(put_theme_sheet(self.data, sheet))
+
     def rename(self, shelf: str, old: str, new: str) -> None:
         """Give an item of a shelf (`brushes`, `prefabs` …) another name, wherever it is used."""
         self.history.apply(rename_item(self.data, shelf, old, new))
@@ -274,29 +299,6 @@ class ProjectHandle:
         return saving.folder
 
 
-def fresh_id() -> str:
-    """An id that no other project has."""
-    return uuid4().hex[:16]
-
-
-@dataclass
-class Saving:
-    """What a save writes: the project as it was at a moment.  store : once it is written."""
-
-    project: Project
-    moment: Moment
-    folder: Path
-    over: bool = False
-    store: Store | None = None
-
-    def write(
-        self, each: Callable[[str], None] | None = None, promise: Promise | None = None
-    ) -> Saving:
-        """Slow.  Raises what `save_frozen` raises."""
-        self.store = save_frozen(self.project, self.folder, each, over=self.over, promise=promise)
-        return self
-
-
 @checks_calls
 @dataclass(frozen=True, eq=False)
 class RoomHandle:
@@ -331,6 +333,39 @@ class RoomHandle:
         self.project.history.apply(
             resize_room(self.project.data, self.name, tuple(size), tuple(shift))
         )
+
+    def wear(self, theme: str | None = None, tint: str | None = None) -> None:
+        """Show it in a theme or a tint map, by name; empty text takes it off.  Raises UnknownName
+        and BadValue."""
+        layer_id = self.tint_map(tint) if tint else tint
+        self.project.history.apply(wear(self.project.data, self.name, theme=theme, tint=layer_id))
+
+    def tint_map(self, name: str) -> str:
+        """The id of a tint map.  Raises UnknownName."""
+        known = {layer.info.name: layer_id for layer_id, layer in self.data.tint_maps()}
+        if name not in known:
+            raise UnknownName(f"tint map in {self.name}", name, known)
+        return known[name]
+
+    def add_tint_map(self, name: str, copy_of: str = "") -> None:
+        """A new tint map, which is worn then.  copy_of : the name of one that it begins as."""
+        source = self.tint_map(copy_of) if copy_of else ""
+        self.project.history.apply(add_tint_map(self.project.data, self.name, name, source))
+
+    def import_tints(self, path: str | Path, name: str = "") -> str:
+        """Bring in a tint map from text rows, in place of the one of that name; its name.
+
+        Raises BadFile and BadValue."""
+        data = self.project.data
+        rows = read_tint_rows(read_text(Path(path)), Path(path).name)
+        palette, planes = onto_palette(rows, data.palette)
+        edit = put_tint_map(data, self.name, name or rows.map, planes, palette)
+        self.project.history.apply(edit)
+        return name or rows.map
+
+    def set_light(self, light: Light) -> None:
+        """The light of a voxel room."""
+        self.project.history.apply(set_room(self.project.data, self.name, light=light))
 
     def remove_layer(self, name: str) -> None:
         self.project.history.apply(
@@ -399,7 +434,7 @@ class RoomHandle:
         place = Place(self.project.data, self.name, self.data.id_of(layer) if layer else "")
         if layer and known.layer:  # an explicit layer beats the brush's home
             known = known.at_home(layer)
-        marks = self._marks(known, place, way)
+        marks = marks_of(known, place, way)
         return planned(known, place, replace(marks, strength=strength, override=override))
 
     def lift(self, only: str | None = None, nib: int = 1, **way: Any) -> Edit:
@@ -407,21 +442,6 @@ class RoomHandle:
         if only:
             self.project.data.brush(only)
         return self.lay(Lift(only=only or "", nib=nib), **way)
-
-    def _marks(self, brush: BrushKind, place: Place, way: dict[str, object]) -> Marks:
-        kinds = ("cells", "line", "box", "flood", "curve")
-        given: dict[str, Any] = {key: way[key] for key in kinds if way.get(key) is not None}
-        if len(given) != 1:
-            raise BadValue(
-                "the way of the stroke", sorted(given), "one of cells, line, box, flood or curve"
-            )
-        kind, value = next(iter(given.items()))
-        points = _points(kind, value, place.room.info.size)
-        if kind == "cells":
-            return Marks(np.floor(points + 0.5).astype(np.intp))
-        options = {k: bool(way.get(k)) for k in ("outline", "corners", "everywhere")}
-        gesture_kind: GestureKind = kind  # type: ignore[assignment]
-        return Gesture(gesture_kind, **options).marks(points, flooded_cells(place, brush))
 
     def keep_stamp(
         self,
@@ -520,10 +540,18 @@ class RoomHandle:
         data = self.project.data
         return solid_bands(data, self.data, view=view, size=size, perspective=perspective).whole()
 
-    def render(self, scale: float = 1.0, layer: str | None = None) -> Rgba:
-        """(h, w, 4) uint8, straight alpha: all shown layers, or one alone."""
+    def render(
+        self,
+        scale: float = 1.0,
+        layer: str | None = None,
+        theme: str | None = None,
+        tint: str | None = None,
+    ) -> Rgba:
+        """(h, w, 4) uint8, straight alpha: all shown layers, or one alone; in a theme or a tint
+        map, by name, other than it is worn in."""
         layer_id = self.data.id_of(layer) if layer else None
-        return render_room(self.project.data, self.data, scale, layer_id)
+        shown = worn(self.project.data, self.data, theme, tint)
+        return render_room(self.project.data, shown, scale, layer_id)
 
     def _check_axes(self, at: tuple[float, ...]) -> None:
         if len(at) != len(self.size):
@@ -534,103 +562,3 @@ class RoomHandle:
         if not all(0 <= v < side for v, side in zip(cell, self.size, strict=True)):
             size = " × ".join(map(str, self.size))
             raise BadValue("the cell", cell, f"inside {self.name}, {size} cells")
-
-
-def _points(kind: str, value: Any, size: Cell) -> Positions:
-    """(n, axes) positions of a stroke, or of the cells of a mask as large as the room."""
-    if isinstance(value, np.ndarray) and value.dtype == bool:
-        if kind != "cells" or value.shape != size:
-            told = " × ".join(map(str, size))
-            raise BadValue(f"the {kind} of the stroke", value, f"positions, or a mask of {told}")
-        return np.argwhere(value).astype(np.float64)
-    axes = "(z, y, x)" if len(size) == 3 else "(y, x)"
-    try:
-        points = np.array([value] if kind == "flood" else list(value), np.float64)
-        points = points.reshape(len(points), len(size))
-        if not (np.abs(points) <= _FARTHEST).all() or (kind == "box" and len(points) != 2):
-            raise ValueError
-    except (TypeError, ValueError, OverflowError):
-        what = f"two corners {axes}" if kind == "box" else f"positions {axes} in cells"
-        raise BadValue(f"the {kind} of the stroke", value, what) from None
-    return points
-
-
-def plan_model(
-    project: Project,
-    name: str,
-    model: VoxelModel,
-    into: str,
-    room: str = "",
-    corner: tuple[int, int, int] = (0, 0, 0),
-) -> Edit:
-    """The Edit that makes a model a prefab, a block, or cells of a room; see `import_mesh`."""
-    if into == "block":
-        return block_of_model(project, name, model)
-    if into == "prefab":
-        if name in project.prefabs or name in project.brushes:
-            raise NameTaken("prefab or brush", name)
-        prefab = model_prefab(name, model)
-        put = put_prefab(project, prefab)
-        known = project.with_items("prefabs", {name: prefab})
-        return joined(put.label, (put, put_brush(known, ThingsBrush(name, name))))
-    if into != "room":
-        raise UnknownName("way to bring in a mesh", into, ("prefab", "block", "room"))
-    if room:
-        return lay_model(project, room, name, model, corner)
-    info = RoomInfo(name, model.size)
-    made = add_room(project, info, (LayerInfo("Blocks", "blocks"), LayerInfo("Things", "things")))
-    known = project.scratch()
-    list(written(known, [made]))
-    return joined(f"Bring in {name}", (made, lay_model(known, name, name, model, (0, 0, 0))))
-
-
-def flooded_cells(place: Place, brush: BrushKind) -> np.ndarray:
-    """What a flood with this brush compares: the layer it lays on, or what lies uppermost."""
-    room = place.room
-    if brush.material:
-        _, layer = place.cells_layer(brush.layer)
-        return shown_materials(place.project, layer)
-    top = np.zeros(room.info.size, np.uint16)
-    for _, layer in room.cell_layers():
-        material = shown_materials(place.project, layer)
-        np.copyto(top, material, where=material > 0)
-    return top
-
-
-def why_cell(project: Project, room: Room, layer_id: str, cell: Cell) -> Why | None:
-    """Why a cell of a tile layer shows its tile; a pinned tile has no rule."""
-    layer = room.layers[layer_id]
-    material = shown_materials(project, layer)
-    if layer.plane("pinned")[cell]:
-        name = project.material_name(int(material[cell]))
-        return Why(name, 0, "pinned", 0, False, 0, 1, shown_ref(project, layer, cell), name)
-    return loom_for(project, layer).why(material, *cell, first=layer.from_origin((0,) * len(cell)))
-
-
-def new(path: str | Path | None = None, name: str = "") -> ProjectHandle:
-    """A new project; saved at once if a path is given.  Raises TopionError if one is there."""
-    folder = Path(path) if path is not None else None
-    title = name or (name_of(folder) if folder else "Untitled")
-    if not NAME.holds(title):
-        raise BadValue("the name of the project", title, NAME.wanted)
-    project = Project(title, bays=tuple(Bay(bay) for bay in BAYS))
-    handle = ProjectHandle(project, None)
-    handle.add_brush(Lift(), "Stamps")
-    handle.history = History(project)
-    if folder is not None:
-        if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
-            raise TopionError(f"{folder} is there already and not empty")
-        handle.save(folder)
-    return handle
-
-
-def name_of(folder: Path) -> str:
-    """What a project in that folder is called, whatever letters that has."""
-    text = folder.name.removesuffix(SUFFIX).encode("utf-8", "replace").decode()
-    return text.strip() or "Untitled"
-
-
-def open(path: str | Path, each: Callable[[str], None] | None = None) -> ProjectHandle:
-    """Open a project folder.  Raises BadFile and builds nothing if it is not sound."""
-    folder = Path(path)
-    return ProjectHandle(read_project(folder, each), folder)

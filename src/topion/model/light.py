@@ -1,0 +1,43 @@
+"""The light of a voxel room: sun, sky, haze and the shadows of corners."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from topion.model.typed import Colour, between, typed
+
+
+@typed
+@dataclass(frozen=True)
+class Light:
+    """bearing : where the sun stands, degrees clockwise from north.  height : above the level.
+
+    sun, shade : the colours of its light, and of the light that comes from all round.
+    direct, ambient : how much there is of each.
+    above, below : the sky at the top of the picture and at its foot.
+    haze : how much of what lies farthest is lost in `below`.  corners : how dark corners are, 1 as
+    they were always drawn.
+    """
+
+    bearing: Annotated[float, between(0, 360, "degrees")] = 212.5
+    height: Annotated[float, between(0, 90, "degrees")] = 57.0
+    sun: Colour = "#ffffff"
+    direct: Annotated[float, between(0, 2)] = 0.40
+    ambient: Annotated[float, between(0, 2)] = 0.62
+    shade: Colour = "#ffffff"
+    above: Colour = "#e9e5db"
+    below: Colour = "#c6bdab"
+    haze: Annotated[float, between(0, 1)] = 0.0
+    corners: Annotated[float, between(0, 1.5)] = 1.0
+
+
+PLAIN = Light()
+READY: dict[str, Light] = {
+    "Plain": PLAIN,
+    "Morning": Light(96, 22, "#ffdcae", 0.55, 0.60, "#dfe6f2", "#f4e3cf", "#c9d3d8", 0.25, 1.0),
+    "Noon": Light(170, 74, "#fffaf0", 0.52, 0.60, "#f2f6ff", "#cfe1ea", "#e8ead9", 0.0, 0.9),
+    "Dusk": Light(262, 14, "#ff9e5e", 0.62, 0.50, "#b9aed6", "#4c4a73", "#e0926b", 0.30, 1.15),
+    "Fog": Light(180, 60, "#ffffff", 0.10, 0.80, "#e6ebea", "#c9d1d0", "#c4cccb", 0.85, 0.8),
+    "Night": Light(220, 48, "#9db8ff", 0.26, 0.34, "#8fa4d8", "#0f1626", "#26314a", 0.35, 1.2),
+}
