@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QDialogButtonBox
 
 from tests.rooms import planes, small_project
-from tests.view.conftest import Designer
+from tests.view.designer import Designer
 from topion.edit.library import put_prefab
 from topion.edit.rooms import set_room
 from topion.model.compare import differences

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QLabel
 
 from tests.rooms import drawn, planes, stand
-from tests.view.conftest import Designer
+from tests.view.designer import Designer
 from topion.model.prefab import Thing
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier

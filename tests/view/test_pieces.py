@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QApplication, QLabel
 
 from tests.rooms import slots
 from tests.shapes import shape_room
-from tests.view.conftest import Designer
+from tests.view.designer import Designer
 from topion.edit.rooms import set_layer
 from topion.grid.boxes import Box
 from topion.view import style

@@ -15,7 +15,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QApplication, QInputDialog, QMessageBox, QPushButton
 
 from tests.rooms import drawn, planes, small_project
-from tests.view.conftest import Designer
+from tests.view.designer import Designer
 from topion.brushes import Mosaic, Stamp
 from topion.edit.library import put_brush
 from topion.formats.clips import MEDIA_TYPE, read_clip

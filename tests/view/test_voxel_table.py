@@ -15,7 +15,6 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication
 
 from tests.rooms import small_room
-from tests.view.conftest import Designer
 from tests.voxel_rooms import block_at, isle, planes
 from topion.brushes.gestures import GESTURES
 from topion.edit.rooms import set_room
@@ -28,7 +27,7 @@ from topion.render.solid_scene import picture_of_eye
 from topion.render.volume import CHUNK
 from topion.survey.at_cursor import lying_at
 from topion.things.rules import On
-from topion.view import style, tables
+from topion.view import tables
 from topion.view.dialogs.room import RoomDialog
 from topion.view.voxel.chunks import Chunks, meshed
 from topion.view.voxel.scene import COARSE_PX
@@ -43,55 +42,6 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
 pytestmark = pytest.mark.skipif(
     os.environ.get("QT_QPA_PLATFORM") == "offscreen", reason="OpenGL needs a display"
 )
-
-
-class Modeller(Designer):
-    """A designer in a voxel room: points at faces, or at cells of the work plane."""
-
-    def at(self, cell) -> QPoint:
-        """A cell as (z, y, x), or (face, z, y, x) for the middle of one of its sides."""
-        if len(cell) == 4:
-            return self.table.face_centre(*cell).toPoint()
-        work, eye = self.session.planes.here, self.table.eye
-        middle = np.array(cell, float) + 0.5
-        if work.aim == "plane":  # the face of the cell on which the plane is drawn
-            middle[work.axis] = cell[work.axis] + (1.0 if eye.forward[work.axis] > 0 else 0.0)
-        y, x, _ = eye.seen(middle[None])[0].tolist()
-        return QPointF(x, y).toPoint()
-
-    def picture(self) -> np.ndarray:
-        """(h, w, 3) what the table shows."""
-        self.qtbot.waitUntil(self.table.settled, timeout=5000)
-        image = self.table.grabFramebuffer()
-        image = image.convertToFormat(image.Format.Format_RGBA8888)
-        data = image.constBits().asstring(image.sizeInBytes())
-        return np.frombuffer(data, np.uint8).reshape(image.height(), image.width(), 4)[..., :3]
-
-    def away(self) -> None:
-        """The pointer leaves the table, and with it the ghost."""
-        self.table.leaveEvent(None)
-        self.settle()
-
-
-@pytest.fixture
-def modeller(qtbot) -> Modeller:
-    style.use_dark(False)
-    style.load_fonts()
-    style.dress(QApplication.instance())
-    room = isle((10, 12, 14))
-    room.project.add_room("Flat", (6, 6))
-    window = Window(room.project)
-    window.session.handle.history.mark_saved()
-    qtbot.addWidget(window, before_close_func=lambda w: w.session.handle.history.mark_saved())
-    window.show()
-    qtbot.waitExposed(window)
-    made = Modeller(window, qtbot)
-    made.table = window.table
-    made.session.hands.take("right", "Water")
-    made.session.hands.take("left", "Stones")
-    qtbot.waitUntil(lambda: made.table.scene is not None, timeout=5000)
-    qtbot.waitUntil(made.table.settled, timeout=5000)
-    return made
 
 
 # --- strokes ------------------------------------------------------------------------------

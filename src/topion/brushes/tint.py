@@ -111,8 +111,8 @@ class TintBrush(BrushKind):
             Setting("back", "Background", "tint", hint="What the others become"),
             Setting("bright", "Bright", "choice", choices=("as is", "bright", "plain"),
                     hint="The bright form of both colours"),
-            Setting("both", "Both at once", "switch",
-                    hint="Either hand gives foreground and background"),
+            Setting("both", "Both", "switch",
+                    hint="Either hand gives foreground and background at once"),
             NIB,
         )  # fmt: skip
 

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from topion.brushes import Inlay, Mosaic, Panel, Ramp, Run, Stamp, ThingsBrush, Trail, Weave
 from topion.brushes.kind import BrushKind
-from topion.demo import cellar_art
+from topion.demo import cellar_art, cellar_looks
 from topion.demo.cellar_art import ARCH, LAMP, NINE, THIN, ref
+from topion.model.plane import Plane
 from topion.model.prefab import Prefab
 from topion.model.tileset import TileRef
 from topion.pictures.png import picture_of
@@ -33,7 +35,9 @@ _THIN = {"na": "nwe", "ma": "we", "sa": "swe", "aw": "nsw", "am": "ns", "ae": "n
 
 def add_cellar_library(project: ProjectHandle) -> None:
     """The sheet, the prefabs and the brushes of the cellar."""
-    project.add_tileset(cellar_art.tileset())
+    plain = cellar_art.tileset()
+    project.add_tileset(replace(plain, mask=Plane(cellar_looks.mask(plain.sheet.rgba))))
+    cellar_looks.add_looks(project)
     for prefab in _prefabs():
         project.add_prefab(prefab)
     for bay, brush in _brushes():
@@ -128,6 +132,7 @@ def add_cellar(project: ProjectHandle) -> None:
     _built(room)
     _things(room)
     _stamps(room)
+    cellar_looks.tint_cellar(room)
 
 
 def _walls(room: RoomHandle) -> None:

@@ -22,6 +22,7 @@ from topion.brushes import (
 from topion.brushes.kind import BrushKind
 from topion.demo import island_art, island_things
 from topion.grid.hashing import seed_of, unit
+from topion.model.light import READY
 from topion.model.solid import block_ref
 from topion.scripting import ProjectHandle, RoomHandle
 from topion.things.rules import Headroom, On
@@ -147,6 +148,7 @@ def add_island(project: ProjectHandle) -> RoomHandle:
     _stair(room)
     _crates(room)
     _growth(room)
+    room.set_light(READY["Dusk"])
     return room
 
 

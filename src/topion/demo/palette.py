@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -40,7 +43,20 @@ COLOURS = {
 }  # fmt: skip
 
 
+_OTHERS: dict[str, str] = {}  # of the theme that is being drawn
+
+
+@contextmanager
+def drawn_in(others: Mapping[str, str]) -> Iterator[None]:
+    """What is drawn meanwhile has other colours of some names."""
+    _OTHERS.update(others)
+    try:
+        yield
+    finally:
+        _OTHERS.clear()
+
+
 def colour(name: str, alpha: int = 255) -> NDArray[np.uint8]:
     """(4,) RGBA of a named colour."""
-    code = COLOURS[name]
+    code = _OTHERS.get(name, COLOURS[name])
     return np.array([int(code[i : i + 2], 16) for i in (1, 3, 5)] + [alpha], np.uint8)

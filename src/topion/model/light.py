@@ -37,7 +37,7 @@ READY: dict[str, Light] = {
     "Plain": PLAIN,
     "Morning": Light(96, 22, "#ffdcae", 0.55, 0.60, "#dfe6f2", "#f4e3cf", "#c9d3d8", 0.25, 1.0),
     "Noon": Light(170, 74, "#fffaf0", 0.52, 0.60, "#f2f6ff", "#cfe1ea", "#e8ead9", 0.0, 0.9),
-    "Dusk": Light(262, 14, "#ff9e5e", 0.62, 0.50, "#b9aed6", "#4c4a73", "#e0926b", 0.30, 1.15),
+    "Dusk": Light(214, 15, "#ffa461", 0.82, 0.56, "#b7aed2", "#575480", "#eaa277", 0.22, 1.1),
     "Fog": Light(180, 60, "#ffffff", 0.10, 0.80, "#e6ebea", "#c9d1d0", "#c4cccb", 0.85, 0.8),
-    "Night": Light(220, 48, "#9db8ff", 0.26, 0.34, "#8fa4d8", "#0f1626", "#26314a", 0.35, 1.2),
+    "Night": Light(220, 48, "#a9c0ff", 0.36, 0.42, "#93a6da", "#121a2c", "#2b3853", 0.28, 1.15),
 }

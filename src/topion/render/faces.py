@@ -1,7 +1,4 @@
-"""What the faces of blocks and models show, and how light falls on them.
-
-The same numbers serve the window, the pictures drawn without one, and exports.
-"""
+"""What the faces of blocks and models show: for the window, for pictures, for exports."""
 
 from __future__ import annotations
 
@@ -21,19 +18,8 @@ from topion.render.atlas import tile_picture
 from topion.render.pixels import as_rgba, as_words, resized
 
 SIDE_PX = 16  # of the pictures on faces
-SUN = np.array([1.0, 0.55, -0.35]) / np.linalg.norm([1.0, 0.55, -0.35])  # where light comes from
-AMBIENT, DIRECT, SKY = 0.62, 0.40, 0.05
 _MOST_MORE = 1.6  # times as many rectangles may be spent on the corners of a model
 _ALIKE = 28  # of 255: colours this near count as one from afar
-OPENNESS = np.array([0.60, 0.75, 0.89, 1.0])  # light in corners, by how open they are
-
-
-def light(normals: NDArray[np.float64]) -> NDArray[np.float64]:
-    """(n,) how bright faces with (n, 3) unit normals are."""
-    return np.asarray(AMBIENT + DIRECT * np.clip(normals @ SUN, 0, 1) + SKY * normals[:, 0])
-
-
-FACE_LIGHT = light(NORMALS.astype(float))
 
 
 @dataclass(frozen=True, eq=False)

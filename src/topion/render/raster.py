@@ -15,23 +15,27 @@ from numpy.typing import NDArray
 
 from topion.errors import BadValue
 from topion.grid.arrays import Rgba
+from topion.model.light import PLAIN, Light
 from topion.render.eye import Eye
-from topion.render.faces import OPENNESS, SIDE_PX, Faces, light
+from topion.render.faces import SIDE_PX, Faces
+from topion.render.lighting import PLAIN_LIT, Lit, hazed, rgb_of
 
 MOST_PX = 1 << 26
 _FRAGMENTS = 1 << 21  # tried at once
 _NOTHING = np.uint64(0xFFFF_FFFF_FFFF_FFFF)
 _NUMBER = np.uint64(0xFFFF_FFFF)
 _U, _V, _LOW, _FAR = range(4)  # see _lines
-SKY_TOP, SKY_FOOT = (0xE9, 0xE5, 0xDB), (0xC6, 0xBD, 0xAB)
 Floats = NDArray[np.float64]
 Backdrop = Callable[[int, int, int, int], Rgba]  # height, width, and the rows [top, bottom)
 
 
-def sky(height: int, width: int, top: int = 0, bottom: int | None = None) -> Rgba:
-    """(n, w, 4) the paper-coloured sky behind a room, or the rows [top, bottom) of it."""
+def sky(
+    height: int, width: int, top: int = 0, bottom: int | None = None, light: Light = PLAIN
+) -> Rgba:
+    """(n, w, 4) the sky behind a room, paper-coloured unless its light is another, or the rows
+    [top, bottom) of it."""
     t = np.linspace(0, 1, max(height, 2))[top : height if bottom is None else bottom, None]
-    rows = np.array(SKY_TOP) * (1 - t) + np.array(SKY_FOOT) * t
+    rows = 255 * (rgb_of(light.above) * (1 - t) + rgb_of(light.below) * t)
     out = np.full((len(rows), width, 4), 255, np.uint8)
     out[..., :3] = np.rint(rows)[:, None]
     return out
@@ -54,7 +58,15 @@ class Drawing:
     """Faces as an eye sees them, ready to be drawn row by row.  Raises BadValue for a picture too
     large."""
 
-    def __init__(self, faces: Faces, pictures: NDArray[np.uint8], eye: Eye) -> None:
+    def __init__(
+        self,
+        faces: Faces,
+        pictures: NDArray[np.uint8],
+        eye: Eye,
+        light: Lit = PLAIN_LIT,
+        reach: tuple[float, float] = (0.0, 1.0),
+    ) -> None:
+        """reach : how deep haze begins and is thickest, in cells."""
         if eye.height * eye.width > MOST_PX or min(eye.height, eye.width) < 1:
             size = (eye.height, eye.width)
             raise BadValue("the size of the picture", size, f"1 to {MOST_PX >> 20} million px")
@@ -66,13 +78,13 @@ class Drawing:
         self._faces = faces.picked(facing[met])
         self._rows = rows[met]
         self._lines = _lines(self._faces, eye)
-        bright = light(self._faces.normals)
-        openness = OPENNESS[self._faces.openness]
-        self._corners = (openness * bright[:, None]).astype(np.float32)
+        self._light, self._reach = light, reach
+        self._bright = light.on(self._faces.normals).astype(np.float32)  # (n, 3)
+        self._corners = light.openness[self._faces.openness].astype(np.float32)
         # most faces have one colour all over, which need not be worked out pixel by pixel
         self._pictured = self._faces.layers != 0
         self._shadowed = np.ptp(self._faces.openness, axis=1) > 0
-        self._plain = _lit(self._faces.rgb, self._corners[:, 0])
+        self._plain = _lit(self._faces.rgb * self._bright, self._corners[:, 0])
         steps = self._faces.pixels * SIDE_PX
         # (n, 2, 3): where on the picture a pixel lies, in its pixels, right and down
         self._places = np.einsum("nak,nkl->nal", steps, self._lines[:, (_LOW, _U, _V)])
@@ -154,6 +166,12 @@ class Drawing:
             part = uneven[start : start + _FRAGMENTS // 4]
             y, x = np.divmod(at[part], self._eye.width)
             flat[at[part]] = self._shaded(face[part], x, y + top)
+        if self._light.haze:
+            depth = (nearest[at] >> np.uint64(32)).astype(np.uint32).view(np.float32)
+            share = hazed(self._light, depth, self._reach)[:, None]
+            seen = flat[at].view(np.uint8).reshape(-1, 4)[:, :3].astype(np.float32)
+            mixed = seen * (1 - share) + 255 * self._light.haze_rgb.astype(np.float32) * share
+            flat[at] = _lit(mixed, np.ones(len(at), np.float32))
 
     def _shaded(
         self, face: NDArray[np.intp], x: NDArray[np.intp], y: NDArray[np.intp]
@@ -163,6 +181,7 @@ class Drawing:
         part = np.flatnonzero(self._pictured[face])
         if len(part):
             rgb[part] = self._seen_on_pictures(face[part], x[part], y[part], rgb[part])
+        rgb *= self._bright[face]
         bright = self._corners[face, 0]
         part = np.flatnonzero(self._shadowed[face])
         if len(part):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +15,7 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.render.bands import Bands
 from topion.render.eye import VIEWS, Eye, View
+from topion.render.lighting import depths, lit
 from topion.render.raster import MOST_PX, Drawing, sky
 from topion.render.volume import block_layer, outline_points, room_faces
 from topion.render.wear import wear_of
@@ -64,8 +66,10 @@ def bands_of_eye(project: Project, room: Room, eye: Eye) -> Bands:
         size = (eye.height, eye.width)
         raise BadValue("the size of the picture", size, f"1 to {MOST_PX >> 20} million px")
     faces = room_faces(project, room)
-    drawing = Drawing(faces, worn_book(project, wear_of(room)).pictures, eye)
-    return Bands(eye.height, eye.width, lambda top, bottom: drawing.rows(top, bottom, sky))
+    pictures, light = worn_book(project, wear_of(room)).pictures, room.info.light
+    drawing = Drawing(faces, pictures, eye, lit(light), depths(eye, room.info.size))
+    backdrop = partial(sky, light=light)
+    return Bands(eye.height, eye.width, lambda top, bottom: drawing.rows(top, bottom, backdrop))
 
 
 def _natural_size(eye: Eye, points: NDArray[np.float64], px: float) -> tuple[int, int]:

@@ -10,13 +10,14 @@ from numpy.typing import NDArray
 from topion.grid.meshing import SPANS, Quads
 from topion.grid.orient import NORMALS
 from topion.model.solid import VoxelModel
-from topion.render.faces import OPENNESS, FaceBook, model_quads, picture_axes
+from topion.render.faces import FaceBook, model_quads, picture_axes
+from topion.render.lighting import PLAIN_LIT
 
 VERTEX = np.dtype(
     [("at", "<u2", 3), ("layer", "<u2"), ("rgb", "u1", 3), ("open", "u1"),
      ("face", "u1"), ("quarter", "u1"), ("spare", "<u2")]
 )  # fmt: skip
-_OPEN = np.rint(OPENNESS * 255).astype(np.uint8)
+_OPEN = np.rint(PLAIN_LIT.openness * 255).astype(np.uint8)
 _BEYOND = (NORMALS.sum(axis=1) > 0).astype(np.uint16)
 _PLANE_AXIS = np.array([0, 0, 1, 2, 1, 2])
 _SPANS = np.array(SPANS)

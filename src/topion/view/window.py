@@ -27,6 +27,7 @@ from topion.view.dialogs.survey import SurveyDialog
 from topion.view.drops import Drops
 from topion.view.files import Files
 from topion.view.keeper import Keeper
+from topion.view.looks import Looks
 from topion.view.menus import Menus
 from topion.view.new_brush import NewBrush
 from topion.view.panels.at_cursor import AtCursor
@@ -105,6 +106,7 @@ class Window(QMainWindow):
         yield "files"
         self.commands.add(window_commands(self))
         self._key_help = KeyHelp(self, self.commands)
+        self.looks = Looks(self, self.tables, self, self.session)
         self._connect()
         self._hear()
         self.table.setFocus()
@@ -141,6 +143,7 @@ class Window(QMainWindow):
             (self.top_bar.room, "room menu", ""),
             (self.top_bar.survey, "survey", ""),
             (self.top_bar.sheets, "sheets", "Tile sheets: take slots in hand"),
+            (self.top_bar.looks, "looks", ""),
             (self.top_bar.export, "export", ""),
             (self.top_bar.theme, "dark", ""),
             (self.rack.new, "new brush", "Make a brush from a sheet or a picture"),
@@ -184,7 +187,7 @@ class Window(QMainWindow):
         self.session = Session(handle, keeper)
         for part in (self.top_bar, self.stack, self.levels, self.tables, self.in_hand,
                      self.at_cursor, self._right, self.ribbon, self.rack,
-                     self.surveying):  # fmt: skip
+                     self.surveying, self.looks):  # fmt: skip
             part.use(self.session)
         self._hear()
         self.setWindowTitle(f"{handle.name} – Topion")
@@ -296,6 +299,10 @@ class Window(QMainWindow):
     def show_keys(self) -> None:
         """The keys of all commands, over the table."""
         self._key_help.show_over(self)
+
+    def show_looks(self) -> None:
+        """What the room is worn in, or away with it."""
+        self.looks.toggle()
 
     def show_survey(self) -> None:
         """The list of findings."""

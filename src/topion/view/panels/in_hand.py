@@ -19,6 +19,7 @@ from topion.view.panels.pattern import PatternEditor
 from topion.view.panels.rows import SettingRow
 from topion.view.panels.swatches import Swatches
 from topion.view.panels.tabs import Tabs
+from topion.view.panels.tint_row import TintRow
 from topion.view.planes import WorkPlane
 from topion.view.session import Session
 from topion.view.tasks import Step, Worker
@@ -32,7 +33,7 @@ class InHand(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.rows: dict[str, SettingRow | PatternEditor] = {}
+        self.rows: dict[str, SettingRow | PatternEditor | TintRow] = {}
         self._brush_name = ""
         self._pictured: BrushKind | None = None
         self.counting: Worker | None = None
@@ -148,6 +149,13 @@ class InHand(QWidget):
                                    self.session.handle.history.seal)  # fmt: skip
             self.rows[setting.name] = editor
             self._body.addWidget(editor)
+            return
+        if setting.form == "tint":
+            tint = TintRow(setting, lambda: self.session.project.palette,
+                           lambda value: self._set(setting.name, value),
+                           self.session.handle.history.seal)  # fmt: skip
+            self.rows[setting.name] = tint
+            self._body.addWidget(tint)
             return
         row = SettingRow(
             setting,

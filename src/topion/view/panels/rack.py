@@ -280,11 +280,13 @@ class Rack(QWidget):
         """The live picture of a card, drawn anew after the library changed."""
         project = self.session.project
         known = self._pictures.get(brush.name)
-        key = (brush, project.stamp("prefabs", "tilesets", "blocks"))
+        theme = self.session.room.info.theme if self.session.has_room else ""
+        stamps = project.stamp("prefabs", "tilesets", "blocks", "themes", "palette")
+        key = (brush, theme, stamps)
         if known is None or known[0] != key:
             if isinstance(brush, Sows) and not self.session.ahead.has_field(brush.field):
                 return known[1] if known else QPixmap()
-            drawn = self._turns.make(lambda: card_picture(project, brush))
+            drawn = self._turns.make(lambda: card_picture(project, brush, theme))
             if drawn is None:
                 return known[1] if known else QPixmap()
             known = (key, pixmap_of(drawn))

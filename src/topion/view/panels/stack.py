@@ -188,7 +188,8 @@ class Stack(QWidget):
     def _thumb(self, layer_id: str, layer: Layer) -> QImage | None:
         """The layer as it is, or as it was while its picture waits for its turn."""
         project, room = self.session.project, self.session.room
-        key = (layer.revision, project.stamp("tilesets", "prefabs"), made_of(project))
+        stamps = project.stamp("tilesets", "prefabs", "themes")
+        key = (layer.revision, room.info.theme, stamps, made_of(project))
         known = self._thumbs.get(layer_id)
         if known is None or known[0] != key:
             words = self._turns.make(lambda: thumbnail(project, room, layer_id, _THUMB_PX))

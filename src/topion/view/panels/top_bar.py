@@ -137,12 +137,14 @@ class TopBar(QWidget):
         self.sheets.setToolTip("Tile sheets: take slots in hand (F6)")
         self.export = QPushButton("Export")
         self.export.setToolTip("Write PNG, CSV or a JSON bundle (Ctrl+E)")
+        self.looks = QPushButton("Looks")
+        self.looks.setToolTip("Themes, tint maps, light and palette (F5)")
         self.theme = QPushButton("◐")
         self.theme.setFixedWidth(34)
         self.theme.setStyleSheet("padding: 4px 0;")
         self.theme.setAccessibleName("Dark or light")
         self.theme.setToolTip("Paper or dark (F8)")
-        for button in (self.sheets, self.survey, self.export, self.theme):
+        for button in (self.sheets, self.looks, self.survey, self.export, self.theme):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             line.addWidget(button)
         self.use(session)

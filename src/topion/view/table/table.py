@@ -229,7 +229,7 @@ class Table(Strokes, QWidget):
             return part.room == self.session.room_name and part.box is None
         if part.shelf == "brushes":
             return field_named(self.session.project, part.name) != self._fields.get(part.name)
-        return part.shelf in ("tilesets", "prefabs")
+        return part.shelf in ("tilesets", "prefabs", "themes", "palette")
 
     def stale_ghost(self) -> None:
         """Plan and draw the ghost anew at the next frame."""

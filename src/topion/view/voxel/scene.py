@@ -15,6 +15,7 @@ from topion.grid.orient import NORMALS
 from topion.model.solid import VoxelModel
 from topion.render.eye import Eye
 from topion.render.faces import SIDE_PX, FaceBook
+from topion.render.lighting import PLAIN_LIT, Lit, depths
 from topion.render.vertices import (
     Vertices,
     model_vertices,
@@ -92,6 +93,8 @@ class Scene:
     few: tuple[dict[ChunkKey, Mesh], ...] = field(default_factory=lambda: ({}, {}))
     quads_drawn: int = 0
     pictures_held: int = 0
+    light: Lit = PLAIN_LIT
+    size: tuple[int, ...] = (1, 1, 1)  # of the room, in cells
     slow: bool = False  # the last frames in full took too long
     turning: bool = False  # another view will follow at once
     _in_few: set[ChunkKey] = field(default_factory=set)
@@ -244,7 +247,7 @@ class Scene:
                 corner.value = mesh.corner[::-1]
                 count = int(mesh.ends[-1])
                 mesh.drawn["PICTURES",].render(moderngl.TRIANGLES, vertices=6 * count)
-        self._draw_shapes(matrix, cut, cutting)
+        self._draw_shapes(eye, matrix, cut, cutting)
 
     def _level(self, eye: Eye) -> dict[ChunkKey, Mesh]:
         """The meshes that suit the size of cells and the speed of the card."""
@@ -258,6 +261,7 @@ class Scene:
         """The program for cells, set up for a frame."""
         program = self._cells[features]
         program["matrix"].write(matrix.T.tobytes())
+        self._set_light(program, eye)
         if "PICTURES" in features:
             smaller = max(0.0, float(np.log2(SIDE_PX / max(eye.px, 0.1))) - 0.5)
             program["smaller"].value = smaller
@@ -265,9 +269,24 @@ class Scene:
             self._set_cut(program, cut)
         return program
 
-    def _draw_shapes(self, matrix: NDArray[np.float32], cut: Cut, features: Features) -> None:
+    def _set_light(self, program: Any, eye: Eye) -> None:
+        light, forward = self.light, eye.forward
+        begins, ends = depths(eye, self.size)
+        program["sun"].value = tuple(light.sun[::-1])
+        program["direct"].value = tuple(light.direct)
+        program["ambient"].value = tuple(light.ambient)
+        dark = 1 - float(light.openness[0])
+        program["corners"].value = dark / (1 - float(PLAIN_LIT.openness[0]))
+        program["view"].value = (*forward[::-1], float(forward @ eye.place))
+        program["haze"].value = (light.haze, begins, ends)
+        program["haze_colour"].value = tuple(light.haze_rgb)
+
+    def _draw_shapes(
+        self, eye: Eye, matrix: NDArray[np.float32], cut: Cut, features: Features
+    ) -> None:
         program = self._shape_programs[features]
         program["matrix"].write(matrix.T.tobytes())
+        self._set_light(program, eye)
         if features:
             self._set_cut(program, cut)
         for _, shape in self._shapes.values():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from topion.render.faces import AMBIENT, DIRECT, SKY, SUN
+from topion.render.lighting import SKY
 
 
 def with_features(source: str, *features: str) -> str:
@@ -15,9 +15,19 @@ def with_features(source: str, *features: str) -> str:
 
 
 _LIGHT = f"""
-const vec3 SUN = vec3({SUN[2]:.6f}, {SUN[1]:.6f}, {SUN[0]:.6f});
-float light(vec3 normal) {{
-    return {AMBIENT:.3f} + {DIRECT:.3f} * max(dot(normal, SUN), 0.0) + {SKY:.3f} * normal.z;
+uniform vec3 sun;  // towards it
+uniform vec3 direct;
+uniform vec3 ambient;
+uniform float corners;  // how dark they are
+uniform vec4 view;  // forward, and how far the eye lies along it
+uniform vec3 haze;  // how thick, where it begins, and where it is thickest
+vec3 light(vec3 normal) {{
+    return ambient + direct * max(dot(normal, sun), 0.0) + {SKY:.3f} * normal.z;
+}}
+float open_in(float corner) {{ return 1.0 - (1.0 - corner) * corners; }}
+float hazed_at(vec3 place) {{
+    float deep = dot(view.xyz, place) - view.w;
+    return haze.x * clamp((deep - haze.y) / max(haze.z - haze.y, 1e-6), 0.0, 1.0);
 }}
 const vec3 NORMALS[6] = vec3[6](
     vec3(0, 0, 1), vec3(0, 0, -1), vec3(0, -1, 0), vec3(1, 0, 0), vec3(0, 1, 0), vec3(-1, 0, 0));
@@ -48,6 +58,7 @@ uniform vec3 frames[48];  // right and down of pictures, by side and quarter
 out vec3 at;
 out vec3 colour;
 out vec2 place;
+out float hazed;
 flat out float layer;
 """
     + _LIGHT
@@ -55,7 +66,8 @@ flat out float layer;
 void main() {
     at = vec3(in_at) + corner;
     gl_Position = matrix * vec4(at, 1.0);
-    colour = vec3(in_colour.w * light(NORMALS[in_face]));
+    colour = open_in(in_colour.w) * light(NORMALS[in_face]);
+    hazed = hazed_at(at);
     uint frame = (in_face * 4u + in_quarter) * 2u;
     place = vec2(dot(at, frames[frame]), dot(at, frames[frame + 1u]));
     layer = float(in_layer);
@@ -72,7 +84,9 @@ CELLS_FRAGMENT = (
 in vec3 at;
 in vec3 colour;
 in vec2 place;
+in float hazed;
 flat in float layer;
+uniform vec3 haze_colour;
 uniform sampler2DArray pictures;
 uniform float smaller;  // which of the smaller pictures suits the size of a cell
 out vec4 shown;
@@ -86,11 +100,11 @@ void main() {
 #ifdef PICTURES
     if (layer > 0.5) {
         vec4 found = textureLod(pictures, vec3(fract(place), layer), smaller);
-        shown = vec4(found.rgb * colour, 1.0);
+        shown = vec4(mix(found.rgb * colour, haze_colour, hazed), 1.0);
         return;
     }
 #endif
-    shown = vec4(colour, 1.0);
+    shown = vec4(mix(colour, haze_colour, hazed), 1.0);
 }
 """
 )
@@ -106,6 +120,7 @@ in vec4 in_tint;
 uniform mat4 matrix;
 out vec3 at;
 out vec3 colour;
+out float hazed;
 """
     + _LIGHT
     + """
@@ -113,7 +128,8 @@ void main() {
     at = in_turn * vec3(in_at) + in_place;
     gl_Position = matrix * vec4(at, 1.0);
     vec3 normal = normalize(in_turn * NORMALS[in_face]);
-    colour = mix(in_colour.rgb * in_colour.w * light(normal), in_tint.rgb, in_tint.a);
+    colour = mix(in_colour.rgb * open_in(in_colour.w) * light(normal), in_tint.rgb, in_tint.a);
+    hazed = hazed_at(at);
 }
 """
 )
@@ -122,6 +138,8 @@ SHAPES_FRAGMENT = (
     """#version 330 core
 in vec3 at;
 in vec3 colour;
+in float hazed;
+uniform vec3 haze_colour;
 out vec4 shown;
 """
     + _CUT
@@ -130,7 +148,7 @@ void main() {
 #ifdef CUT
     if (left_out(at)) discard;
 #endif
-    shown = vec4(colour, 1.0);
+    shown = vec4(mix(colour, haze_colour, hazed), 1.0);
 }
 """
 )

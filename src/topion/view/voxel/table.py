@@ -18,7 +18,9 @@ from topion.grid.boxes import Box
 from topion.grid.meshing import mesh
 from topion.grid.orient import NORMALS
 from topion.model.edit import Dirty
+from topion.model.light import PLAIN
 from topion.render.eye import Eye
+from topion.render.lighting import lit, rgb_of
 from topion.render.vertices import book_vertices, vertices
 from topion.render.volume import Shaped, block_layer
 from topion.render.wear import wear_of
@@ -215,7 +217,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
             if not flat:
                 self.chunks.forget(part.box)
                 self.full, self._stale_cap = None, True
-        elif part.shelf in ("blocks", "tilesets", "block_names"):
+        elif part.shelf in ("blocks", "tilesets", "block_names", "themes", "palette"):
             self._forget_cells()
             self._stale_book = True
         elif part.shelf in ("prefabs", "brushes"):
@@ -323,7 +325,7 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         self._drawn_eye = self.eye
         if self.scene.turning and self.scene.slow:
             self._rests.start()
-        self.scene.draw_sky(style.rgb("sky top"), style.rgb("sky foot"))
+        self._draw_sky(self.scene)
         self._draw_room(self.scene)
         if not self.scene.slow and self.scene.quads_drawn > _MANY_QUADS:
             context.finish()  # only where it may take long is it worth knowing
@@ -331,6 +333,16 @@ class VoxelTable(Views, Pointing, QOpenGLWidget):
         if self.scene.slow:
             self.chunks.want_far()
         context.disable(moderngl.DEPTH_TEST | moderngl.BLEND)
+
+    def _draw_sky(self, scene: Scene) -> None:
+        """The sky of the room's light; for the plain one, that of the window."""
+        info = self.session.room.info
+        scene.light, scene.size = lit(info.light), info.size
+        if info.light == PLAIN:
+            scene.draw_sky(style.rgb("sky top"), style.rgb("sky foot"))
+        else:
+            above, below = (tuple(rgb_of(c)) for c in (info.light.above, info.light.below))
+            scene.draw_sky(above, below)
 
     def draw_over(self, painter: QPainter) -> None:
         """What lies over the picture: marks and words."""
