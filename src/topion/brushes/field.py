@@ -13,7 +13,6 @@ from numpy.typing import NDArray
 from topion.brushes.kind import (
     DEEP_SCRAP,
     FLAT_SCRAP,
-    BrushKind,
     Outline,
     Sample,
     Setting,
@@ -21,6 +20,7 @@ from topion.brushes.kind import (
 from topion.brushes.laying import refusal
 from topion.brushes.marks import Marks, Place
 from topion.brushes.soft import soft_columns, soft_reach
+from topion.brushes.spaced import PITCH, RATE, Spaced
 from topion.errors import BadValue
 from topion.grid.boxes import Box
 from topion.model.edit import Edit, Record
@@ -33,7 +33,7 @@ from topion.things.field import Field
 
 
 @dataclass(frozen=True)
-class FieldBrush(Field, BrushKind):
+class FieldBrush(Field, Spaced):
     """What a field sows, and how its density is painted.
 
     density : what a stroke leads to, 0 to 1.  radius, soft : of the stroke, in cells; the soft
@@ -133,6 +133,8 @@ class FieldBrush(Field, BrushKind):
             Setting("way", "Stroke", "choice", choices=("add", "thin", "set"), hint="What it does"),
             Setting("wanted", "At most", "number", 0, 500, 1, hint="Things in a room; 0: no bound"),
             Setting("seed", "Roll", "seed", hint="Where things fall; the dice rolls anew"),
+            PITCH,
+            RATE,
         )
 
     @cached_property

@@ -8,9 +8,10 @@ from typing import ClassVar
 
 import numpy as np
 
-from topion.brushes.kind import BrushKind, Sample, Setting
+from topion.brushes.kind import Sample, Setting
 from topion.brushes.laying import NIB, SEED, Nib, beneath, marked_cells, refusal, rising
 from topion.brushes.marks import Marks, Place
+from topion.brushes.spaced import PITCH, RATE, Spaced
 from topion.grid.boxes import Box
 from topion.model.edit import Edit
 from topion.model.project import Project
@@ -21,7 +22,7 @@ from topion.weaving.rules import RuleBook
 
 
 @dataclass(frozen=True)
-class Inlay(BrushKind):
+class Inlay(Spaced):
     """rules : choose its tiles by their neighbours, which count as both their materials."""
 
     kind: ClassVar[str] = "inlay"
@@ -82,7 +83,7 @@ class Inlay(BrushKind):
         return f"inlay · {count} rule{'s' if count != 1 else ''}"
 
     def settings(self) -> tuple[Setting, ...]:
-        return (NIB, SEED)
+        return (NIB, SEED, PITCH, RATE)
 
     @cached_property
     def _tiles(self) -> tuple[TileRef, ...]:

@@ -264,6 +264,10 @@ class BrushKind(ABC):
         pointer comes over."""
         return 0.0
 
+    def gap(self) -> float:
+        """Cells from mark to mark of a drag; 0 for all that it comes over."""
+        return 0.0
+
     def lifted_by(self, levels: int) -> Self:
         """Laid so many levels higher; the same where that means nothing."""
         return self

@@ -9,6 +9,7 @@ from typing import ClassVar, Self
 from topion.brushes.kind import FLAT_SCRAP, BrushKind, CannotTurn, Sample, Setting
 from topion.brushes.laying import NIB, SEED, Nib, plan_material
 from topion.brushes.marks import Marks, Place
+from topion.brushes.spaced import PITCH, RATE, Spaced
 from topion.errors import BadValue
 from topion.grid.boxes import Box
 from topion.grid.orient import TURNS, turn_words
@@ -30,7 +31,7 @@ from topion.weaving.rules import (
 
 
 @dataclass(frozen=True)
-class Mosaic(BrushKind):
+class Mosaic(Spaced):
     """turns, mirrors : each tile also comes turned by quarters, or mirrored.
 
     turn : one of 24 by which blocks are turned as they are laid; turned ones are pinned.
@@ -89,9 +90,9 @@ class Mosaic(BrushKind):
         if self.lays_blocks():
             turn = Setting("turn", "Turn", "number", 0, TURNS - 1, 1,
                            hint="Quarters about up (T), then tipped over (Shift+T)")  # fmt: skip
-            return (NIB, turn, turns, SEED)
+            return (NIB, turn, turns, SEED, PITCH, RATE)
         mirrors = Setting("mirrors", "Mirror tiles", "switch", hint="Lay each tile also mirrored")
-        return (NIB, turns, mirrors, SEED)
+        return (NIB, turns, mirrors, SEED, PITCH, RATE)
 
     @cached_property
     def _tiles(self) -> tuple[TileRef, ...]:

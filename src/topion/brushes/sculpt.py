@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 
 from topion.brushes.kind import (
     DEEP_SCRAP,
-    BrushKind,
     Sample,
     Setting,
     all_brushes,
@@ -19,6 +18,7 @@ from topion.brushes.kind import (
 from topion.brushes.laying import Laid, lay, refusal
 from topion.brushes.marks import Marks, Place
 from topion.brushes.soft import soft_columns, soft_reach
+from topion.brushes.spaced import PITCH, RATE, Spaced
 from topion.errors import BadValue
 from topion.grid.arrays import CellList, MaterialIds
 from topion.grid.boxes import Box
@@ -35,7 +35,7 @@ _WORDS = {"raise": "Raise", "lower": "Lower", "level": "Level", "smooth": "Smoot
 
 
 @dataclass(frozen=True)
-class Sculpt(BrushKind):
+class Sculpt(Spaced):
     """way : what a stroke does to the height of each column.  levels : how far at most.
 
     radius, soft : of the stroke in cells, seen from above.
@@ -139,6 +139,8 @@ class Sculpt(BrushKind):
             Setting("soft", "Soft edge", "number", 0, 16, 0.5, "c", hint="Inside the radius"),
             Setting("only", "Ground", "choice", choices=_choices, hint="What counts as ground"),
             Setting("fill", "Fills with", "choice", choices=_choices, hint="Where nothing lies"),
+            PITCH,
+            RATE,
         )
 
     def sample(self, project: Project, *, deep: bool) -> Sample:

@@ -8,10 +8,11 @@ from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 
-from topion.brushes.kind import DEEP_SCRAP, FLAT_SCRAP, BrushKind, CannotTurn, Sample, Setting
+from topion.brushes.kind import DEEP_SCRAP, FLAT_SCRAP, CannotTurn, Sample, Setting
 from topion.brushes.laying import refusal
 from topion.brushes.marks import Marks, Place
 from topion.brushes.pattern import Pattern, Spot
+from topion.brushes.spaced import PITCH, RATE, Spaced
 from topion.errors import BadValue
 from topion.grid.arrays import Positions
 from topion.grid.boxes import Box
@@ -34,7 +35,7 @@ _SURFACES = ("floor", "ceiling", "north wall", "south wall", "west wall", "east 
 
 
 @dataclass(frozen=True)
-class ThingsBrush(BrushKind):
+class ThingsBrush(Spaced):
     """cell_parts : 1 stands in the middle of cells, 2 also on halves, 3 thirds, 4 quarters.
 
     sway : scales differ by so much, by position.  pattern : of several places, each perhaps with
@@ -178,6 +179,8 @@ class ThingsBrush(BrushKind):
                     hint="Floor, ceiling or wall of a side view or voxel room (Q)"),
             Setting("piles", "Piles", "switch",
                     hint="Beside what stands there already, as near as it can"),
+            PITCH,
+            RATE,
             Setting("pattern", "Pattern", "pattern", hint="Several places at once"),
         )  # fmt: skip
 

@@ -7,9 +7,10 @@ from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 
-from topion.brushes.kind import BrushKind, Hand, Setting
+from topion.brushes.kind import Hand, Setting
 from topion.brushes.laying import NIB, Nib, marked_cells, rising
 from topion.brushes.marks import Marks, Place
+from topion.brushes.spaced import PITCH, RATE, Spaced
 from topion.errors import BadValue
 from topion.model.edit import Edit, Record
 from topion.model.layer import Layer, LayerInfo
@@ -25,7 +26,7 @@ Number = Annotated[int, between(AS_IS, MOST_TINTS)]
 
 
 @dataclass(frozen=True)
-class TintBrush(BrushKind):
+class TintBrush(Spaced):
     """fore, back : a number of the palette, OWN, or AS_IS.  In the left hand it gives the
     foreground alone, in the right the background; with `both`, either hand gives both."""
 
@@ -114,6 +115,8 @@ class TintBrush(BrushKind):
             Setting("both", "Both", "switch",
                     hint="Either hand gives foreground and background at once"),
             NIB,
+            PITCH,
+            RATE,
         )  # fmt: skip
 
 

@@ -6,9 +6,10 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import ClassVar
 
-from topion.brushes.kind import BrushKind, Setting
+from topion.brushes.kind import Setting
 from topion.brushes.laying import NIB, SEED, Nib, plan_material
 from topion.brushes.marks import Marks, Place
+from topion.brushes.spaced import PITCH, RATE, Spaced
 from topion.model.edit import Edit
 from topion.model.tileset import TileRef
 from topion.model.typed import Colour, Name, Seed
@@ -16,7 +17,7 @@ from topion.weaving.rules import RuleBook
 
 
 @dataclass(frozen=True)
-class Weave(BrushKind):
+class Weave(Spaced):
     """material : its name in cells, the brush's own unless given.  nib : width in cells."""
 
     kind: ClassVar[str] = "weave"
@@ -42,7 +43,7 @@ class Weave(BrushKind):
         return f"weave · {count} rule{'s' if count != 1 else ''}"
 
     def settings(self) -> tuple[Setting, ...]:
-        return (NIB, SEED)
+        return (NIB, SEED, PITCH, RATE)
 
     @cached_property
     def _tiles(self) -> tuple[TileRef, ...]:

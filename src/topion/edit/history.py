@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field, replace
 
 from topion.errors import TopionError
-from topion.model.edit import Dirty, Edit, Record
+from topion.model.edit import Dirty, Edit, Record, folded
 from topion.model.project import Project
 
 Listener = Callable[[tuple[Dirty, ...]], None]
@@ -26,7 +26,8 @@ class History:
     """Edits in order; those before `at` are on, the rest can be redone.
 
     saved : what the folder holds; None if nobody knows.  unproven : so many of the first Edits
-    come out of a file, and are checked before they are put on or taken off.
+    come out of a file, and are checked before they are put on or taken off.  marks : names of
+    moments, by how many Edits lie before them.
     """
 
     project: Project
@@ -35,6 +36,7 @@ class History:
     saved: Moment | None = field(default_factory=lambda: Moment(0, None))
     listeners: list[Listener] = field(default_factory=list)
     unproven: int = 0
+    marks: dict[int, str] = field(default_factory=dict)
     refusal: TopionError | None = None  # why nothing may be changed, while that is so
     _merge_key: object = None
     _untold: list[tuple[Dirty, ...]] = field(default_factory=list)
@@ -64,10 +66,66 @@ class History:
             kept = (self.edits[at].followed_by(edit) if merges else edit).sealed()
         self._write(edit.records)
         self.edits[at:] = [kept]
+        self._drop_marks(self.at)
         self.at, self.unproven = at + 1, min(self.unproven, at)
         self._merge_key = merge_key
         self._tell(kept, tell)
         return True
+
+    def lay_instead(self, at: int, plans: Iterable[Callable[[], Edit]]) -> bool:
+        """Take the Edits behind `at` off, and keep what is planned then, one upon the other, as
+        one Edit in their place; False if that is nothing.  Listeners hear of it once.
+
+        After an error the Edits that were on are on again.
+        """
+        if self.refusal is not None:
+            raise self.refusal
+        old, dirty = self.edits[at : self.at], []
+        done: list[Edit] = []
+        try:
+            for edit in reversed(old):
+                self._write(edit.inverted().records, checked=self.at - 1 < self.unproven)
+                self.at -= 1
+            for plan in plans:
+                edit = plan()
+                self._write(edit.records)
+                done.append(edit)
+        except BaseException:
+            for edit in reversed(done):
+                self._write(edit.inverted().records)
+            for edit in self.edits[self.at : at + len(old)]:
+                self._write(edit.records)
+            self.at = at + len(old)
+            raise
+        dirty = [part for edit in (*old, *done) for part in edit.dirty()]
+        last = done[-1] if done else Edit("")
+        whole = replace(last, records=folded(tuple(r for edit in done for r in edit.records)))
+        self.edits[at:] = [whole.sealed()] if whole else []
+        self.at, self._merge_key = at + bool(whole), None
+        self.unproven = min(self.unproven, at)
+        self._drop_marks(at)
+        self._untold.append(tuple(dirty))
+        self.tell_untold()
+        return bool(whole)
+
+    # --- marks ----------------------------------------------------------------------------
+
+    def mark(self, at: int, name: str) -> None:
+        """Name the moment after the first `at` Edits; an empty name takes the mark away."""
+        if not 0 <= at <= len(self.edits):
+            return
+        if name:
+            self.marks[at] = name
+        else:
+            self.marks.pop(at, None)
+        self._untold.append(())
+        self.tell_untold()
+
+    def _drop_marks(self, beyond: int) -> None:
+        for at in [at for at in self.marks if at > beyond]:
+            del self.marks[at]
+
+    # --- the playhead ---------------------------------------------------------------------
 
     def undo(self) -> bool:
         return self.jump(self.at - 1)
@@ -131,6 +189,7 @@ class History:
         """Let go of the first `count` Edits, which are on; they can be undone no longer."""
         del self.edits[:count]
         self.at -= count
+        self.marks = {at - count: name for at, name in self.marks.items() if at >= count}
         self.unproven = max(0, self.unproven - count)
         if self.saved is not None:
             at = self.saved.at - count

@@ -83,6 +83,8 @@ class Journal:
         follow that file from here on.  state : of the folder, now as then."""
         resumed = lay_between(self._history, kept.stack(after), kept.stack())
         resumed.damaged = not kept.whole
+        if not resumed.lost and not resumed.damaged:
+            self._history.marks = marks_of(kept.about.get("marks", "[]"), self._history)
         if resumed.lost or resumed.damaged:
             kept.set_aside(copy=True)
         self.path = kept.path
@@ -102,10 +104,18 @@ class Journal:
             self._renew()
             return
         rows: Rows = [(same + n, self._text(edit)) for n, edit in enumerate(fresh)]
+        self._tell_marks()
         if history.at != (len(history.edits) if fresh else self._known_at):
             rows.append((history.at, None))
         if rows and self._try(lambda log: log.append(rows)):
             self._known, self._known_at = list(history.edits), history.at
+
+    def _tell_marks(self) -> None:
+        """The names of moments, where they are not as they were told."""
+        told = json.dumps(sorted(self._history.marks.items()))
+        if told != self.about.get("marks", "[]"):
+            self.about["marks"] = told
+            self._try(lambda log: log.tell(marks=told))
 
     def _renew(self) -> None:
         """Write the whole log: the branch that was saved, its state, and from there to now."""
@@ -115,6 +125,7 @@ class Journal:
             return  # before all is made text for nothing
         history = self._history
         same = _shared(self._branch, history.edits)
+        self.about["marks"] = json.dumps(sorted(history.marks.items()))
         before: Rows = [(n, self._text(edit)) for n, edit in enumerate(self._branch)]
         behind: Rows = [(n, self._text(edit)) for n, edit in enumerate(history.edits) if n >= same]
         behind.append((history.at, None))
@@ -181,7 +192,7 @@ class Journal:
         history = self._history
         old, same_id = self.path, about["id"] == self.about["id"]
         self._branch, self._state = mark.edits, state
-        self.about = {**about, "promised": ""}
+        self.about = {**about, "promised": "", "marks": self.about.get("marks", "[]")}
         spare = min(len(history.edits) - _MOST_KEPT, history.at, len(mark.edits))
         forgets = spare > _MOST_KEPT // 4 and _shared(mark.edits, history.edits) >= spare
         if forgets:
@@ -225,6 +236,17 @@ class Journal:
             with suppress(sqlite3.Error):
                 self._log.close()
         self._log = None
+
+
+def marks_of(text: str, history: History) -> dict[int, str]:
+    """Named moments as a log has them; what means nothing here is left out."""
+    try:
+        pairs = [(at, name) for at, name in json.loads(text)]
+    except (ValueError, TypeError):
+        return {}
+    most = len(history.edits)
+    return {at: name[:80] for at, name in pairs
+            if isinstance(at, int) and 0 <= at <= most and isinstance(name, str)}  # fmt: skip
 
 
 def remove(path: Path) -> None:

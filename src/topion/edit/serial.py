@@ -6,7 +6,7 @@ import zlib
 
 from topion.errors import TopionError
 from topion.model.edit import Edit
-from topion.model.plain import BadPlain, Json, JsonRecord
+from topion.model.plain import BadPlain, Json, JsonRecord, from_plain
 from topion.model.records import record_from_plain
 
 
@@ -16,6 +16,7 @@ def edit_to_plain(edit: Edit) -> JsonRecord:
         "label": edit.label,
         "colour": edit.colour,
         "records": [record.plain() for record in edit.records],
+        **({"part": list(edit.part)} if edit.part != (1, 1) else {}),
     }
 
 
@@ -23,7 +24,8 @@ def edit_from_plain(value: Json) -> Edit:
     """Raises BadPlain for anything but what `edit_to_plain` writes."""
     try:
         records = tuple(record_from_plain(record) for record in value["records"])
-        return Edit(str(value["label"]), records, str(value["colour"]))
+        part = from_plain(tuple[int, int], value.get("part", [1, 1]), ("part",))
+        return Edit(str(value["label"]), records, str(value["colour"]), part=part)
     except BadPlain:
         raise
     except (

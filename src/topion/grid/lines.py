@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from topion.grid.arrays import CellList
+from topion.grid.arrays import CellList, Positions
 from topion.grid.boxes import Box
 
 
@@ -31,6 +31,16 @@ def path_cells(points: CellList) -> CellList:
         return points.copy()
     parts = [line_cells(a, b) for a, b in itertools.pairwise(points)]
     return first_of_each(np.concatenate(parts))
+
+
+def at_pitch(points: Positions, pitch: float) -> Positions:
+    """(m, ndim) positions along a polyline through (n, ndim) `points`, `pitch` cells from each
+    other, the first where it begins."""
+    steps = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    along = np.concatenate([[0.0], np.cumsum(steps)])
+    wanted = np.arange(0.0, along[-1] + 1e-9, pitch)
+    columns = [np.interp(wanted, along, points[:, axis]) for axis in range(points.shape[1])]
+    return np.stack(columns, axis=1)
 
 
 def box_between(a: Sequence[int], b: Sequence[int]) -> Box:

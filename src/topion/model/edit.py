@@ -102,7 +102,8 @@ class Edit:
     """One change as the designer sees it: a label and its records, written in order.
 
     colour : `#rrggbb` for the strokes ribbon.  refused : places a stroke left out, with reasons.
-    notes : what the ghost says of it, such as what it lays beneath.
+    notes : what the ghost says of it, such as what it lays beneath.  part : which slice of how
+    many it is of a stroke that was kept in slices.
     """
 
     label: str
@@ -110,6 +111,7 @@ class Edit:
     colour: str = "#6b7479"
     refused: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
+    part: tuple[int, int] = (1, 1)
 
     def __bool__(self) -> bool:
         return bool(self.records)

@@ -143,6 +143,16 @@ class Room:
         self._given = max(self._given, self.numbers, highest)
         self.numbers = highest
 
+    @property
+    def highest_given(self) -> int:
+        """The highest number that was ever given, also by Edits that were undone since."""
+        return max(self.numbers, self._given)
+
+    def take_numbers_back(self, given: int) -> None:
+        """Numbers above `given` may be given again: the Edit that gave them is gone for good, and
+        nobody spoke of them."""
+        self._given = max(given, self.numbers)
+
     def frozen(self) -> Room:
         """The room as it is now, whatever becomes of it; see Layer.frozen."""
         layers = {layer_id: layer.frozen() for layer_id, layer in self.layers.items()}

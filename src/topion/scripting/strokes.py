@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from topion.brushes import BrushKind, ThingsBrush
+from topion.brushes.drawn import flooded_cells
 from topion.brushes.gestures import Gesture, GestureKind
 from topion.brushes.marks import Marks, Place
 from topion.edit.history import History as History
@@ -94,19 +95,6 @@ def plan_model(
     known = project.scratch()
     list(written(known, [made]))
     return joined(f"Bring in {name}", (made, lay_model(known, name, name, model, (0, 0, 0))))
-
-
-def flooded_cells(place: Place, brush: BrushKind) -> np.ndarray:
-    """What a flood with this brush compares: the layer it lays on, or what lies uppermost."""
-    room = place.room
-    if brush.material:
-        _, layer = place.cells_layer(brush.layer)
-        return shown_materials(place.project, layer)
-    top = np.zeros(room.info.size, np.uint16)
-    for _, layer in room.cell_layers():
-        material = shown_materials(place.project, layer)
-        np.copyto(top, material, where=material > 0)
-    return top
 
 
 def why_cell(project: Project, room: Room, layer_id: str, cell: Cell) -> Why | None:

@@ -35,6 +35,7 @@ class Context(QObject):
         self.room_name = next((n for n in rooms if rooms.peek(n)), next(iter(rooms), ""))
         self.layer_id = ""
         self.cursor: tuple[int, ...] | None = None
+        self.warm_put: Callable[[Brush], bool] = lambda _: False  # see Warmth.put
         self.aside: Aside | None = None  # runs long work on a thread, with progress and Stop
 
     @property
@@ -88,7 +89,10 @@ class Context(QObject):
             return False
 
     def put(self, brush: Brush, merge_key: object = None) -> bool:
-        """Change a brush of the library; a refusal is said."""
+        """Change a brush of the library, and the stroke that it laid if that is still warm; a
+        refusal is said."""
+        if self.warm_put(brush):
+            return True
         try:
             return self.apply(put_brush(self.project, brush), merge_key)
         except TopionError as problem:

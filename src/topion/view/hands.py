@@ -120,17 +120,22 @@ class Hands(QObject):
     def in_hand(self, hand: Hand) -> BrushKind | None:
         """The brush of a hand as it would lay now: lifting while that key is held."""
         brush = self.brush(hand)
-        if brush is None:
-            return None
-        brush = brush.in_hand(hand)
-        if self.lifting and not brush.lifts:
-            own = brush.lifting()
-            if own is not None:
-                return own
-            return Lift(only=brush.lift_only(), nib=brush.nib if isinstance(brush, Nibbed) else 1)
-        if self.cell_parts > 1 and isinstance(brush, Stepped):
-            return brush.changed(cell_parts=self.cell_parts)
-        return brush
+        return None if brush is None else self.form(hand, lifting=self.lifting)(brush)
+
+    def form(self, hand: Hand, *, lifting: bool) -> Callable[[BrushKind], BrushKind]:
+        """How a brush of the library lays in that hand, with the keys that are held now."""
+        parts = self.cell_parts
+
+        def formed(brush: BrushKind) -> BrushKind:
+            brush = brush.in_hand(hand)
+            if lifting and not brush.lifts:
+                nib = brush.nib if isinstance(brush, Nibbed) else 1
+                return brush.lifting() or Lift(only=brush.lift_only(), nib=nib)
+            if parts > 1 and isinstance(brush, Stepped):
+                return brush.changed(cell_parts=parts)
+            return brush
+
+        return formed
 
     # --- the brush that is shown ----------------------------------------------------------
 

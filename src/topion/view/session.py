@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
+from typing import cast
 
-from topion.brushes.gestures import Gesture, cell_of, mirrored
+from topion.brushes.drawn import Drawn
+from topion.brushes.gestures import Gesture
+from topion.brushes.kind import BrushKind
 from topion.brushes.marks import Marks, Place
 from topion.edit import rooms
 from topion.edit.growing import planned
 from topion.edit.library import free_name
+from topion.edit.warm import slices
 from topion.errors import TopionError
 from topion.grid.arrays import Positions
-from topion.grid.lines import first_of_each
 from topion.model.edit import Dirty, Edit
-from topion.scripting import ProjectHandle, Saving, flooded_cells
+from topion.scripting import ProjectHandle, Saving
 from topion.things.field import Sows
 from topion.things.ground import Ground
 from topion.things.verdict import Verdict, verdict
@@ -27,6 +30,7 @@ from topion.view.picked import Picked
 from topion.view.picking import Picking
 from topion.view.pieces import PickedPieces
 from topion.view.planes import Planes
+from topion.view.warmth import Warmth
 
 MOST_CELLS_AT_ONCE = 300_000  # written on the GUI thread; more goes to another one
 
@@ -45,6 +49,9 @@ class Session(Context):
         self.picked = Picked(self, self.picking)
         self.pieces = PickedPieces(self, self.picking)
         self.keeper = keeper or Keeper(handle)
+        self.slice_s = 0.0  # a stroke that lasts longer becomes several Edits; 0 for one
+        self.warm = Warmth(self, self.hands, self.gestures)
+        self.warm_put = lambda brush: self.warm.put(cast(BrushKind, brush))
         self._origins: dict[str, tuple[int, ...]] = {}  # of rooms, as they were seen last
         self._shown = self.room if self.has_room else None
         self._follow_origin()
@@ -187,22 +194,48 @@ class Session(Context):
         self, hand: Hand, points: Positions, gesture: Gesture, place: Place | None = None
     ) -> Marks | None:
         """The cells that the gesture marks for the brush of that hand."""
-        brush = self.hands.in_hand(hand)
-        if brush is None or not self.has_room or points.shape[-1] != self.room.info.axes:
+        brush, drawn = self.hands.in_hand(hand), self.drawn(hand, points, gesture)
+        return (
+            None if brush is None or drawn is None else drawn.marks(place or self._place(), brush)
+        )
+
+    def drawn(self, hand: Hand, points: Positions, gesture: Gesture) -> Drawn | None:
+        """The stroke as it is drawn in this room; None where it cannot be."""
+        if not self.has_room or points.shape[-1] != self.room.info.axes:
             return None
-        place = place or self._place()
-        try:
-            compared = flooded_cells(place, brush) if gesture.kind == "flood" else None
-        except TopionError:  # no layer to flood; planning says so
-            compared = None
-        if brush.beat() and gesture.kind == "drag":  # each is a mark, and none between
-            marks = Marks(first_of_each(cell_of(points)))
-            return replace(marks, override=self.hands.overriding, within=self.picking.inside())
         if self.room.info.axes == 3:
             gesture = replace(gesture, across=self.planes.across(hand, gesture.kind))
-        marks = mirrored(gesture.marks(points, compared), self.planes.here.mirrors())
-        within = self.picking.inside()
-        return replace(marks, override=self.hands.overriding, within=within)
+        mirrors = tuple(self.planes.here.mirrors())
+        within, overriding = self.picking.inside(), self.hands.overriding
+        return Drawn(points, gesture, mirrors, within, overriding)
+
+    def lay(
+        self, hand: Hand, points: Positions, gesture: Gesture, cuts: Sequence[int] = ()
+    ) -> None:
+        """Lay a stroke, which is warm then; in slices that end after so many points."""
+        drawn = self.drawn(hand, points, gesture)
+        if drawn is not None:
+            self._lay_drawn(hand, drawn, cuts)
+
+    def _lay_drawn(self, hand: Hand, drawn: Drawn, cuts: Sequence[int] = ()) -> None:
+        form = self.hands.form(hand, lifting=self.hands.lifting)
+        brush = self.hands.in_hand(hand)
+        if brush is None:
+            return
+        place, history = self._place(), self.handle.history
+
+        def plan(part: Drawn) -> Edit:
+            return self.plan_marks(hand, part.marks(place, brush), place) or Edit(brush.name)
+
+        at, given = history.at, self.room.highest_given
+        edit = plan(drawn)
+        done = [self.apply(part) for part in (slices(plan, drawn, cuts, edit) if cuts else [edit])]
+        if any(done):
+            self.warm.begin(hand, drawn, form, at, given)
+
+    def lay_again_elsewhere(self) -> None:
+        """The last stroke once more, where the pointer is."""
+        self.warm.elsewhere(self.cursor, self._lay_drawn)
 
     def plan_marks(self, hand: Hand, marks: Marks, place: Place | None = None) -> Edit | None:
         """What the hand would lay on these marks; a refusal comes as an empty Edit."""

@@ -97,8 +97,11 @@ def _of_strokes(window: Commanded) -> Iterator[Command]:
     option = _Option(window)
     yield Command("gesture option", "Next option; held: no outlines",
                   option.press, ("V",), "Strokes", let_go=option.let_go)  # fmt: skip
-    yield Command("end curve", "Lay the curve as it is clicked",
-                  lambda: window.table.end_curve(), ("Return", "Enter"), "Strokes")  # fmt: skip
+    yield Command("end curve", "Lay the curve; keep a warm stroke",
+                  lambda: _keep(window),
+                  ("Return", "Enter"), "Strokes")  # fmt: skip
+    yield Command("again", "The last stroke again, here",
+                  lambda: window.session.lay_again_elsewhere(), (",",), "Strokes")  # fmt: skip
     yield Command("flood corners", "Flood over corners too",
                   lambda: window.session.gestures.toggle_corners(), ("Shift+F",),
                   "Strokes")  # fmt: skip
@@ -111,6 +114,12 @@ def _of_strokes(window: Commanded) -> Iterator[Command]:
     yield Command("pan", "Hold: a drag moves the view", lambda: window.tables.hold_space(True),
                   ("Space",), "Strokes",
                   let_go=lambda: window.tables.hold_space(False))  # fmt: skip
+
+
+def _keep(window: Commanded) -> None:
+    """Lay the curve as it is clicked; without one, keep the warm stroke as it is."""
+    if not window.table.end_curve():
+        window.session.warm.cool()
 
 
 class _Option:

@@ -20,6 +20,7 @@ from topion.view.panels.rows import SettingRow
 from topion.view.panels.swatches import Swatches
 from topion.view.panels.tabs import Tabs
 from topion.view.panels.tint_row import TintRow
+from topion.view.panels.warm_strip import WarmStrip
 from topion.view.planes import WorkPlane
 from topion.view.session import Session
 from topion.view.tasks import Step, Worker
@@ -53,6 +54,8 @@ class InHand(QWidget):
         self._summary.setContentsMargins(0, 0, 0, 6)
         self._layout.addWidget(self._title)
         self._layout.addWidget(self._summary)
+        self.warm = WarmStrip(session)
+        self._layout.addWidget(self.warm)
         self.tally = TallyBar()  # above the rows, so that no number of them hides it
         self._layout.addWidget(self.tally)
         self._body = QVBoxLayout()
@@ -70,6 +73,7 @@ class InHand(QWidget):
     def use(self, session: Session) -> None:
         """Work on another session."""
         self.session = session
+        self.warm.use(session)
         session.hands.changed.connect(self.refresh)
         for signal in (session.picking.changed, session.gestures.changed):
             signal.connect(lambda: self.tabs.refresh(session, shows_picked=False))

@@ -147,9 +147,7 @@ class PaletteEditor(QWidget):
         self.code.setAccessibleName("Colour, as #rrggbb")
         self.code.setFixedWidth(72)
         self.code.setAcceptDrops(False)
-        self.form = choice_button(
-            "plain form", "Which form is changed; click for the other"
-        )
+        self.form = choice_button("plain form", "Which form is changed; click for the other")
         self.add = choice_button("+ colour", "A new colour at the end of the palette")
         self.remove = choice_button("remove", "Take this colour out of the palette")
         self.bring = choice_button("import GPL…", "Bring in the colours of a palette file")

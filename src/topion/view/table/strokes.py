@@ -6,6 +6,7 @@ hand a button is, how a stroke grows, is dropped, is laid or picked, is the same
 
 from __future__ import annotations
 
+import time
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -53,6 +54,7 @@ class Strokes(_Widget):
     def start_strokes(self) -> None:
         """No stroke is in progress."""
         self.points: list[Position] = []
+        self.times: list[float] = []  # at which they came, in seconds
         self.clicks: list[Position] = []  # of a curve that is not yet done
         self.pulls = Pulls(self.session)
         self.lasso = Lasso(self.session)
@@ -154,12 +156,13 @@ class Strokes(_Widget):
             self._press_lasso(event, hand)
             return
         self.hand = hand
+        self.session.warm.cool()
         self.begin_stroke(event.position())
         at = self.position_at(event.position())
         if at is None:
             self.hand = None
             return
-        self.points = [at]
+        self.points, self.times = [at], [time.monotonic()]
         self._begin_beats(at)
         if self.session.gestures.now.kind == "curve":
             self.clicks = [at]
@@ -265,7 +268,7 @@ class Strokes(_Widget):
             self.points = [*self.clicks, at] if at is not None else list(self.clicks)
         elif self.dragging is None and self.hand is not None and at is not None:
             if self.beats is None:
-                self.points.append(at)
+                self._point_to(at)
             else:
                 self.beats.at = at
         self.session.point_at(None if at is None else cell_at(at))
@@ -299,9 +302,13 @@ class Strokes(_Widget):
             return
         at = self.position_at(event.position())
         if at is not None and self.beats is None:
-            self.points.append(at)
+            self._point_to(at)
         if not self.stroke_goes_on():
             self.end_stroke()
+
+    def _point_to(self, at: Position) -> None:
+        self.points.append(at)
+        self.times.append(time.monotonic())
 
     def end_stroke(self) -> None:
         """Lay what was drawn."""
@@ -318,7 +325,15 @@ class Strokes(_Widget):
         if is_large(session, hand, points, gesture):
             session.lay_aside(hand, points, gesture)
         else:
-            session.apply(session.plan(hand, points, gesture))
+            session.lay(hand, points, gesture, self._cuts(len(points)))
+
+    def _cuts(self, count: int) -> list[int]:
+        """After how many points the slices end that a long stroke is kept in."""
+        seconds = self.session.slice_s
+        if not seconds or self.session.gestures.now.kind != "drag" or len(self.times) < 2:
+            return []
+        at = [int((time - self.times[0]) / seconds) for time in self.times[:count]]
+        return [n for n in range(1, len(at)) if at[n] != at[n - 1]]
 
     def drop_stroke(self) -> bool:
         """Forget the stroke in progress; False if there is none."""
@@ -343,7 +358,7 @@ class Strokes(_Widget):
 
     def _on_beat(self) -> None:
         if self.beats is not None and self.hand is not None:
-            self.points.append(self.beats.at)
+            self._point_to(self.beats.at)
             self.stale_ghost()
 
     def _end_beats(self) -> None:
@@ -377,6 +392,7 @@ class Strokes(_Widget):
         gives colours, those that are there."""
         cell = self.picked_cell(point)
         session = self.session
+        session.warm.cool()
         if cell is not None and session.take_colours(hand, cell):
             return
         found = lying_at(session.project, session.room, cell, session.ahead.has) if cell else ()

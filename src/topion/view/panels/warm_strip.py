@@ -1,0 +1,66 @@
+"""The strip that says the last stroke is still warm, and by which brush it may be laid instead."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QWidget
+
+from topion.view import style
+from topion.view.panels.fields import choice_button
+from topion.view.session import Session
+
+
+class WarmStrip(QWidget):
+    """Shown in In hand while the stroke of that hand is warm."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setAccessibleName("Still warm")
+        self.setToolTip(
+            "What you set now of this brush or gesture lays the last stroke again in place"
+        )
+        policy = self.sizePolicy()
+        policy.setRetainSizeWhenHidden(True)  # rows below stay where they are
+        self.setSizePolicy(policy)
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 2, 0, 4)
+        line.setSpacing(6)
+        self._dot = QLabel("●")
+        self._words = QLabel("still warm")
+        self._words.setFont(style.font(12, bold=True))
+        self.brush = choice_button("lay with ▾", "Lay the stroke with another brush")
+        self.keep = choice_button("keep", "Keep it as it is (Enter)")
+        self.again = choice_button("again", "Lay it once more where you point (,)")
+        line.addWidget(self._dot)
+        line.addWidget(self._words)
+        line.addStretch(1)
+        for button in (self.brush, self.again, self.keep):
+            line.addWidget(button)
+        self.brush.clicked.connect(self._show_brushes)
+        self.keep.clicked.connect(lambda: self.session.warm.cool())
+        self.again.clicked.connect(lambda: self.session.lay_again_elsewhere())
+        self.refresh()
+
+    def use(self, session: Session) -> None:
+        """Work on another session."""
+        self.session = session
+        session.warm.changed.connect(self.refresh)
+        session.hands.changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show it while it is so."""
+        warm = self.session.warm
+        self.setVisible(warm.now is not None and warm.hand == self.session.hands.shown)
+        for label in (self._dot, self._words):
+            label.setStyleSheet(f"color: {style.name('ochre')}")
+
+    def _show_brushes(self) -> None:
+        session = self.session
+        menu = QMenu(self)
+        for bay in session.project.bays:
+            names = [name for name in bay.brushes if session.hands.can_take(name)]
+            part = menu.addMenu(bay.name) if names else None
+            for name in names if part is not None else ():
+                part.addAction(name, lambda n=name: session.warm.use_brush(n))  # type: ignore[union-attr]
+        menu.popup(self.brush.mapToGlobal(self.brush.rect().bottomLeft()))
