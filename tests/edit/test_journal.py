@@ -113,6 +113,18 @@ def test_what_was_undone_before_the_crash_stays_undone_and_can_be_redone(run):
     assert same(again, first)
 
 
+def test_named_moments_come_back_with_the_strokes(run):
+    first = run()
+    first.strokes()
+    first.handle.history.mark(1, "before the flood")
+    first.handle.history.mark(3, "end")
+    first.handle.history.mark(3, "")
+    again = run()
+    assert again.handle.history.marks == {1: "before the flood"}
+    again.save()
+    assert run().handle.history.marks == {1: "before the flood"}
+
+
 def test_a_new_stroke_after_undo_replaces_what_was_undone(run):
     first = run()
     first.strokes()

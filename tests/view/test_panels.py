@@ -378,3 +378,57 @@ def test_a_second_window_on_a_project_only_looks(designer, qtbot, tmp_path):
     assert first.apply(first.plan("left", np.array([[3.0, 3.0]])))
     first.handle.history.mark_saved()
     second.session.close()
+
+
+# --- layers with all that lies in them -----------------------------------------------------
+
+
+def test_holding_a_key_a_drag_moves_what_lies_in_the_layer(designer):
+    session = designer.session
+    session.hands.take("left", "Lamp")
+    designer.stroke((4, 4))
+    things = next(i for i, _ in session.room.bottom_up("things"))
+    session.picked.work_on(things)
+    designer.hold(Qt.Key.Key_Z)
+    designer.press((4, 4))
+    designer.move((6, 9))
+    designer.qtbot.waitUntil(lambda: designer.table.hover is not None)
+    designer.let_go((6, 9))
+    designer.release(Qt.Key.Key_Z)
+    assert [(t.y, t.x) for t in designer.room.things()] == [(6, 9)]
+    assert designer.handle.history.edits[-1].label.startswith("Move what lies in")
+    designer.session.undo()
+    assert [(t.y, t.x) for t in designer.room.things()] == [(4, 4)]
+
+
+def test_the_eye_of_a_layer_hides_all_of_its_group(designer):
+    from topion.edit.layers import group_layers
+
+    session, stack = designer.session, designer.window.stack
+    ids = list(session.room.order)[:2]
+    session.try_(group_layers, session.room_name, ids, "Pair")
+    at = stack.eye_rect(ids[0]).center().toPoint()
+    designer.qtbot.mouseClick(stack, LEFT, pos=at)
+    assert [session.room.layers[i].info.shown for i in ids] == [False, False]
+
+
+def test_the_menu_of_a_layer_duplicates_and_merges(designer):
+    from PyQt6.QtWidgets import QMenu
+
+    from topion.view.panels.layer_menu import fill_layer_menu
+
+    session = designer.session
+    ground = session.room.order[0]
+
+    def choose(layer_id: str, text: str) -> None:
+        menu = QMenu()
+        fill_layer_menu(menu, session, layer_id, designer.window)
+        next(action for action in menu.actions() if action.text().startswith(text)).trigger()
+
+    before = designer.room.render()
+    choose(ground, "Duplicate")
+    copy = session.room.order[1]
+    assert session.room.layers[copy].info.name == "Ground copy"
+    choose(copy, "Merge into Ground")
+    assert copy not in session.room.layers
+    assert np.array_equal(designer.room.render(), before)

@@ -70,7 +70,8 @@ def add_layer(project: Project, room_name: str, info: LayerInfo, above: str = ""
 
 
 def set_layer(project: Project, room_name: str, layer_id: str, **changes: object) -> Edit:
-    """Change name, shown, locked, opacity or offset of a layer."""
+    """Change name, shown, locked, opacity or offset of a layer; what is attached to it is drawn
+    beside as far."""
     info = project.room(room_name).layer(layer_id).info
     for key in changes:
         if key not in _SETTINGS:
@@ -80,7 +81,24 @@ def set_layer(project: Project, room_name: str, layer_id: str, **changes: object
         return Edit(info.name)
     words = {"shown": "Show" if new.shown else "Hide", "locked": "Lock" if new.locked else "Unlock"}
     verb = next((words[key] for key in changes if key in words), "Set")
-    return Edit(f"{verb} {new.name}", (item_changed(("layers", room_name, layer_id), info, new),))
+    records = [item_changed(("layers", room_name, layer_id), info, new)]
+    room = project.room(room_name)
+    step = tuple(a - b for a, b in zip(new.offset, info.offset, strict=True))
+    for other in moving_along(room, layer_id)[1:] if any(step) else ():
+        own = room.layers[other].info
+        beside = replace(own, offset=(own.offset[0] + step[0], own.offset[1] + step[1]))
+        records.append(item_changed(("layers", room_name, other), own, beside))
+    return Edit(f"{verb} {new.name}", tuple(records))
+
+
+def moving_along(room: Room, layer_id: str) -> list[str]:
+    """A layer and all that are attached to it, or to those."""
+    found = [layer_id]
+    for known in found:
+        found += [
+            i for i, la in room.layers.items() if la.info.attached == known and i not in found
+        ]
+    return found
 
 
 def move_layer(project: Project, room_name: str, layer_id: str, place: int) -> Edit:
@@ -180,13 +198,19 @@ def shift_contents(
     room = project.room(room_name)
     if len(by) != room.info.axes:
         raise BadValue("the way of the contents", by, f"{room.info.axes} numbers in {room_name}")
-    records: list[Record] = []
-    for layer_id, layer in room.bottom_up():
-        records += _shifted_planes(room, layer_id, layer, by, wraps)
-        for table, entries in layer.tables.items():
-            moved = {n: _shifted_entry(room, entry, by, wraps) for n, entry in entries.items()}
-            records += entries_changed(room, layer_id, table, moved)
+    records = [r for layer_id in room.layers for r in shifted_layer(room, layer_id, by, wraps)]
     return Edit(f"Shift {room_name}", tuple(records))
+
+
+def shifted_layer(
+    room: Room, layer_id: str, by: tuple[int, ...], wraps: bool = False
+) -> Iterator[Record]:
+    """All that lies in a layer so many cells on; see `shift_contents`."""
+    layer = room.layers[layer_id]
+    yield from _shifted_planes(room, layer_id, layer, by, wraps)
+    for table, entries in layer.tables.items():
+        moved = {n: _shifted_entry(room, entry, by, wraps) for n, entry in entries.items()}
+        yield from entries_changed(room, layer_id, table, moved)
 
 
 def _shifted_planes(

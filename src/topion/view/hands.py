@@ -22,6 +22,7 @@ from topion.brushes.kind import (
 from topion.errors import TopionError
 from topion.view.context import Context
 
+Mode = Literal["lifting", "overriding", "shifting"]  # while a key is held
 ABOUT_AXES: tuple[About, ...] = get_args(About)
 HANDS: tuple[Hand, ...] = ("left", "right")
 
@@ -44,6 +45,7 @@ class Hands(QObject):
         self.cell_parts: Literal[1, 2, 3, 4] = 1
         self.lifting = False
         self.overriding = False
+        self.shifting = False
 
     def __getitem__(self, hand: Hand) -> str:
         """The name of its brush, or nothing."""
@@ -68,8 +70,8 @@ class Hands(QObject):
         """Show the settings of the other hand."""
         self.show("right" if self.shown == "left" else "left")
 
-    def hold(self, mode: Literal["lifting", "overriding"], held: bool) -> None:
-        """The keys that lift instead, and that override refusals."""
+    def hold(self, mode: Mode, held: bool) -> None:
+        """The keys that lift instead, that override refusals, and that move a layer's contents."""
         if getattr(self, mode) != held:
             setattr(self, mode, held)
             self.mode_changed.emit()

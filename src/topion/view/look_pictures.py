@@ -31,6 +31,7 @@ class LookPictures(QObject):
         self._wanted: tuple[Look, ...] = ()
         self._session: Session | None = None
         self._worker: Worker | None = None
+        self._keys: dict[Look, _Key] = {}  # of what it makes
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._begin)
@@ -81,13 +82,13 @@ class LookPictures(QObject):
                 found[look] = look_picture(frozen, frozen.room(name), look, size)
             return found
 
-        self._worker = worker = Worker(work, "Pictures of looks")
-        worker.finished.connect(lambda: self._came(worker, keys))
-        worker.begin()
+        self._keys, self._worker = keys, Worker(work, "Pictures of looks")
+        self._worker.finished.connect(self._came)  # of a slot of ours: not once we are gone
+        self._worker.begin()
 
-    def _came(self, worker: Worker, keys: dict[Look, _Key]) -> None:
-        self._worker = None
-        for look, picture in (worker.result or {}).items():
-            self._kept[look] = (keys[look], image_of(picture))
+    def _came(self) -> None:
+        worker, self._worker = self._worker, None
+        for look, picture in ((worker.result if worker else None) or {}).items():
+            self._kept[look] = (self._keys[look], image_of(picture))
         self.made.emit()
         self._soon.start(_AGAIN_MS)  # the room may have changed meanwhile

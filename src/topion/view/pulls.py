@@ -7,8 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from topion.brushes.shape import Handle
+from topion.edit.layers import move_contents
 from topion.edit.picked import verdict_of_move
 from topion.edit.pieces import Pick, shape_of
+from topion.errors import TopionError
 from topion.model.edit import Edit
 from topion.model.piece import Piece
 from topion.model.prefab import Thing
@@ -24,7 +26,8 @@ class Pull:
     """One drag.  start : where it began, in cells.  handle : None for a move.
 
     pick : the thing or piece that is pulled or was pressed; None for an area of cells.  copies :
-    they are dragged away from what stays.  by : cells so far.
+    they are dragged away from what stays.  by : cells so far.  layer : all that lies in that one
+    is moved, and in those that are attached to it.
     """
 
     start: Position
@@ -32,6 +35,7 @@ class Pull:
     handle: Handle | None = None
     copies: bool = False
     by: tuple[float, ...] = ()
+    layer: str = ""
 
 
 class Pulls:
@@ -69,6 +73,14 @@ class Pulls:
         self.now = Pull(at, known, copies=copies)
         return True
 
+    def press_layer(self, at: Position) -> None:
+        """Begin to move all that lies in the layer worked on."""
+        session = self.session
+        if session.layer_id not in session.room.layers:
+            session.said.emit("Choose a layer in the stack first, then drag what lies in it")
+            return
+        self.now = Pull(at, layer=session.layer_id)
+
     def grip(self, at: Position, pick: Pick, handle: Handle) -> None:
         """Begin to pull a handle of a piece."""
         self.now = Pull(at, pick, handle)
@@ -80,7 +92,7 @@ class Pulls:
             return False
         way = tuple(float(v) for v in np.subtract(at, pull.start))
         by: tuple[float, ...] = tuple(round(v) for v in way)
-        if pull.handle is None:
+        if pull.handle is None and not pull.layer:
             by = self.session.picking.snapped(way)
         if by == pull.by:
             return False
@@ -91,17 +103,27 @@ class Pulls:
     def _planned(self, pull: Pull) -> Edit | None:
         if not any(pull.by):
             return None
+        if pull.layer:
+            return self._planned_layer(pull)
         if pull.handle is not None and pull.pick is not None:
             steps = tuple(round(v) for v in pull.by)
             return self.session.pieces.plan_pull(pull.pick, pull.handle, steps)
         return self.session.picking.plan_move(pull.by, copies=pull.copies)
+
+    def _planned_layer(self, pull: Pull) -> Edit | None:
+        session, steps = self.session, tuple(round(v) for v in pull.by)
+        try:
+            return move_contents(session.project, session.room_name, pull.layer, steps)
+        except TopionError as problem:
+            session.said.emit(str(problem))
+            return None
 
     def release(self) -> None:
         """Apply what was planned; a refusal is said."""
         pull, edit, self.now, self.edit = self.now, self.edit, None, None
         if pull is None or edit is None:
             return
-        if pull.handle is not None:
+        if pull.handle is not None or pull.layer:
             self.session.apply(edit)
         elif pull.copies:
             self.session.picking.duplicate(pull.by)

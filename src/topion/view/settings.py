@@ -36,6 +36,16 @@ def remember_folder(folder: Path) -> None:
     _settings().setValue("folder", str(folder.resolve()))
 
 
+def slice_s() -> float:
+    """The length of the slices that long strokes are kept in, in seconds; 0 for none."""
+    found = float(_settings().value("slices", 0.0, float))
+    return found if 0.2 <= found <= 5 else 0.0
+
+
+def remember_slice_s(seconds: float) -> None:
+    _settings().setValue("slices", seconds)
+
+
 def place_window(window: QMainWindow) -> None:
     """Where it was last, or 1280 × 800; in any case within the screen it opens on."""
     kept = _settings().value("geometry", QByteArray())

@@ -282,6 +282,7 @@ class Window(QMainWindow):
         if event and event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
             self.session.hands.hold("lifting", False)  # a key let go elsewhere is not heard here
             self.session.hands.hold("overriding", False)
+            self.session.hands.hold("shifting", False)
             self.tables.hold_space(False)
 
     # --- commands -------------------------------------------------------------------------

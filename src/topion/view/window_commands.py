@@ -14,6 +14,7 @@ from topion.view.gestures import ALL_GESTURES, AnyGesture
 from topion.view.hands import Hand
 from topion.view.menus import Menus
 from topion.view.panels.rack import Rack
+from topion.view.panels.ribbon import Ribbon
 from topion.view.saves import Saves
 from topion.view.session import Session
 from topion.view.tables import Tables
@@ -30,6 +31,7 @@ class Commanded(Protocol):
     session: Session
     tables: Tables
     rack: Rack
+    ribbon: Ribbon
     files: Files
     saves: Saves
     menus: Menus
@@ -84,6 +86,8 @@ def _of_projects(window: Commanded) -> Iterator[Command]:
         yield Command(name, text, act, (), "Room", has_room)
     yield Command("picture of view", "PNG of this view…", files.ask_view_picture, (), "Project",
                   lambda: window.tables.space is not None)  # fmt: skip
+    yield Command("mark", "Mark this moment…", lambda: window.ribbon.ask_mark(), ("Ctrl+M",),
+                  "Strokes")  # fmt: skip
     yield Command("undo", "Undo", lambda: window.session.undo(), ("Ctrl+Z",), "Strokes")
     yield Command("redo", "Redo", lambda: window.session.redo(), ("Ctrl+Y", "Ctrl+Shift+Z"),
                   "Strokes")  # fmt: skip
@@ -108,7 +112,8 @@ def _of_strokes(window: Commanded) -> Iterator[Command]:
     yield Command("cell parts", "Whole or parts of cells",
                   lambda: window.session.hands.next_parts(), (".",), "Strokes")  # fmt: skip
     for mode, key, text in (("lifting", "E", "Hold: lift instead"),
-                            ("overriding", "O", "Hold: lay against rules")):  # fmt: skip
+                            ("overriding", "O", "Hold: lay against rules"),
+                            ("shifting", "Z", "Hold: drag what lies in the layer")):  # fmt: skip
         yield Command(f"hold {mode}", text, _hold(window, mode, True), (key,), "Strokes",
                       let_go=_hold(window, mode, False))  # fmt: skip
     yield Command("pan", "Hold: a drag moves the view", lambda: window.tables.hold_space(True),

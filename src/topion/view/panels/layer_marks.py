@@ -32,3 +32,24 @@ def paint_lock(painter: QPainter, rect: QRectF, locked: bool) -> None:
     painter.setBrush(Qt.BrushStyle.NoBrush)
     lift = 0 if locked else 1.6
     painter.drawArc(QRectF(middle.x() - 2.6, middle.y() - 5.4 - lift, 5.2, 7.5), 0, 180 * 16)
+
+
+def paint_ties(painter: QPainter, row: QRectF, target: QRectF | None, group: str) -> None:
+    """A thread from a layer to the one it moves along with, and the name of its group."""
+    if target is not None:
+        painter.setPen(QPen(style.ink("tidal"), 1.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        x, top, foot = row.left() + 5.5, row.top() + 22, target.top() + 22
+        painter.drawLine(QPointF(x, top), QPointF(x, foot))
+        painter.drawLine(QPointF(x, foot), QPointF(x + 5, foot))
+        painter.setBrush(style.ink("tidal"))
+        painter.drawEllipse(QPointF(x, top), 2.4, 2.4)
+    if group:
+        painter.setFont(style.font(10))
+        wide = painter.fontMetrics().horizontalAdvance(group) + 10
+        box = QRectF(row.right() - wide - 4, row.bottom() - 19, wide, 14)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(style.ink("ochre", 50))
+        painter.drawRoundedRect(box, 7, 7)
+        painter.setPen(style.ink("ink"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, group)

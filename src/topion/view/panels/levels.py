@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QAction,
+    QContextMenuEvent,
     QImage,
     QKeyEvent,
     QMouseEvent,
@@ -18,12 +19,14 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QMenu, QPushButton, QWidget
 
+from topion.edit.layers import show_layer
 from topion.edit.library import free_name
 from topion.edit.rooms import add_layer, set_layer
 from topion.model.layer import Layer, LayerInfo
 from topion.render.section import Side, section
 from topion.view import style
 from topion.view.panels.layer_marks import paint_eye, paint_lock
+from topion.view.panels.layer_menu import fill_layer_menu
 from topion.view.session import Session
 from topion.view.table.compose import picture_of_words
 from topion.weaving.looms import made_of
@@ -232,11 +235,19 @@ class Levels(QWidget):
     def _press_layer(self, layer_id: str, layer: Layer, point: QPointF) -> None:
         room, info = self.session.room_name, layer.info
         if self.eye_rect(layer_id).contains(point):
-            self.session.try_(set_layer, room, layer_id, shown=not info.shown)
+            self.session.try_(show_layer, room, layer_id, not info.shown)
         elif self.lock_rect(layer_id).contains(point):
             self.session.try_(set_layer, room, layer_id, locked=not info.locked)
         else:
             self.session.picked.work_on(layer_id)
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        point = QPointF(event.pos()) if event is not None else None
+        hit = [i for i, _ in self._layers() if point and self.layer_rect(i).contains(point)]
+        if event is not None and hit:
+            menu = QMenu(self)
+            fill_layer_menu(menu, self.session, hit[0], self)
+            menu.exec(event.globalPos())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and self._pressed:

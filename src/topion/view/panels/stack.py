@@ -18,12 +18,14 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QInputDialog, QMenu, QPushButton, QWidget
 
+from topion.edit.layers import show_layer
 from topion.edit.library import free_name
-from topion.edit.rooms import add_layer, move_layer, remove_layer, set_layer
+from topion.edit.rooms import add_layer, move_layer, set_layer
 from topion.model.layer import Layer, LayerInfo, LayerKind
 from topion.render.cards import thumbnail
 from topion.view import style
-from topion.view.panels.layer_marks import paint_eye, paint_lock
+from topion.view.panels.layer_marks import paint_eye, paint_lock, paint_ties
+from topion.view.panels.layer_menu import fill_layer_menu
 from topion.view.session import Session
 from topion.view.table.compose import picture_of_words
 from topion.view.turns import Turns
@@ -140,6 +142,7 @@ class Stack(QWidget):
         painter.drawText(QPointF(12, row.top() + 12), name)
         paint_eye(painter, QRectF(self.width() - 42, row.top(), 18, 16), info.shown)
         paint_lock(painter, QRectF(self.width() - 22, row.top(), 18, 16), info.locked)
+        self._paint_ties(painter, row, layer_id, info)
         sheet = QRectF(10, row.top() + 18, 120, row.height() - 24)
         lean = sheet.height() * 0.34
         corners = QPolygonF(
@@ -160,6 +163,16 @@ class Stack(QWidget):
         painter.drawPolygon(corners)
         if chosen and not target:
             painter.fillRect(QRectF(2, row.top() + 2, 3, row.height() - 8), style.ink("ink"))
+
+    def _paint_ties(self, painter: QPainter, row: QRectF, layer_id: str, info: LayerInfo) -> None:
+        """What the layer is attached to, and its group."""
+        target = None
+        if info.attached in self.session.room.layers:
+            try:
+                target = self.row_rect(info.attached)
+            except ValueError:  # a layer that is not drawn
+                target = None
+        paint_ties(painter, row, target, info.group)
 
     def _paint_picture(
         self, painter: QPainter, layer_id: str, layer: Layer, corners: QPolygonF
@@ -220,7 +233,7 @@ class Stack(QWidget):
             return
         info = self.session.room.layer(layer_id).info
         if self.eye_rect(layer_id).contains(point):
-            self._set(layer_id, shown=not info.shown)
+            self.session.try_(show_layer, self.session.room_name, layer_id, not info.shown)
         elif self.lock_rect(layer_id).contains(point):
             self._set(layer_id, locked=not info.locked)
         else:
@@ -304,7 +317,8 @@ class Stack(QWidget):
         menu = QMenu(self)
         menu.addAction("Rename…", lambda: self.rename(layer_id))
         menu.addAction(
-            "Hide" if info.shown else "Show", lambda: self._set(layer_id, shown=not info.shown)
+            "Hide" if info.shown else "Show",
+            lambda: self.session.try_(show_layer, self.session.room_name, layer_id, not info.shown),
         )
         menu.addAction(
             "Unlock" if info.locked else "Lock", lambda: self._set(layer_id, locked=not info.locked)
@@ -315,8 +329,5 @@ class Stack(QWidget):
                 opacity.addAction(f"{share:.0%}", lambda s=share: self._set(layer_id, opacity=s))
                 opacity.setToolTipsVisible(True)
         menu.addSeparator()
-        menu.addAction(
-            "Remove layer",
-            lambda: self.session.try_(remove_layer, self.session.room_name, layer_id),
-        )
+        fill_layer_menu(menu, self.session, layer_id, self)
         menu.exec(event.globalPos())

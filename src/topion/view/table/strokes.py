@@ -152,6 +152,11 @@ class Strokes(_Widget):
         if event.modifiers() & Qt.KeyboardModifier.AltModifier:
             self.pick(hand, event.position())
             return
+        if self.session.hands.shifting and hand == "left":
+            start = self.pull_position(event.position())
+            if start is not None:
+                self.pulls.press_layer(start)
+            return
         if self.session.gestures.picking:
             self._press_lasso(event, hand)
             return
