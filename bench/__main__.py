@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from bench import drawing, edits, grids, meshing, pictures, pieces, stamps, weaving, world
+from bench import drawing, edits, grids, looks, meshing, pictures, pieces, stamps, weaving, world
 
 PARTS = {
     "weaving": weaving,
@@ -12,6 +12,7 @@ PARTS = {
     "edits": edits,
     "pieces": pieces,
     "stamps": stamps,
+    "looks": looks,
     "drawing": drawing,
     "meshing": meshing,
     "pictures": pictures,

@@ -186,3 +186,13 @@ def test_a_stamp_in_another_project_brings_its_colours_into_the_palette():
     assert set(np.unique(layer.plane("back")).tolist()) == {0, 3}
     other.project.undo()
     assert [tint.name for tint in other.project.data.palette] == ["Own"]
+
+
+def test_the_survey_names_colours_and_themes_that_are_not_there():
+    room = tinted_room()
+    data = room.project.data
+    assert not [f for f in room.project.check() if f.check == "unknown look"]
+    room.project.history.apply(set_palette(data, data.palette[1:]))
+    found = [f for f in room.project.check() if f.check == "unknown look"]
+    assert found[0].sentence == "tint map Evening speaks of colour 1, which is not there"
+    assert found[0].cell == (1, 1)

@@ -234,3 +234,66 @@ def test_a_tint_stroke_in_a_voxel_room_colours_the_block_that_is_pointed_at(mode
     blocks = hand.handle.room(hand.session.room_name).data.cell_layers()[0][1]
     assert len(cells)
     assert all(blocks.plane("material")[tuple(cell)] for cell in cells)
+
+
+def test_lower_detail_draws_coarser_pixels_and_is_remembered(modeller):
+    modeller.away()
+    full = modeller.picture()
+    for word, pixels in (("half", 2), ("quarter", 4)):
+        modeller.window.commands["detail"].does()
+        assert modeller.table.detail == word
+        coarse = modeller.picture()
+        assert coarse.shape == full.shape
+        height, width = (n // pixels * pixels for n in coarse.shape[:2])
+        blocks = coarse[-height:, :width].reshape(
+            height // pixels, pixels, width // pixels, pixels, 3
+        )
+        same = (blocks == blocks[:, :1, :, :1]).all(axis=(1, 3, 4))
+        assert same.mean() > 0.85  # all but where the sizes do not divide
+    assert not np.array_equal(coarse, full)
+    from topion.view import settings
+
+    assert settings.detail() == "quarter"
+    modeller.window.commands["detail"].does()
+    assert np.array_equal(modeller.picture(), full)
+
+
+def test_a_sheet_is_made_two_tone_from_the_looks(designer):
+    designer.handle.add_tint("Lamp", "#e7b45a")
+    designer.handle.add_brush(TintBrush("Tint", 1, 1, both=True))
+    designer.session.hands.take("left", "Tint")
+    designer.hover((5, 5))
+    plain = designer.pixels((5, 5))
+    designer.stroke((5, 5))
+    assert "takes no tints" in designer.window._said.text()
+    assert designer.pixels((5, 5)) == plain
+    designer.window.show_looks()
+    designer.window.looks.switch_two_tone(SHEET)
+    designer.window.looks.put_away()
+    designer.settle(100)
+    assert designer.pixels((5, 5)) != plain
+    designer.session.undo()
+    assert not designer.handle.data.tilesets[SHEET].two_tone
+
+
+def test_the_warmth_of_the_sun_is_a_slider(modeller):
+    from topion.view.panels.light_rows import warm_colour, warmth_of
+
+    for warmth in (-1.0, -0.4, 0.0, 0.35, 1.0):
+        assert warmth_of(warm_colour(warmth)) == pytest.approx(warmth, abs=0.03)
+    modeller.window.show_looks()
+    modeller.window.looks.light_rows.warmth.changed(0.5)
+    light = modeller.handle.room(modeller.session.room_name).data.info.light
+    assert light.sun == warm_colour(0.5)
+
+
+def test_at_cursor_names_the_colours_of_the_cell(tinter):
+    from topion.survey.at_cursor import lying_at
+
+    tinter.stroke((4, 4))
+    found = lying_at(tinter.handle.data, tinter.room.data, (4, 4))
+    assert found[-1].name == "Lamp over own"
+    assert found[-1].why == "tint · Tints"
+    assert [lying.name for lying in lying_at(tinter.handle.data, tinter.room.data, (9, 9))] == [
+        "Mud"
+    ]

@@ -101,6 +101,10 @@ def test_taking_another_card_leaves_the_stroke_as_it_is(hand):
     hand.stroke((6, 4), (6, 9))
     hand.session.hands.take("left", "Water")
     assert hand.material((6, 6)) == "Stones"
+    assert strip(hand).isVisible()
+    hand.qtbot.mouseClick(strip(hand).brush, LEFT)  # unless that is asked for
+    assert hand.material((6, 6)) == "Water"
+    assert hand.handle.history.edits[-1].label == "Water"
 
 
 def test_the_dice_turns_a_warm_thing_and_things_alike(hand):

@@ -12,13 +12,16 @@ from topion.brushes.laying import NIB, Nib, marked_cells, rising
 from topion.brushes.marks import Marks, Place
 from topion.brushes.spaced import PITCH, RATE, Spaced
 from topion.errors import BadValue
+from topion.grid.arrays import CellList
 from topion.model.edit import Edit, Record
 from topion.model.layer import Layer, LayerInfo
 from topion.model.palette import MOST_TINTS
 from topion.model.project import Project
 from topion.model.records import ItemRecord, cells_changed, item_changed
 from topion.model.room import RoomInfo
+from topion.model.themes import picture_source
 from topion.model.typed import Colour, Name, between
+from topion.weaving.settle import ref_of_tile, shown_at
 
 AS_IS = -1  # leave what a cell has
 OWN = 0  # the colours that tiles have by themselves
@@ -56,7 +59,25 @@ class TintBrush(Spaced):
                  for plane, value in self._given().items()}  # fmt: skip
         laid = cells_changed(place.room_name, layer_id, layer.size, flat, before, after)
         label = f"{self.name} on {layer.info.name}"
-        return Edit(label, (*made, *laid) if laid else (), self.colour)
+        notes = self._notes(place, cells) if laid and len(layer.size) == 2 else ()
+        return Edit(label, (*made, *laid) if laid else (), self.colour, notes=notes)
+
+    def _notes(self, place: Place, cells: CellList) -> tuple[str, ...]:
+        """What to say where none of the tiles that lie there takes tints."""
+        project, theme = place.project, place.room.info.theme
+        sets: set[str] = set()
+        for _, layer in place.room.cell_layers():
+            for number in np.unique(shown_at(project, layer, cells)).tolist():
+                ref = ref_of_tile(project, layer, number) if number else None
+                if ref is None:
+                    continue
+                source, _ = picture_source(project, ref.tileset, ref.slot, theme)
+                if source.tones is not None:
+                    return ()
+                sets.add(ref.tileset)
+        if not sets:
+            return ("nothing lies there that could take it",)
+        return (f"{' and '.join(sorted(sets))} takes no tints: make it two-tone under Looks (F5)",)
 
     def _given(self) -> dict[str, int]:
         """The planes that it writes, and what."""

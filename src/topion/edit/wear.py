@@ -107,6 +107,19 @@ def set_palette(project: Project, palette: Palette, label: str = "Palette") -> E
     return Edit(label, (ItemRecord(("palette",), project.palette, palette),))
 
 
+def set_two_tone(project: Project, name: str, two_tone: bool) -> Edit:
+    """Let light pixels of a tile set take the foreground of tints and dark ones the background, or
+    none; the sheets of its themes too."""
+    tileset = project.tileset(name)
+    changed = {("tilesets", name): (tileset, replace(tileset, two_tone=two_tone))}
+    for sheet in project.shelf("themes").values():
+        if sheet.tileset == name:
+            changed["themes", sheet.name] = (sheet, replace(sheet, two_tone=two_tone))
+    records = [item_changed(at, a, b) for at, (a, b) in changed.items() if a.two_tone != two_tone]
+    verb = "takes tints" if two_tone else "keeps its colours"
+    return Edit(f"{name} {verb}", tuple(records))
+
+
 def put_theme_sheet(project: Project, sheet: ThemeSheet) -> Edit:
     """Add the sheet of a theme for a tile set, or put it in place of the one that is there."""
     project.tileset(sheet.tileset)
@@ -132,6 +145,7 @@ __all__ = [
     "put_tint_map",
     "remove_theme",
     "set_palette",
+    "set_two_tone",
     "sheet_name",
     "wear",
 ]

@@ -71,7 +71,23 @@ def lying_at(
             found += _things(project, room, layer_id, layer, cell)
         elif has(project, layer):
             found += _sown(project, room, layer_id, layer, cell)
-    return found
+    return found + _tint(project, room, cell)
+
+
+def _tint(project: Project, room: Room, cell: Cell) -> list[Lying]:
+    """The colours that the worn tint map gives to the cell."""
+    layer = room.worn_tint
+    if layer is None or not layer.planes:
+        return []
+    fore, back, bright = (int(layer.plane(name)[cell]) for name in ("fore", "back", "bright"))
+    if not fore and not back:
+        return []
+    names = {tint.number: tint.name for tint in project.palette}
+    words = [
+        names.get(number, "own" if not number else f"colour {number}") for number in (fore, back)
+    ]
+    told = f"{words[0]} over {words[1]}{', bright' if bright else ''}"
+    return [Lying(told, f"tint · {layer.info.name}", room.info.tint)]
 
 
 def _column(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:

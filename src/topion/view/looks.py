@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import Literal
 
 from PyQt6.QtCore import QEvent, QObject, QPoint, QRect, QSize, Qt, QTimer
 from PyQt6.QtGui import QImage, QKeyEvent
@@ -23,13 +24,13 @@ from PyQt6.QtWidgets import (
 from topion.brushes import TintBrush
 from topion.edit.library import free_name, put_brush
 from topion.edit.rooms import clear_layer, remove_layer, set_layer, set_room
-from topion.edit.wear import add_tint_map, put_theme_sheet, remove_theme, wear
+from topion.edit.wear import add_tint_map, put_theme_sheet, remove_theme, set_two_tone, wear
 from topion.errors import TopionError
 from topion.formats.themes_in import theme_sheet_from_file, theme_sheet_from_set
 from topion.model.light import READY, Light
 from topion.model.themes import sheet_for, theme_names
 from topion.render.look_pictures import Look, look_of
-from topion.view import style
+from topion.view import settings, style
 from topion.view.hands import Hand
 from topion.view.host import Host
 from topion.view.look_pictures import LookPictures
@@ -106,12 +107,19 @@ class Looks(QFrame):
         column.addWidget(self.themes)
         column.addWidget(self._missing)
         self._map_words = self._words_of_maps()
-        column.addLayout(_heading("Tint maps", *self._map_words.values()))
+        self.two_tone = choice_button(
+            "two-tone ▾", "Tile sets whose light and dark pixels take tints"
+        )
+        self.two_tone.clicked.connect(self._two_tone_menu)
+        column.addLayout(_heading("Tint maps", *self._map_words.values(), self.two_tone))
         column.addWidget(self.tints)
         self._light_part = QWidget()
         light = QVBoxLayout(self._light_part)
         light.setContentsMargins(0, 0, 0, 0)
-        light.addLayout(_heading("Light"))
+        tip = "How finely voxel rooms are drawn; the rest of the window stays crisp (Shift+K)"
+        self.detail = choice_button("", tip)
+        self.detail.clicked.connect(self._next_detail)
+        light.addLayout(_heading("Light", self.detail))
         light.addWidget(self.lights)
         light.addWidget(self.light_rows)
         column.addWidget(self._light_part)
@@ -162,6 +170,13 @@ class Looks(QFrame):
             self.fit()
         return False
 
+    def show_part(self, name: Literal["themes", "light", "palette"]) -> None:
+        """Scroll to a part of it."""
+        parts = {"themes": self.themes, "light": self._light_part, "palette": self.palette_editor}
+        bar = self._area.verticalScrollBar()
+        if bar is not None:
+            bar.setValue(parts[name].y() - 6)
+
     def put_away(self) -> None:
         """Back to the table."""
         self._pictures.stop()
@@ -200,6 +215,8 @@ class Looks(QFrame):
         self._light_part.setVisible(info.axes == 3)
         for word in ("copy", "rename", "clear", "remove"):
             self._map_words[word].setVisible(bool(info.tint))
+        self.detail.setText(f"{settings.detail()} detail")
+        self.two_tone.setVisible(bool(session.project.tilesets))
         self._show_missing()
         self.palette_editor.refresh()
         self.light_rows.refresh()
@@ -276,6 +293,26 @@ class Looks(QFrame):
 
     def _remove_map(self) -> None:
         self.session.try_(remove_layer, self.session.room_name, self.session.room.info.tint)
+
+    def _two_tone_menu(self) -> None:
+        menu, project = QMenu(self), self.session.project
+        for name, tileset in project.tilesets.items():
+            masked = tileset.mask is not None
+            text = f"{name}, by its mask" if masked else name
+            action = menu.addAction(text, lambda n=name: self.switch_two_tone(n))
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(masked or tileset.two_tone)
+                action.setEnabled(not masked)
+        menu.popup(self.two_tone.mapToGlobal(self.two_tone.rect().bottomLeft()))
+
+    def switch_two_tone(self, name: str) -> None:
+        """Light and dark pixels of a tile set take tints, or do so no more."""
+        self.session.try_(set_two_tone, name, not self.session.project.tileset(name).two_tone)
+
+    def _next_detail(self) -> None:
+        self.session.asked.emit("detail")
+        self.detail.setText(f"{settings.detail()} detail")
 
     # --- colours --------------------------------------------------------------------------
 

@@ -69,7 +69,7 @@ class Menus:
                             "fit")  # fmt: skip
         if self._tables.space is not None:
             views = (f"view {view}" for view in VIEWS)
-            self._commands.fill(menu, "", *views, "perspective", "seats")
+            self._commands.fill(menu, "", *views, "perspective", "seats", "detail")
         self._show(menu, self._top_bar.room)
 
     def show_export(self) -> None:

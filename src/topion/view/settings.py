@@ -46,6 +46,16 @@ def remember_slice_s(seconds: float) -> None:
     _settings().setValue("slices", seconds)
 
 
+def detail() -> str:
+    """In how much detail voxel rooms are drawn: full, half or quarter."""
+    found = str(_settings().value("detail", "full"))
+    return found if found in ("half", "quarter") else "full"
+
+
+def remember_detail(word: str) -> None:
+    _settings().setValue("detail", word)
+
+
 def place_window(window: QMainWindow) -> None:
     """Where it was last, or 1280 × 800; in any case within the screen it opens on."""
     kept = _settings().value("geometry", QByteArray())

@@ -65,6 +65,9 @@ class SpaceView(Protocol):
     def fit_selection(self) -> None:
         """Show what is picked close by."""
 
+    def next_detail(self) -> str:
+        """Draw the picture in fewer pixels, or in all again."""
+
 
 class NoTable(QLabel):
     """What stands for the table of voxel rooms where there is no OpenGL."""
@@ -220,6 +223,11 @@ class Tables(QStackedWidget):
         """Lay the work plane where the pointer is."""
         if self.space is not None:
             self.space.set_plane_here()
+
+    def next_detail(self) -> None:
+        """Draw voxel rooms in fewer pixels, for a slow card, or in all again; and say so."""
+        if self.space is not None:
+            self.session.said.emit(f"Voxel rooms are drawn in {self.space.next_detail()} detail")
 
     def fit_selection(self) -> None:
         """Show what is picked as large as it fits."""

@@ -285,6 +285,8 @@ def _of_views(window: Commanded) -> Iterator[Command]:
     yield Command("next corner", "From the next corner", tables.next_corner, ("K",), "View",
                   in_space)  # fmt: skip
     yield Command("perspective", "Perspective", tables.toggle_perspective, ("P",), "View", in_space)
+    yield Command("detail", "Detail: full, half, quarter", tables.next_detail, ("Shift+K",),
+                  "View", in_space)  # fmt: skip
     yield Command("seats", "Tops and bottoms of things", tables.toggle_seats, ("U",), "View",
                   in_space)  # fmt: skip
 
@@ -296,8 +298,8 @@ def _look_from(tables: Tables, view: str) -> Callable[[], object]:
 def _of_window(window: Commanded) -> Iterator[Command]:
     menus = window.menus
     yield Command("keys", "The keys", window.show_keys, ("F1", "?"))
-    yield Command("sheets", "Take slots from a sheet…", window.show_sheets, ("F6",))
     yield Command("looks", "Looks: themes, tints, light", window.show_looks, ("F5",))
+    yield Command("sheets", "Take slots from a sheet…", window.show_sheets, ("F6",))
     yield Command("survey", "What the checks found", window.show_survey, ("F7",))
     yield Command("dark", "Paper or dark", window.toggle_dark, ("F8",))
     yield Command("room menu", "Rooms: switch, make one", menus.show_room, ("F9",))

@@ -33,6 +33,24 @@ _COLOURS = (
 )
 
 
+_WARMTH = Setting("warmth", "Warmth", "number", -1, 1, 0.05,
+                  hint="The colour of the sun, from cool blue to warm red")  # fmt: skip
+_COOL, _WARM = (0x8F, 0xB4, 0xFF), (0xFF, 0x8A, 0x3C)
+
+
+def warm_colour(warmth: float) -> str:
+    """The colour of a sun that is so warm, -1 to 1; white between."""
+    end, share = (_WARM, warmth) if warmth >= 0 else (_COOL, -warmth)
+    return "#{:02x}{:02x}{:02x}".format(*(round(255 + (v - 255) * min(1.0, share)) for v in end))
+
+
+def warmth_of(colour: str) -> float:
+    """How warm a colour is about; the opposite of `warm_colour` for those that it gives."""
+    red, _, blue = bytes.fromhex(colour[1:])
+    found = (255 - blue) / (255 - _WARM[2]) if red >= blue else -(255 - red) / (255 - _COOL[0])
+    return round(max(-1.0, min(1.0, found)), 2)
+
+
 class LightRows(QWidget):
     """Every change is an Edit of the room; pulls of one slider become one."""
 
@@ -40,13 +58,16 @@ class LightRows(QWidget):
         super().__init__()
         self._session = session
         self.rows = {setting.name: self._row(setting) for setting in _NUMBERS}
+        self.warmth = SettingRow(_WARMTH, 0.0, 0.0, (),
+                                 lambda v: self._set("sun", warm_colour(float(v))),
+                                 lambda: self._session().handle.history.seal())  # fmt: skip
         self.colours: dict[str, QLineEdit] = {}
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(22)
         left = QVBoxLayout()
         left.setSpacing(0)
-        for row in self.rows.values():
+        for row in (*self.rows.values(), self.warmth):
             left.addWidget(row)
         right = QVBoxLayout()
         right.setSpacing(2)
@@ -98,6 +119,7 @@ class LightRows(QWidget):
         light = session.room.info.light
         for field, row in self.rows.items():
             row.show_value(getattr(light, field))
+        self.warmth.show_value(warmth_of(light.sun))
         for field, edit in self.colours.items():
             colour = getattr(light, field)
             if not edit.hasFocus():

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from topion.brushes.gestures import Gesture
 from topion.edit.picking import OPTIONS, Option
@@ -57,7 +57,7 @@ class Segment(QPushButton):
         self.kind = kind
         self.setObjectName(f"segment{place}")
         self.setCheckable(True)
-        self.setFixedSize(66, 28)
+        self.setFixedSize(63, 28)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"{kind.capitalize()} gesture")
         key = KEYS[kind]
@@ -83,6 +83,22 @@ class Segment(QPushButton):
         )
 
 
+class _Facts(QLabel):
+    """What is known of the room; it gives way to all others, and says so by dots."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setPen(style.ink("soft"))
+        wide = self.width() - 8
+        text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, wide)
+        flags = Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(self.rect(), flags, text if wide > 40 else "")
+
+
 class TopBar(QWidget):
     """Buttons that belong to the window are public: `project`, `room`, `survey`, `export`…"""
 
@@ -91,17 +107,16 @@ class TopBar(QWidget):
         self.setFixedHeight(46)
         line = QHBoxLayout(self)
         line.setContentsMargins(10, 0, 12, 0)
-        line.setSpacing(6)
+        line.setSpacing(5)
         line.addWidget(Mark())
         self.project = self._plain("Project: new, open, save, bring in (F10)")
         self.room = self._plain("Room: switch, or make a new one (F9)")
         self.room.setFont(style.font(15, bold=True))
-        self.facts = QLabel()
+        self.facts = _Facts()
         line.addWidget(self.project)
         line.addWidget(QLabel("›"))
         line.addWidget(self.room)
-        line.addWidget(self.facts)
-        line.addStretch(1)
+        line.addWidget(self.facts, 1)
         row = QHBoxLayout()
         row.setSpacing(0)
         self.segments: dict[str, Segment] = {}
@@ -114,7 +129,7 @@ class TopBar(QWidget):
         line.addLayout(row)
         self.option = QPushButton()
         self.option.clicked.connect(self._next_option)
-        self.option.setFixedWidth(108)
+        self.option.setFixedWidth(100)
         self.corners = QPushButton()
         self.corners.setFixedWidth(74)
         self.corners.clicked.connect(lambda: self.session.gestures.toggle_corners())
@@ -190,7 +205,6 @@ class TopBar(QWidget):
             self.facts.setText(info.facts())
         else:
             self.facts.setText("")
-        self.facts.setStyleSheet(f"color: {style.name('soft')}")
         gesture = session.gestures.now
         for kind, segment in self.segments.items():
             segment.setChecked(kind == session.gestures.kind)

@@ -36,7 +36,7 @@ class WarmStrip(QWidget):
         line.addStretch(1)
         for button in (self.brush, self.again, self.keep):
             line.addWidget(button)
-        self.brush.clicked.connect(self._show_brushes)
+        self.brush.clicked.connect(self._choose_brush)
         self.keep.clicked.connect(lambda: self.session.warm.cool())
         self.again.clicked.connect(lambda: self.session.lay_again_elsewhere())
         self.refresh()
@@ -50,13 +50,24 @@ class WarmStrip(QWidget):
 
     def refresh(self) -> None:
         """Show it while it is so."""
-        warm = self.session.warm
-        self.setVisible(warm.now is not None and warm.hand == self.session.hands.shown)
+        warm, hands = self.session.warm, self.session.hands
+        now, held = warm.now, hands[warm.hand]
+        self.setVisible(now is not None and warm.hand == hands.shown)
+        if now is not None:
+            same = held == now.brush
+            self._words.setText("still warm" if same else f"{now.brush} warm")
+            self.brush.setText("lay with ▾" if same else "lay with this")
+            self.again.setVisible(same)
         for label in (self._dot, self._words):
             label.setStyleSheet(f"color: {style.name('ochre')}")
 
-    def _show_brushes(self) -> None:
-        session = self.session
+    def _choose_brush(self) -> None:
+        """The brush that was taken in the hand since; else one from a menu."""
+        session, now = self.session, self.session.warm.now
+        held = session.hands[session.warm.hand]
+        if now is not None and held != now.brush:
+            session.warm.use_brush(held)
+            return
         menu = QMenu(self)
         for bay in session.project.bays:
             names = [name for name in bay.brushes if session.hands.can_take(name)]

@@ -121,6 +121,9 @@ class Scene:
         )
         self._sky = make(vertex_shader=shaders.SKY_VERTEX, fragment_shader=shaders.SKY_FRAGMENT)
         self._sky_drawn = self.context.vertex_array(self._sky, [])
+        spread = make(vertex_shader=shaders.SPREAD_VERTEX, fragment_shader=shaders.SPREAD_FRAGMENT)
+        self._spread_drawn = self.context.vertex_array(spread, [])
+        self._small: Any = None  # framebuffer of fewer pixels than the window has
         self._index = self.context.buffer(quad_indices(_MOST_QUADS).tobytes())
         for features, program in self._cells.items():
             if "PICTURES" in features:
@@ -209,6 +212,45 @@ class Scene:
         shape.instances.write(rows.tobytes())
 
     # --- a frame --------------------------------------------------------------------------
+
+    def begin_frame(self, frame: Any, size: tuple[int, int], pixels: int) -> None:
+        """Draw into the frame of (width, height) px; or, with more than one of its pixels to one
+        of ours, into a smaller picture that `end_frame` spreads over it."""
+        target, (width, height) = frame, size
+        if pixels > 1:
+            width, height = max(1, width // pixels), max(1, height // pixels)
+            target = self._smaller((width, height))
+        else:
+            self._let_go_of_smaller()
+        target.use()
+        self.context.viewport = (0, 0, width, height)
+        self.context.clear(0, 0, 0, 1, depth=1.0)
+
+    def end_frame(self, frame: Any, size: tuple[int, int]) -> None:
+        """The frame shows what was drawn since `begin_frame`."""
+        if self._small is None:
+            return
+        context = self.context
+        frame.use()
+        context.viewport = (0, 0, *size)
+        context.disable(moderngl.DEPTH_TEST | moderngl.BLEND | moderngl.CULL_FACE)
+        self._small.color_attachments[0].use(0)
+        self._spread_drawn.render(moderngl.TRIANGLES, vertices=3)
+
+    def _smaller(self, size: tuple[int, int]) -> Any:
+        if self._small is None or self._small.size != size:
+            self._let_go_of_smaller()
+            picture = self.context.texture(size, 4)
+            picture.filter = (moderngl.NEAREST, moderngl.NEAREST)
+            depth = self.context.depth_renderbuffer(size)
+            self._small = self.context.framebuffer([picture], depth)
+        return self._small
+
+    def _let_go_of_smaller(self) -> None:
+        if self._small is not None:
+            for part in (*self._small.color_attachments, self._small.depth_attachment, self._small):
+                part.release()
+            self._small = None
 
     def draw_sky(self, top: tuple[float, ...], foot: tuple[float, ...]) -> None:
         """Fill the frame from top to foot."""

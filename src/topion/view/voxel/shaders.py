@@ -181,6 +181,22 @@ void main() {
 }
 """
 
+SPREAD_VERTEX = """#version 330 core
+out vec2 place;
+void main() {
+    place = vec2((gl_VertexID << 1) & 2, gl_VertexID & 2);
+    gl_Position = vec4(place * 2.0 - 1.0, 0.0, 1.0);
+}
+"""
+
+# A smaller picture spread over the frame, each of its pixels a square.
+SPREAD_FRAGMENT = """#version 330 core
+in vec2 place;
+uniform sampler2D picture;
+out vec4 shown;
+void main() { shown = vec4(texture(picture, place).rgb, 1.0); }
+"""
+
 SKY_FRAGMENT = """#version 330 core
 in float height;
 uniform vec3 top;
