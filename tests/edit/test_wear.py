@@ -11,9 +11,15 @@ from tests.looks import tinted_room, with_palette
 from tests.rooms import small_room
 from topion.brushes import Stamp, TintBrush
 from topion.brushes.marks import Place
+from topion.edit.clips import clip_of
+from topion.edit.picked import Picks
+from topion.edit.picked import moved as moved_picks
 from topion.edit.rooms import remove_layer
 from topion.edit.wear import set_palette
 from topion.errors import BadValue
+from topion.formats.clips import clip_text, read_clip
+from topion.grid.areas import Area
+from topion.grid.boxes import Box
 from topion.model.palette import Tint, changed, moved, with_tint
 from topion.scripting import RoomHandle
 
@@ -196,3 +202,33 @@ def test_the_survey_names_colours_and_themes_that_are_not_there():
     found = [f for f in room.project.check() if f.check == "unknown look"]
     assert found[0].sentence == "tint map Evening speaks of colour 1, which is not there"
     assert found[0].cell == (1, 1)
+
+
+def test_what_is_picked_moves_with_its_tints():
+    room = tinted_room()
+    ids = (*(known for known, _ in room.data.drawn()), room.data.info.tint)
+    area = Area.of_box(Box((1, 1), (3, 3)))
+    room.project.history.apply(
+        moved_picks(room.project.data, "Yard", Picks((), area, ids), (0, 10))
+    )
+    assert codes(room, (1, 1)) == (0, 0, 0)
+    assert codes(room, (1, 11)) == codes(room, (2, 12)) == (1, 2, 0)
+
+
+def test_tints_cross_the_clipboard_by_name():
+    room = tinted_room()
+    room.keep_stamp("Piece", ((1, 1), (3, 3)))
+    scrap = room.project.data.brush("Piece").content
+    text = clip_text(clip_of(room.project.data, scrap, "Piece", (0, 0)))
+    found = read_clip(text.encode() if isinstance(text, str) else text)
+    assert found.scrap.tints == scrap.tints
+    assert found.scrap == scrap
+
+
+def test_a_room_that_grows_keeps_its_tints_where_they_were():
+    room = tinted_room()
+    room.resize((14, 18), (2, 1))
+    assert codes(room, (4, 3)) == (1, 2, 0)
+    assert codes(room, (0, 0)) == (0, 0, 0)
+    room.project.undo()
+    assert codes(room, (2, 2)) == (1, 2, 0)

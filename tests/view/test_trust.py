@@ -79,7 +79,7 @@ def test_an_error_nobody_foresaw_is_said_and_the_window_goes_on(hooked, where, c
 
 def test_a_stroke_that_meets_an_error_is_taken_back_whole(hooked, monkeypatch):
     before = hooked.room.render(1).tobytes()
-    monkeypatch.setattr(type(hooked.session), "plan", lambda *a, **k: fail())
+    monkeypatch.setattr(type(hooked.session), "plan_marks", lambda *a, **k: fail())
     hooked.stroke((3, 3), (3, 6))
     hooked.settle(60)
     assert hooked.table.hand is None and hooked.room.render(1).tobytes() == before

@@ -20,8 +20,8 @@ class Light:
     they were always drawn.
     """
 
-    bearing: Annotated[float, between(0, 360, "degrees")] = 212.5
-    height: Annotated[float, between(0, 90, "degrees")] = 57.0
+    bearing: Annotated[float, between(0, 360, "degrees")] = 212.471192
+    height: Annotated[float, between(0, 90, "degrees")] = 56.898856
     sun: Colour = "#ffffff"
     direct: Annotated[float, between(0, 2)] = 0.40
     ambient: Annotated[float, between(0, 2)] = 0.62

@@ -13,7 +13,7 @@ from topion.errors import BadValue
 from topion.model.typed import Colour, Name, between, typed
 
 MOST_TINTS = 64
-FORE_BITS, BRIGHT_BIT = 7, 14  # of the code of a cell: foreground, background, bright
+FORE_BITS, BRIGHT_BIT, CODE_BITS = 7, 14, 15  # of a cell: foreground, background, bright
 
 
 @typed

@@ -13,7 +13,7 @@ from topion.grid.arrays import TileIds
 from topion.grid.boxes import Box
 from topion.model.derived import Kept
 from topion.model.layer import Layer
-from topion.model.palette import packed, rgb_table, unpacked
+from topion.model.palette import CODE_BITS, packed, rgb_table, unpacked
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.themes import theme_names
@@ -22,7 +22,6 @@ from topion.render.atlas import Atlas, atlas_of, scaled, takes_tints, tile_frame
 from topion.render.pixels import Words
 
 _MOST_KEPT_PX = 1 << 22  # of tinted tiles at one size
-_TILE_BITS = 16
 
 
 @dataclass(frozen=True, eq=False)
@@ -130,18 +129,29 @@ def stack_tiles(
         atlas.stack(out, layers, backdrop)
         return
     takes = _tinted_of(project, side, wear.theme).takes
-    high = codes.astype(np.int64) << _TILE_BITS
-    keys = [np.where(takes.take(ids), high, 0) | ids for ids in layers]
-    flat = np.concatenate([np.zeros(1, np.int64), *(key.reshape(-1) for key in keys)])
-    met, places = np.unique(flat, return_inverse=True)
-    pictures = np.stack([_words(project, wear.theme, atlas, key) for key in met.tolist()])
-    rows = places.reshape(-1)[1:].astype(np.uint32).reshape(len(layers), *box.shape)
-    Atlas(pictures).stack(out, list(rows), backdrop)
+    known, place = _counted(codes)
+    count = len(takes)
+    keys = [np.where(takes.take(ids), place * count, 0) + ids for ids in layers]
+    met = np.zeros(len(known) * count, bool)
+    met[0] = True  # a clear tile comes first
+    for key in keys:
+        met[key] = True
+    number = np.cumsum(met, dtype=np.uint32) - np.uint32(1)
+    pairs = zip(*np.divmod(np.flatnonzero(met), count), strict=True)
+    pictures = [_words(project, wear.theme, atlas, int(tile), int(known[n])) for n, tile in pairs]
+    Atlas(np.stack(pictures)).stack(out, [number.take(key) for key in keys], backdrop)
 
 
-def _words(project: Project, theme: str, atlas: Atlas, key: int) -> Words:
+def _counted(codes: NDArray[np.uint16]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """The codes that are met, 0 first, and the place of each among them: no cell is sorted."""
+    met = np.zeros(1 << CODE_BITS, bool)
+    met[0] = True
+    met[codes] = True
+    return np.flatnonzero(met), (np.cumsum(met) - 1).take(codes)
+
+
+def _words(project: Project, theme: str, atlas: Atlas, tile: int, code: int) -> Words:
     """(side, side) a tile in the colours of a code."""
-    tile, code = key & ((1 << _TILE_BITS) - 1), key >> _TILE_BITS
     fore, back = colours_of(project, code) if code else (None, None)
     if fore is back is None:
         return atlas.words_of(tile)

@@ -225,7 +225,8 @@ class Session(Context):
         place, history = self._place(), self.handle.history
 
         def plan(part: Drawn) -> Edit:
-            return self.plan_marks(hand, part.marks(place, brush), place) or Edit(brush.name)
+            found = self.plan_marks(hand, part.marks(place, brush), place)
+            return Edit(brush.name) if found is None else found
 
         at, given = history.at, self.room.highest_given
         edit = plan(drawn)
