@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -9,8 +11,9 @@ from hypothesis import strategies as st
 
 from tests.looks import with_palette
 from tests.rooms import small_room
+from tests.shapes import shape_room
 from tests.voxel_rooms import isle
-from topion.brushes import TintBrush
+from topion.brushes import Lift, TintBrush
 from topion.brushes.drawn import Drawn
 from topion.brushes.gestures import Gesture
 from topion.edit.library import put_brush
@@ -105,8 +108,6 @@ def test_the_same_holds_in_a_voxel_room(brush, data):
 def test_another_brush_lays_the_same_way_as_the_same_edit():
     room, warm = flat("Water")
     assert room.material(3, 3) == "Water"
-    from dataclasses import replace
-
     warm = laid_again(room.project.history, replace(warm, brush="Stones"))
     assert room.material(3, 3) == "Stones"
     assert len(warm.edits) == 1
@@ -130,8 +131,6 @@ def test_undo_takes_it_away_whole_with_the_setting_that_was_changed():
 
 def test_an_option_of_the_gesture_lays_it_anew():
     room, warm = flat("Water", Gesture("box"))
-    from dataclasses import replace
-
     assert room.material(6, 8) == "Water"
     outline = replace(warm, drawn=replace(warm.drawn, gesture=Gesture("box", outline=True)))
     laid_again(room.project.history, outline)
@@ -156,8 +155,6 @@ def test_what_fails_leaves_all_as_it_was():
     def broken(brush):
         raise TopionError("no")
 
-    from dataclasses import replace
-
     with pytest.raises(TopionError, match="no"):
         laid_again(room.project.history, replace(warm, form=broken))
     assert room.project.history.edits == edits
@@ -176,6 +173,39 @@ def test_a_stroke_is_no_longer_the_last_after_another_edit():
     assert not warm.is_last(room.project.history)
 
 
+def test_a_shape_is_laid_again_by_another_shape_brush_as_one_piece():
+    room = shape_room()
+    warm = laid(room, "Wall", np.array([(2.0, 2.0), (9.0, 12.0)]), Gesture("box"))
+    number = next(iter(room.data.cell_layers()[0][1].pieces))
+    warm = laid_again(room.project.history, replace(warm, brush="Brick"))
+    pieces = room.data.cell_layers()[0][1].pieces
+    assert {n: piece.brush for n, piece in pieces.items()} == {number: "Brick"}
+    fresh = shape_room()
+    laid(fresh, "Brick", np.array([(2.0, 2.0), (9.0, 12.0)]), Gesture("box"))
+    assert np.array_equal(room.render(), fresh.render())
+
+
+def test_a_stamp_is_laid_again_turned():
+    room = small_room()
+    room.lay("Water", box=((2, 2), (3, 5)))
+    room.keep_stamp("Pond", ((2, 2), (3, 5)), anchor=(2, 2))
+    warm = laid(room, "Pond", np.array([(10.0, 10.0)]), Gesture())
+    assert room.material(10, 13) == "Water"
+    stamp = room.project.data.brush("Pond")
+    laid_again(room.project.history, warm, stamp.turned(room.project.data))
+    assert room.material(13, 10) == "Water"
+    assert room.material(10, 13) == "Mud"
+
+
+def test_lifting_is_laid_again_with_another_width():
+    room = small_room()
+    room.project.add_brush(Lift("Wipe"))
+    warm = laid(room, "Wipe", np.array([(8.0, 4.0), (8.0, 12.0)]), Gesture())
+    assert room.material(7, 6) == "Mud"
+    laid_again(room.project.history, warm, Lift("Wipe", nib=3))
+    assert room.material(7, 6) == ""
+
+
 # --- slices -------------------------------------------------------------------------------
 
 
@@ -185,8 +215,6 @@ def sliced(make, brush: str, cuts):
     whole_after = room.render(0.5)
     history.undo()
     room.data.take_numbers_back(warm.given)
-    from dataclasses import replace
-
     found = slices(
         lambda drawn: plan_drawn(history, replace(warm, drawn=drawn)), warm.drawn, cuts,
         plan_drawn(history, warm),

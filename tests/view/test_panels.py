@@ -432,3 +432,22 @@ def test_the_menu_of_a_layer_duplicates_and_merges(designer):
     choose(copy, "Merge into Ground")
     assert copy not in session.room.layers
     assert np.array_equal(designer.room.render(), before)
+
+
+def test_what_lies_in_a_layer_of_a_large_room_is_moved_on_a_thread(designer):
+    designer.handle.add_room("Wide", (520, 520), 4)
+    room = designer.handle.room("Wide")
+    room.lay("Water", box=((10, 10), (12, 12)))
+    session = designer.session
+    session.open_room("Wide")
+    designer.settle(100)
+    designer.window.table.look_at((16, 16), 4.0)
+    session.picked.work_on(room.data.id_of("Ground"))
+    designer.hold(Qt.Key.Key_Z)
+    designer.press((11, 11))
+    designer.move((15, 17))
+    designer.qtbot.waitUntil(lambda: designer.table.hover is not None)
+    designer.let_go((15, 17))
+    designer.release(Qt.Key.Key_Z)
+    designer.qtbot.waitUntil(lambda: room.material(15, 17) == "Water", timeout=5000)
+    assert room.material(11, 11) == ""

@@ -9,10 +9,11 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from topion.brushes.kind import BrushKind, Outline, Sample, Setting, all_brushes, brush_named
+from topion.brushes.kind import Outline, Sample, Setting, all_brushes, brush_named
 from topion.brushes.laying import Laid, Nib, lay, marked_cells
 from topion.brushes.marks import Marks, Place
 from topion.brushes.shape import laid_flat
+from topion.brushes.spaced import PITCH, RATE, Spaced
 from topion.errors import UnknownName
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
@@ -30,7 +31,7 @@ from topion.weaving.pieces import covers_cells
 
 
 @dataclass(frozen=True)
-class Lift(BrushKind):
+class Lift(Spaced):
     """only : a brush; then only what that brush lays is lifted.  nib : width in cells.
 
     pieces : what becomes of a piece that shows in a lifted cell: all of it goes, or the lifted
@@ -110,6 +111,8 @@ class Lift(BrushKind):
                 choices=("whole", "cut out"),
                 hint="A piece goes as a whole, or the cells are cut out of it",
             ),
+            PITCH,
+            RATE,
         )
 
     def outline(self, *, drawn: bool) -> Outline:

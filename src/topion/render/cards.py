@@ -26,7 +26,7 @@ def card_picture(project: Project, brush: BrushKind, theme: str = "") -> Rgba:
     lay there."""
     colours = brush.colours(project)
     if colours is not None:
-        return _colour_card(*colours)
+        return colour_card(*colours)
     if is_solid(project, brush):
         return solid_card(project, brush, theme)
     sample = brush.sample(project, deep=False)
@@ -48,7 +48,7 @@ def card_picture(project: Project, brush: BrushKind, theme: str = "") -> Rgba:
     return picture
 
 
-def _colour_card(fore: str, back: str) -> Rgba:
+def colour_card(fore: str, back: str) -> Rgba:
     """Foreground and background as two halves, with a screen of dots where one is left as it is."""
     height, width = 64, 80
     ys, xs = np.indices((height, width))

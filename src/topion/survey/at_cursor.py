@@ -44,6 +44,7 @@ class Lying:
     thing: int | None = None
     detail: str = ""
     piece: int | None = None
+    colours: tuple[str, str] = ("", "")  # foreground and background of a tint
 
 
 Cell = tuple[int, ...]
@@ -82,12 +83,15 @@ def _tint(project: Project, room: Room, cell: Cell) -> list[Lying]:
     fore, back, bright = (int(layer.plane(name)[cell]) for name in ("fore", "back", "bright"))
     if not fore and not back:
         return []
-    names = {tint.number: tint.name for tint in project.palette}
+    known = {tint.number: tint for tint in project.palette}
+    names = {number: tint.name for number, tint in known.items()}
+    forms = {n: tint.bright if bright else tint.colour for n, tint in known.items()}
     words = [
         names.get(number, "own" if not number else f"colour {number}") for number in (fore, back)
     ]
     told = f"{words[0]} over {words[1]}{', bright' if bright else ''}"
-    return [Lying(told, f"tint · {layer.info.name}", room.info.tint)]
+    colours = (forms.get(fore, ""), forms.get(back, ""))
+    return [Lying(told, f"tint · {layer.info.name}", room.info.tint, colours=colours)]
 
 
 def _column(project: Project, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:

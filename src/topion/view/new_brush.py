@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QColorDialog, QFileDialog, QMenu, QWidget
 
-from topion.brushes import FieldBrush, Sown, ThingsBrush
+from topion.brushes import FieldBrush, Sown, ThingsBrush, TintBrush
 from topion.brushes.kind import brush_or_none
 from topion.edit.library import free_name, put_brush, put_prefab
 from topion.edit.models import with_brush
@@ -20,6 +20,7 @@ from topion.pictures.png import read_png_file
 from topion.things.field import Sows
 from topion.things.rules import KeepsCells
 from topion.view.files import Files
+from topion.view.hands import HANDS
 from topion.view.host import Host
 
 
@@ -36,6 +37,7 @@ class NewBrush:
         menu.addAction("Thing from a picture…", self.ask_picture)
         menu.addAction("Block of one colour…", self.ask_colour)
         menu.addAction("Block, thing or cells from a mesh…", self._files.ask_mesh)
+        menu.addAction("Tint of palette colours", self.tint)
         field = menu.addAction("Field of the thing in hand", self.field_of_hand)
         if field is not None:
             field.setEnabled(bool(self._placed_in_hand()))
@@ -96,6 +98,20 @@ class NewBrush:
         if session.try_(with_brush, Block(name, colour)):
             session.hands.take("left", name)
             self.host.show_bay("Built")
+
+    def tint(self) -> None:
+        """A brush that tints, in both hands: left foreground, right background."""
+        session = self.host.session
+        brush = TintBrush(free_name("Tint", session.project.brushes), 1, 2)
+        if not session.try_(put_brush, brush):
+            return
+        for hand in HANDS:
+            session.hands.take(hand, brush.name)
+        session.hands.show("left")
+        self.host.show_bay("Looks")
+        if not session.project.palette:
+            session.asked.emit("looks")
+            self.host.say("Add colours to the palette, or import some, then paint with them")
 
     def field_of_hand(self) -> None:
         """A field that sows the prefab of the things brush in hand."""

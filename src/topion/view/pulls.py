@@ -19,6 +19,7 @@ from topion.view.picking import How
 from topion.view.session import Session
 
 Position = tuple[float, ...]
+_MOST_MOVED = 1 << 18  # cells of a layer that are moved at each step of the pointer
 
 
 @dataclass
@@ -112,6 +113,8 @@ class Pulls:
 
     def _planned_layer(self, pull: Pull) -> Edit | None:
         session, steps = self.session, tuple(round(v) for v in pull.by)
+        if session.room.box.size > _MOST_MOVED:
+            return Edit("Move what lies in the layer")  # planned on a thread, when it is let go
         try:
             return move_contents(session.project, session.room_name, pull.layer, steps)
         except TopionError as problem:
@@ -123,7 +126,13 @@ class Pulls:
         pull, edit, self.now, self.edit = self.now, self.edit, None, None
         if pull is None or edit is None:
             return
-        if pull.handle is not None or pull.layer:
+        steps = tuple(round(v) for v in pull.by)
+        if pull.layer and not edit and self.session.room.box.size > _MOST_MOVED:
+            self.session.do_aside(
+                edit.label,
+                lambda place: move_contents(place.project, place.room_name, pull.layer, steps),
+            )
+        elif pull.handle is not None or pull.layer:
             self.session.apply(edit)
         elif pull.copies:
             self.session.picking.duplicate(pull.by)
@@ -149,6 +158,11 @@ class Pulls:
         changes = (c for record in self.edit.records for c in record.entries())
         found = next((c for c in changes if c.number == self.now.pick.number), None)
         return (None, None) if found is None else (found.before, found.after)
+
+    @property
+    def moves_layer(self) -> bool:
+        """Whether all that lies in a layer is dragged."""
+        return self.now is not None and bool(self.now.layer)
 
     @property
     def is_refused(self) -> bool:

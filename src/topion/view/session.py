@@ -270,15 +270,23 @@ class Session(Context):
 
     def lay_aside(self, hand: Hand, points: Positions, gesture: Gesture) -> None:
         """Plan a large stroke off the GUI thread, on the project as it is now, and lay it."""
+
+        def plan(place: Place) -> Edit | None:
+            return self._plan_on(place, hand, points, gesture)
+
+        self.do_aside("Laying a large stroke", plan)
+
+    def do_aside(self, title: str, plan: Callable[[Place], Edit | None]) -> None:
+        """Plan a large Edit off the GUI thread, on the project as it is now, and apply it."""
         history = self.handle.history
         if self.aside is None or not self.has_room:
-            self.apply(self.plan(hand, points, gesture))
+            self.apply(plan(self._place()))
             return
         place, moment = self._frozen_place(), history.moment()
 
         def work(step: Callable[[str], None]) -> tuple[Edit, Edit] | None:
             step("planning")
-            edit = self._plan_on(place, hand, points, gesture)
+            edit = plan(place)
             step("packing")
             if edit is None:
                 return None
@@ -286,7 +294,7 @@ class Session(Context):
             self.keeper.prepare(kept)
             return edit, kept
 
-        found = self.aside("Laying a large stroke", work)
+        found = self.aside(title, work)
         if found is None:
             return
         if history.place_of(moment) != history.at:

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
+from topion.render.cards import colour_card
 from topion.render.portraits import ref_picture
 from topion.survey.at_cursor import Lying, lying_at
 from topion.view import style
@@ -150,7 +151,10 @@ class AtCursor(QWidget):
         if item.prefab and item.prefab in project.prefabs:
             rgba = project.prefabs[item.prefab].picture.rgba
         elif item.tile is not None:
-            rgba = ref_picture(project, item.tile)
+            theme = self.session.room.info.theme if self.session.has_room else ""
+            rgba = ref_picture(project, item.tile, theme)
+        elif any(item.colours):
+            rgba = colour_card(*item.colours)
         else:
             return None
         return pixmap_of(rgba)

@@ -36,7 +36,7 @@ class InHand(QWidget):
         self.session = session
         self.rows: dict[str, SettingRow | PatternEditor | TintRow] = {}
         self._brush_name = ""
-        self._pictured: BrushKind | None = None
+        self._pictured: tuple[BrushKind, str] | None = None
         self.counting: Worker | None = None
         self._tally_soon = QTimer(self)  # after a stroke, not at each step of a slider
         self._tally_soon.setSingleShot(True)
@@ -134,9 +134,10 @@ class InHand(QWidget):
             row.show_value(getattr(brush, field))
         self.tally.setVisible(isinstance(brush, Sows))
         self._tally_soon.start(40)
-        if self._pictured is not brush:
-            self._pictured = brush
-            self.swatches.show_brush(session.project, brush)
+        theme = session.room.info.theme if session.has_room else ""
+        if self._pictured != (brush, theme):
+            self._pictured = (brush, theme)
+            self.swatches.show_brush(session.project, brush, theme)
 
     def _clear(self) -> None:
         self.rows.clear()

@@ -34,14 +34,19 @@ def paint_lock(painter: QPainter, rect: QRectF, locked: bool) -> None:
     painter.drawArc(QRectF(middle.x() - 2.6, middle.y() - 5.4 - lift, 5.2, 7.5), 0, 180 * 16)
 
 
-def paint_ties(painter: QPainter, row: QRectF, target: QRectF | None, group: str) -> None:
-    """A thread from a layer to the one it moves along with, and the name of its group."""
+def paint_ties(
+    painter: QPainter, row: QRectF, target: QRectF | None, group: str, lane: int = 0
+) -> None:
+    """A thread from a layer to the one it moves along with, and the name of its group.
+
+    lane : threads in different ones do not run over each other.
+    """
     if target is not None:
         painter.setPen(QPen(style.ink("tidal"), 1.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        x, top, foot = row.left() + 5.5, row.top() + 22, target.top() + 22
+        x, top, foot = row.left() + 7.5 - 3 * (lane % 3), row.top() + 22, target.top() + 22
         painter.drawLine(QPointF(x, top), QPointF(x, foot))
-        painter.drawLine(QPointF(x, foot), QPointF(x + 5, foot))
+        painter.drawLine(QPointF(x, foot), QPointF(row.left() + 11, foot))
         painter.setBrush(style.ink("tidal"))
         painter.drawEllipse(QPointF(x, top), 2.4, 2.4)
     if group:

@@ -172,7 +172,9 @@ class Stack(QWidget):
                 target = self.row_rect(info.attached)
             except ValueError:  # a layer that is not drawn
                 target = None
-        paint_ties(painter, row, target, info.group)
+        tied = [i for i, layer in self.session.room.drawn() if layer.info.attached]
+        lane = tied.index(layer_id) if layer_id in tied else 0
+        paint_ties(painter, row, target, info.group, lane)
 
     def _paint_picture(
         self, painter: QPainter, layer_id: str, layer: Layer, corners: QPolygonF

@@ -28,8 +28,8 @@ class Swatch:
     tip: str
 
 
-def swatches_of(project: Project, brush: BrushKind) -> list[Swatch]:
-    """Up to forty of them, each picture once."""
+def swatches_of(project: Project, brush: BrushKind, theme: str = "") -> list[Swatch]:
+    """Up to forty of them, each picture once, as they look in a theme."""
     found: dict[object, Swatch] = {}
     if isinstance(brush, Weaves):
         for number, rule in enumerate(brush.book().rules, 1):
@@ -37,11 +37,11 @@ def swatches_of(project: Project, brush: BrushKind) -> list[Swatch]:
                 if variant.tile not in found and len(found) < _MOST:
                     tip = f"rule {number}, {rule.name} · slot {variant.tile.slot}"
                     tip += f" · weight {variant.weight:g}"
-                    picture = pixmap_of(ref_picture(project, variant.tile))
+                    picture = pixmap_of(ref_picture(project, variant.tile, theme))
                     found[variant.tile] = Swatch(picture, tip)
     elif not brush.lays_blocks():
         for ref in brush.swatches()[:_MOST]:
-            found[ref] = Swatch(pixmap_of(ref_picture(project, ref)), f"slot {ref.slot}")
+            found[ref] = Swatch(pixmap_of(ref_picture(project, ref, theme)), f"slot {ref.slot}")
         for name, weight in brush.places().items():
             if name in project.prefabs:
                 tip = f"{name} · weight {weight:g}" if isinstance(brush, Sows) else name
@@ -58,9 +58,9 @@ class Swatches(QWidget):
         self._shown: list[Swatch] = []
         self.setAccessibleName("What it lays")
 
-    def show_brush(self, project: Project, brush: BrushKind) -> None:
+    def show_brush(self, project: Project, brush: BrushKind, theme: str = "") -> None:
         """Show what a brush lays."""
-        self._shown = swatches_of(project, brush)
+        self._shown = swatches_of(project, brush, theme)
         self.setVisible(bool(self._shown))
         self.setFixedHeight(_TOP + _PITCH * -(-len(self._shown) // self._columns()) + 6)
         self.setAccessibleDescription("; ".join(s.tip.split("\n")[0] for s in self._shown))

@@ -116,7 +116,7 @@ class TopBar(QWidget):
         line.addWidget(self.project)
         line.addWidget(QLabel("›"))
         line.addWidget(self.room)
-        line.addWidget(self.facts, 1)
+        line.addWidget(self.facts, 4)
         row = QHBoxLayout()
         row.setSpacing(0)
         self.segments: dict[str, Segment] = {}
@@ -202,7 +202,9 @@ class TopBar(QWidget):
         self.room.setAccessibleName(f"Room {session.room_name}")
         if session.has_room:
             info = session.room.info
-            self.facts.setText(info.facts())
+            worn = session.room.worn_tint
+            looks = (info.theme, worn.info.name if worn is not None else "")
+            self.facts.setText(" · ".join(part for part in (info.facts(), *looks) if part))
         else:
             self.facts.setText("")
         gesture = session.gestures.now

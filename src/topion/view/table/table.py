@@ -326,6 +326,8 @@ class Table(Strokes, QWidget):
             return None
         if self.session.gestures.picking or self.edges.sides is not None:
             return None
+        if self.session.hands.shifting or self.pulls.moves_layer:
+            return None
         if self.edges.at(self.hover) is not None:
             return None
         return np.array([self.camera.to_cells(self.hover)])
@@ -351,6 +353,8 @@ class Table(Strokes, QWidget):
         """What the ghost says; of a shape that is drawn, how large it comes out."""
         shape = isinstance(self.session.hands.in_hand(self.hand or "left"), ShapeKind)
         drawn = shape and self.hand is not None and self.session.gestures.now.kind != "box"
+        if self.pulls.moves_layer:
+            return (self.pulls.words()[0],)
         if self.beats is not None:
             return (*edit.notes, self.beats.words())
         return edit.notes or ((edit.label,) if drawn else ())

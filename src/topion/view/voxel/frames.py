@@ -289,6 +289,8 @@ class Frames(_Widget):
         self.edges.draw(painter, self.hover)
         overlay.draw_compass(painter, self.eye, view)
         overlay.draw_hint(painter, view)
+        if self.pulls.moves_layer and self.hover is not None:
+            label(painter, self.hover + QPointF(14, 14), self.pulls.words()[0])
         refused = self.pulls.verdict()
         if refused is not None:
             overlay.draw_verdict(painter, self.eye, self.session, refused, view)
@@ -328,7 +330,7 @@ class Frames(_Widget):
             return np.array([self.anchored_at])
         if self.hover is None or self.space or self.dragging is not None:
             return None
-        if self.session.gestures.picking:
+        if self.session.gestures.picking or self.session.hands.shifting or self.pulls.moves_layer:
             return None
         at = self.position_at(self.hover)
         return None if at is None else np.array([at])
