@@ -13,7 +13,7 @@ from topion.brushes import BrushKind, Lift
 from topion.brushes.kind import brush_named
 from topion.brushes.marks import Place
 from topion.brushes.scraps import box_round
-from topion.edit.clips import clip_of, conflicts, taken_in, usual_anchor
+from topion.edit.clips import clip_of, taken_in, usual_anchor
 from topion.edit.growing import planned
 from topion.edit.history import History as History
 from topion.edit.library import put_block, put_brush, put_prefab, put_tileset
@@ -28,18 +28,11 @@ from topion.edit.rooms import (
     remove_room,
     resize_room,
     set_layer,
-    set_room,
     usual_layers,
 )
-from topion.edit.wear import add_tint_map, put_theme_sheet, put_tint_map, set_palette, wear
+from topion.edit.wear import put_theme_sheet, set_palette
 from topion.errors import BadValue, NameTaken, UnknownName
-from topion.formats.meshes.read import Up
-from topion.formats.meshes.voxels import model_from_file
-from topion.formats.palettes import read_gpl
 from topion.formats.sheet import bring_in
-from topion.formats.stamps_in import clip_of_file, clip_of_room
-from topion.formats.text_rows import onto_palette, read_tint_rows
-from topion.formats.themes_in import theme_sheet_from_file
 from topion.formats.writing import take_over
 from topion.grid.areas import Area
 from topion.grid.arrays import Rgba
@@ -47,22 +40,21 @@ from topion.grid.lines import box_between
 from topion.model.calls import checks_calls
 from topion.model.edit import Edit
 from topion.model.layer import LayerInfo, LayerKind
-from topion.model.light import Light
 from topion.model.palette import with_tint
 from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
 from topion.model.room import Room, RoomInfo
-from topion.model.shelves import SHELVES
-from topion.model.solid import Block, VoxelModel
+from topion.model.solid import Block
 from topion.model.theme_sheet import ThemeSheet
 from topion.model.tileset import Cut, TileSet
-from topion.pictures.png import read_text
 from topion.render.eye import View
 from topion.render.scene import render_room
 from topion.render.solid_scene import solid_bands
 from topion.render.wear import worn
+from topion.scripting.imports import Imports
+from topion.scripting.looks import RoomLooks
 from topion.scripting.saving import Saving, fresh_id
-from topion.scripting.strokes import Cell, marks_of, plan_model, why_cell
+from topion.scripting.strokes import Cell, marks_of, why_cell
 from topion.survey import Finding, Ledger
 from topion.things.ground import Ground, Spots
 from topion.things.sowing import Tally
@@ -74,7 +66,7 @@ from topion.weaving.why import Why
 
 
 @checks_calls
-class ProjectHandle:
+class ProjectHandle(Imports):
     """A project with its history and its folder."""
 
     def __init__(self, project: Project, folder: Path | None = None) -> None:
@@ -152,84 +144,11 @@ class ProjectHandle:
         """Add a prefab, or change the one of that name."""
         self.history.apply(put_prefab(self.data, prefab))
 
-    def import_mesh(
-        self,
-        path: str | Path,
-        name: str,
-        size: int,
-        into: Literal["prefab", "block", "room"] = "prefab",
-        *,
-        room: str = "",
-        corner: tuple[int, int, int] = (0, 0, 0),
-        up: Up | None = None,
-        step: Callable[[str], object] = lambda _: None,
-    ) -> VoxelModel:
-        """Bring in a mesh as voxels, `size` along its longest side, as one Edit.
-
-        into : a prefab of 16 voxels a cell with a brush that places it; a block; or cells of
-        the voxel room `room` from `corner` on, or of a new room of its own.
-        Raises BadFile, BadValue, NameTaken.
-        """
-        model = model_from_file(Path(path), size, up=up, step=step)
-        self.history.apply(plan_model(self.data, name, model, into, room, corner))
-        return model
-
-    def import_stamp(
-        self,
-        path: str | Path,
-        name: str,
-        *,
-        size: int = 32,
-        levels: int = 16,
-        up: Up | None = None,
-        material: str = "",
-        room: str = "",
-        step: Callable[[str], object] = lambda _: None,
-    ) -> BrushKind:
-        """Bring something in as a stamp, as one Edit: a mesh, `size` cells along its longest side;
-        an `.npy` array; a folder of PNG slices; a grey PNG as heights, white being `levels`; or,
-        with `room`, a room of the project at `path`.
-
-        material : all cells are of it; else each colour comes as a block with its brush.
-        Raises BadFile, BadValue, NameTaken, UnknownName.
-        """
-        if name in self.data.brushes:
-            raise NameTaken("brush", name)
-        if material:
-            self.data.material_id(material)
-        if room:
-            clip = clip_of_room(Path(path), room)
-        else:
-            clip = clip_of_file(Path(path), name, size=size, levels=levels, up=up,
-                                material=material, step=step)  # fmt: skip
-        different = conflicts(self.data, clip)
-        if different:
-            raise NameTaken(SHELVES[different[0][0]].word, different[0][1])
-        self.history.apply(taken_in(self.data, clip, "ours", name))
-        return brush_named(self.data, name)
-
-    def import_palette(self, path: str | Path) -> int:
-        """Bring in the colours of a GPL file, behind those that are there; how many came.
-
-        Raises BadFile."""
-        before = len(self.data.palette)
-        palette = read_gpl(Path(path), self.data.palette)
-        self.history.apply(set_palette(self.data, palette, f"Colours of {Path(path).stem}"))
-        return len(palette) - before
-
     def add_tint(self, name: str, colour: str, bright: str = "") -> int:
         """A colour of the palette; its number.  Raises BadValue when the palette is full."""
         palette = with_tint(self.data.palette, name, colour, bright)
         self.history.apply(set_palette(self.data, palette, f"New colour {palette[-1].name}"))
         return palette[-1].number
-
-    def import_theme(self, tileset: str, path: str | Path, theme: str) -> list[str]:
-        """Bring in another sheet for a tile set; the slots that it does not have.
-
-        Raises BadFile, BadValue and UnknownName."""
-        sheet = theme_sheet_from_file(self.data.tileset(tileset), Path(path), theme)
-        self.add_theme(sheet)
-        return sheet.missing(self.data.tileset(tileset))
 
     def add_theme(self, sheet: ThemeSheet) -> None:
         """The sheet of a theme, in place of the one that is there."""
@@ -301,7 +220,7 @@ class ProjectHandle:
 
 @checks_calls
 @dataclass(frozen=True, eq=False)
-class RoomHandle:
+class RoomHandle(RoomLooks):
     """A room of an open project.  Every call that changes it is one Edit."""
 
     project: ProjectHandle
@@ -310,6 +229,11 @@ class RoomHandle:
     @property
     def data(self) -> Room:
         return self.project.data.room(self.name)
+
+    @property
+    def opened(self) -> ProjectHandle:
+        """Its project."""
+        return self.project
 
     @property
     def size(self) -> Cell:
@@ -333,39 +257,6 @@ class RoomHandle:
         self.project.history.apply(
             resize_room(self.project.data, self.name, tuple(size), tuple(shift))
         )
-
-    def wear(self, theme: str | None = None, tint: str | None = None) -> None:
-        """Show it in a theme or a tint map, by name; empty text takes it off.  Raises UnknownName
-        and BadValue."""
-        layer_id = self.tint_map(tint) if tint else tint
-        self.project.history.apply(wear(self.project.data, self.name, theme=theme, tint=layer_id))
-
-    def tint_map(self, name: str) -> str:
-        """The id of a tint map.  Raises UnknownName."""
-        known = {layer.info.name: layer_id for layer_id, layer in self.data.tint_maps()}
-        if name not in known:
-            raise UnknownName(f"tint map in {self.name}", name, known)
-        return known[name]
-
-    def add_tint_map(self, name: str, copy_of: str = "") -> None:
-        """A new tint map, which is worn then.  copy_of : the name of one that it begins as."""
-        source = self.tint_map(copy_of) if copy_of else ""
-        self.project.history.apply(add_tint_map(self.project.data, self.name, name, source))
-
-    def import_tints(self, path: str | Path, name: str = "") -> str:
-        """Bring in a tint map from text rows, in place of the one of that name; its name.
-
-        Raises BadFile and BadValue."""
-        data = self.project.data
-        rows = read_tint_rows(read_text(Path(path)), Path(path).name)
-        palette, planes = onto_palette(rows, data.palette)
-        edit = put_tint_map(data, self.name, name or rows.map, planes, palette)
-        self.project.history.apply(edit)
-        return name or rows.map
-
-    def set_light(self, light: Light) -> None:
-        """The light of a voxel room."""
-        self.project.history.apply(set_room(self.project.data, self.name, light=light))
 
     def remove_layer(self, name: str) -> None:
         self.project.history.apply(
