@@ -145,7 +145,9 @@ def test_errors_of_long_work_are_said_in_a_sentence(designer):
 def test_messages_show_and_go(designer):
     designer.window.say("Saved the yard")
     label = designer.window._said
-    assert label.isVisible() and label.geometry().bottom() < designer.table.height()
+    foot = label.mapTo(designer.window, label.rect().bottomLeft()).y()
+    assert label.isVisible()
+    assert foot < designer.table.mapTo(designer.window, designer.table.rect().bottomLeft()).y()
     designer.window.say("x" * 400)
     assert label.width() <= designer.table.width() - 40
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QEvent, Qt, QTimer
+from PyQt6.QtCore import QEvent, QPoint, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QApplication,
@@ -129,7 +129,7 @@ class Window(QMainWindow):
         whole.addWidget(self.ribbon)
         whole.addWidget(self.rack)
         self.setCentralWidget(body)
-        self._said = QLabel(self.tables)
+        self._said = QLabel(self)  # above what stands over the table, too
         self._said.setObjectName("said")
         self._said.hide()
         self._hush = QTimer(self)
@@ -214,7 +214,8 @@ class Window(QMainWindow):
             self._said.setFixedWidth(most)
         self._said.adjustSize()
         left = (self.tables.width() - self._said.width()) // 2
-        self._said.move(left, self.tables.height() - self._said.height() - 14)
+        foot = self.tables.height() - self._said.height() - 14
+        self._said.move(self.tables.mapTo(self, QPoint(left, foot)))
         self._said.show()
         self._said.raise_()
         self._hush.start(_SAID_MS)

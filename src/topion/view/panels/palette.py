@@ -22,7 +22,7 @@ from topion.view.panels.rows import SettingRow
 from topion.view.session import Session
 
 _SIDE, _PITCH = 24, 28
-_FIRST = "#7a6a8f"
+_FIRST_HUE, _NEXT_HUE = 32, 137  # so that each new colour is unlike those before
 _PARTS = ("hue", "saturation", "lightness")
 _TO = {"hue": 359, "saturation": 255, "lightness": 255}
 FromPalette = Callable[[Hand, int], object]
@@ -275,7 +275,9 @@ class PaletteEditor(QWidget):
 
     def _add(self) -> None:
         try:
-            palette = with_tint(self._palette(), f"Colour {len(self._palette()) + 1}", _FIRST)
+            count = len(self._palette())
+            colour = QColor.fromHsl((_FIRST_HUE + _NEXT_HUE * count) % 360, 74, 118).name()
+            palette = with_tint(self._palette(), f"Colour {count + 1}", colour)
         except TopionError:
             self._session().said.emit(f"A palette has at most {MOST_TINTS} colours")
             return
