@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import json
 import subprocess
 import sys
 from pathlib import Path
 
+import jsonschema
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -17,6 +19,7 @@ from tests.voxel_rooms import isle
 from topion.brushes import TintBrush
 from topion.cli import main
 from topion.errors import BadFile
+from topion.formats.bundle import bundle_bytes, read_bundle, schema
 from topion.formats.palettes import colours_of_gpl, gpl_text
 from topion.formats.text_rows import (
     read_tile_rows,
@@ -220,3 +223,16 @@ def test_pictures_of_other_programs_stay_to_the_byte(tmp_path):
     kept = [p for p in (tmp_path / "S.topion" / "themes").iterdir() if p.suffix == ".png"]
     assert kept[0].read_bytes() == data
     assert picture_of(sheet_picture().rgba).size_px == read_png_file(kept[0]).size_px
+
+
+def test_the_bundle_holds_the_looks_keeps_to_its_schema_and_reads_back_equal(tmp_path):
+    room = tinted_room()
+    path = tmp_path / "winter.png"
+    path.write_bytes(png_bytes(sheet_picture().rgba))
+    room.project.import_theme(SHEET, path, "Winter")
+    room.wear(theme="Winter")
+    data = bundle_bytes(room.project.data)
+    jsonschema.validate(json.loads(data), schema())
+    bundle = tmp_path / "bundle.json"
+    bundle.write_bytes(data)
+    assert differences(read_bundle(bundle), room.project.data) == []

@@ -11,9 +11,11 @@ from topion.model.light import Light
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.render.pixels import as_rgba, resized
+from topion.render.raster import sky
 from topion.render.scene import render_box
 from topion.render.solid_scene import solid_bands
 
+_MOST_CELLS = 1 << 22  # of a voxel room
 _MOST_SEEN = 3  # px of the picture for each cell are enough; of larger rooms the middle is shown
 
 
@@ -41,6 +43,8 @@ def dressed_in(room: Room, look: Look) -> Room:
 def look_picture(project: Project, room: Room, look: Look, size: tuple[int, int]) -> Rgba:
     """(h, w, 4) a room in a look, as much of its middle as fills the picture."""
     shown, (height, width) = dressed_in(room, look), size
+    if room.box.size > _MOST_CELLS and room.info.axes == 3:
+        return sky(height, width, light=shown.info.light)  # its blocks would take too long
     if room.info.axes == 3:
         return solid_bands(project, shown, size=size).whole()
     high, wide = room.info.size
