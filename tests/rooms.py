@@ -14,7 +14,8 @@ from topion.model.tileset import Cut, TileRef, TileSet
 from topion.pictures.png import picture_of
 from topion.scripting import ProjectHandle, RoomHandle, new
 from topion.things.rules import ClearOf, KeepsCells, On
-from topion.weaving.rules import ANY, OPEN, SAME, Rule, RuleBook, Variant, ready_rules
+from topion.weaving.ready import ready_rules
+from topion.weaving.rules import ANY, OPEN, SAME, Rule, RuleBook, Variant
 from topion.weaving.settle import shown_tiles, tile_planes
 
 SIDE = 4  # px of a test tile

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 import topion
 from topion.brushes import FieldBrush, Mosaic, Sown, Stamp, ThingsBrush, Weave
-from topion.brushes.slots import weave_of
+from topion.brushes.weave_slots import weave_of
 from topion.formats.bundle import bundle_bytes, read_bundle, schema
 from topion.formats.exports import export_files
 from topion.grid.boxes import Box

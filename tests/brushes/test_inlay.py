@@ -12,7 +12,8 @@ from topion.formats.bundle import bundle_bytes, read_bundle
 from topion.model.compare import differences
 from topion.scripting import open as open_project
 from topion.survey.at_cursor import lying_at
-from topion.weaving.rules import Rule, RuleBook, ready_rules
+from topion.weaving.ready import ready_rules
+from topion.weaving.rules import Rule, RuleBook
 from topion.weaving.settle import shown_over
 
 MOSS = RuleBook(ready_rules(thirteen(2)), beyond="open")

@@ -16,7 +16,8 @@ from topion.model.plain import BadPlain, from_plain, place_text, to_plain
 from topion.model.prefab import PlacementRule
 from topion.model.typed import register_kinds
 from topion.things.rules import AtMost, ClearOf, KeepsCells, NotOn, On
-from topion.weaving.rules import RuleBook, Variant, ready_rules
+from topion.weaving.ready import ready_rules
+from topion.weaving.rules import RuleBook, Variant
 
 
 class Corner(NamedTuple):

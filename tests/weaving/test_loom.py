@@ -17,7 +17,8 @@ from topion.grid.turns import turned
 from topion.model.tileset import TileRef
 from topion.weaving.automaton import Automaton, first_fits_plainly, row_codes
 from topion.weaving.loom import Loom, neighbours
-from topion.weaving.rules import Rule, RuleBook, Variant, orientations, oriented_marks, ready_rules
+from topion.weaving.ready import ready_rules
+from topion.weaving.rules import Rule, RuleBook, Variant, orientations, oriented_marks
 
 NAMES = ("Mud", "Water", "Stone")
 WIDE = card("#...o", ".....", "..#..", ".....", "o...#")

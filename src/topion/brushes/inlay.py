@@ -78,6 +78,9 @@ class Inlay(Spaced):
             found.append(f"the ground there is {self.name} itself")
         return tuple(found)
 
+    def oldest_format(self) -> int:
+        return max(super().oldest_format(), self.rules.oldest_format())
+
     def summary(self) -> str:
         count = len(self.rules.rules)
         return f"inlay · {count} rule{'s' if count != 1 else ''}"

@@ -6,16 +6,11 @@ from collections.abc import Iterator
 
 from topion.brushes.mosaic import Mosaic
 from topion.brushes.stamp import Stamp
-from topion.brushes.weave import Weave
 from topion.errors import BadValue
 from topion.grid.boxes import Box
 from topion.model.solid import Block
 from topion.model.tileset import TileRef, TileSet
-from topion.weaving.rules import RuleBook, Variant, ready_rules
-
-_NINE = ("nw", "n", "ne", "w", "inside", "e", "sw", "s", "se")
-_INNER = (("inner se", (0, 0)), ("inner sw", (0, 1)), ("inner ne", (1, 0)), ("inner nw", (1, 1)))
-
+from topion.weaving.rules import Variant
 
 def stamp_of(tileset: TileSet, box: Box, taken: set[str]) -> Stamp:
     """The block as it lies on the sheet; empty slots stay holes.  Raises BadValue for none."""
@@ -62,26 +57,6 @@ def pattern_of(tileset: TileSet, box: Box, taken: set[str]) -> Mosaic:
     name = free_in(f"{tileset.name} pattern", taken)
     colour = colour_of(tileset, box)
     return Mosaic(name, (Variant(pattern[0][0]),), colour=colour, pattern=pattern)
-
-
-def weave_of(tileset: TileSet, box: Box, taken: set[str]) -> Weave:
-    """Thirteen rules from 3 × 3 tiles: corners, edges and middle as they lie.  With two more
-    columns, their first two rows hold the inner corners: open to the south-east, south-west,
-    north-east and north-west.  Raises BadValue for another shape or an empty slot."""
-    if box.shape not in ((3, 3), (3, 5)):
-        raise BadValue("the marked block", box.shape, "3 × 3 or 3 × 5 slots (height × width)")
-    y, x = box.lo
-    places = {name: (y + i // 3, x + i % 3) for i, name in enumerate(_NINE)}
-    if box.shape == (3, 5):
-        places |= {name: (y + dy, x + 3 + dx) for name, (dy, dx) in _INNER}
-    block: dict[str, tuple[Variant, ...]] = {}
-    for name, at in places.items():
-        ref = ref_at(tileset, at)
-        if ref is None:
-            raise BadValue(f"the slot for “{name}”", at, "filled")
-        block[name] = (Variant(ref),)
-    name = free_in(f"{tileset.name} weave", taken)
-    return Weave(name, RuleBook(ready_rules(block)), colour=colour_of(tileset, box))
 
 
 def _refs(tileset: TileSet, box: Box) -> Iterator[TileRef | None]:

@@ -55,5 +55,8 @@ class Weave(Spaced):
     def facts(self) -> tuple[tuple[str, str], ...]:
         return (*super().facts(), ("Beyond the room", self.rules.beyond))
 
+    def oldest_format(self) -> int:
+        return max(super().oldest_format(), self.rules.oldest_format())
+
     def covers_ground(self, *, deep: bool) -> bool:
         return True

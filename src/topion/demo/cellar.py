@@ -15,7 +15,8 @@ from topion.model.tileset import TileRef
 from topion.pictures.png import picture_of
 from topion.scripting import ProjectHandle, RoomHandle
 from topion.things.rules import KeepsCells
-from topion.weaving.rules import ANY, OPEN, Rule, RuleBook, Variant, ready_rules
+from topion.weaving.ready import ready_rules
+from topion.weaving.rules import ANY, OPEN, Rule, RuleBook, Variant
 
 ROOM = "Pump Cellar"
 SIZE = (30, 48)

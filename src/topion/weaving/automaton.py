@@ -11,6 +11,7 @@ deterministic automaton by subsets (Rabin and Scott 1959), filled as the data as
 
 from __future__ import annotations
 
+import itertools
 import threading
 from dataclasses import dataclass
 
@@ -63,13 +64,7 @@ class Automaton:
         self._filling = threading.Lock()
 
     def _step(self, row: int) -> _Step:
-        digits = np.indices((self.classes,) * self.width).reshape(self.width, -1)
-        fits = np.ones((digits.shape[1], len(self.patterns)), bool)
-        for column in range(self.width):
-            fits &= self.patterns[:, row, column, :].T[digits[column]]
-        packed = np.packbits(fits, axis=1, bitorder="little")
-        distinct, class_of_code = np.unique(packed, axis=0, return_inverse=True)
-        sets = [int.from_bytes(bits.tobytes(), "little") for bits in distinct]
+        sets, class_of_code = _sets_of_row(self.patterns, row)
         below = self.patterns[:, row + 1 :].all(axis=(1, 2, 3))
         certain = sum(1 << int(p) for p in np.flatnonzero(below))
         by_code = len(class_of_code) <= _MOST_CODES
@@ -152,6 +147,46 @@ def row_codes(cells: NDArray[np.uint8], classes: int, span: int = SIDE) -> NDArr
         code *= np.uint16(classes)
         code += cells[..., column : column + width]
     return code
+
+
+def _sets_of_row(patterns: NDArray[np.bool_], row: int) -> tuple[list[int], NDArray[np.intp]]:
+    """The different sets of patterns, as bits, whose row fits at once; and by code which it is."""
+    classes, width = patterns.shape[3], patterns.shape[2]
+    digits = np.indices((classes,) * width).reshape(width, -1)
+    fits = np.ones((digits.shape[1], len(patterns)), bool)
+    for column in range(width):
+        fits &= patterns[:, row, column, :].T[digits[column]]
+    packed = np.packbits(fits, axis=1, bitorder="little")
+    distinct, class_of_code = np.unique(packed, axis=0, return_inverse=True)
+    return [int.from_bytes(bits.tobytes(), "little") for bits in distinct], class_of_code
+
+
+def row_sets(patterns: NDArray[np.bool_], row: int) -> list[int]:
+    """Which patterns, as bits, can fit in that row of their cards at once."""
+    return _sets_of_row(patterns, row)[0]
+
+
+def winners(
+    patterns: NDArray[np.bool_], sets: list[list[int]], most: int, within: int = -1
+) -> set[int] | None:
+    """The patterns that win somewhere; None where there are more than `most` states to ask.
+
+    sets : of each row, see `row_sets`.  within : only where that pattern fits, too.
+    """
+    states = {(1 << len(patterns)) - 1}
+    for row, found in enumerate(sets):
+        below = patterns[:, row + 1 :].all(axis=(1, 2, 3))
+        certain = sum(1 << int(p) for p in np.flatnonzero(below))
+        usable = [bits for bits in found if within < 0 or bits >> within & 1]
+        following = set()
+        for state, bits in itertools.product(states, usable):
+            left = state & bits
+            sure = left & certain
+            following.add(left & (((sure & -sure) << 1) - 1) if sure else left)
+        if len(following) > most:
+            return None
+        states = following
+    return {(left & -left).bit_length() - 1 for left in states if left}
 
 
 def first_fits_plainly(

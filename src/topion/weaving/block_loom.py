@@ -111,6 +111,10 @@ class BlockLoom:
 
     # --- answers --------------------------------------------------------------------------
 
+    def book_of(self, material: int) -> CompiledBook | None:
+        """The compiled book of a material by its number; None where it has none."""
+        return self._compiled.get(material)
+
     def why(self, material: MaterialIds, *cell: int, first: tuple[int, ...] = (0,)) -> Why | None:
         """Why the cell shows its block; None for an empty cell.
 

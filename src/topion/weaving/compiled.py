@@ -73,6 +73,7 @@ class CompiledBook:
         source: object = None,
     ) -> None:
         self.source = source  # equal for books that are the same
+        self.material, self.deep = material, deep
         self.rules = rules
         self.patterns = [rule.pattern for rule in rules if rule.pattern is not None]
         self.last_resort = book.last_resort
@@ -88,7 +89,7 @@ class CompiledBook:
             class_of[number] = kinds.setdefault(key, len(kinds))
         class_of[BEYOND] = 1 if book.beyond == "same" else 0
         self._class_of = class_of
-        self._patterns = _patterns(rules, list(kinds), (9, 3) if deep else (SIDE, SIDE))
+        self._patterns = _patterns(rules, list(kinds), self.card_shape)
         wide = not deep and any(m != ANY for rule in rules for m in _outer_ring(rule.marks))
         self.reach = 2 if wide else 1
         self.only_same_or_open = self.reach == 1 and not named and not book.joins
@@ -121,7 +122,7 @@ class CompiledBook:
 
         around : (n, 9) or (n, 25) materials, or (n, 27) round blocks.
         """
-        return self._first(self._classes_around(around))
+        return self._first(self.classes_around(around))
 
     def rule_for(self, around: MaterialIds) -> OrientedRule | None:
         first = int(self.first_rules(around)[0])
@@ -161,7 +162,7 @@ class CompiledBook:
         also: MaterialIds | None = None,
     ) -> TileIds:
         """(n,) tiles from (n, 9) or (n, 25) neighbours; `also` are their second materials."""
-        classes = self._classes_around(around)
+        classes = self.classes_around(around)
         if also is None or not also.any():
             return self._woven(classes, variants)
         first = first_fits_plainly(self._patterns, classes, self._second_classes(also))
@@ -169,7 +170,7 @@ class CompiledBook:
 
     def _second_classes(self, also: MaterialIds) -> NDArray[np.uint8]:
         """As `_classes_around`, with NO_CLASS where there is no second material."""
-        classes = self._classes_around(also)
+        classes = self.classes_around(also)
         here = np.zeros(classes.shape, bool)
         if also.shape[1] == here[0].size:
             here[...] = (also > 0).reshape(classes.shape)
@@ -231,6 +232,15 @@ class CompiledBook:
         return np.asarray(self._class_of.take(materials))
 
     @property
+    def card_shape(self) -> tuple[int, int]:
+        """(rows, width) of its cards: 5 × 5 cells, or nine rows of three for blocks."""
+        return (9, 3) if self.deep else (SIDE, SIDE)
+
+    def as_patterns(self) -> NDArray[np.bool_]:
+        """(cards, rows, width, classes) which class of neighbours may stand where; to be read."""
+        return self._patterns
+
+    @property
     def classes(self) -> int:
         """How many classes there are."""
         return int(self._patterns.shape[3])
@@ -252,8 +262,9 @@ class CompiledBook:
                 return first
         return first_fits_plainly(self._patterns, classes)
 
-    def _classes_around(self, around: MaterialIds) -> NDArray[np.uint8]:
-        """(n, rows, width) classes; what 3×3 neighbours do not show of 5×5 counts as open."""
+    def classes_around(self, around: MaterialIds) -> NDArray[np.uint8]:
+        """(n, rows, width) classes of (n, k) materials, see `first_rules`; what 3×3 neighbours do
+        not show of 5×5 counts as open."""
         if self._patterns.shape[1] != SIDE:
             return self._class_of.take(around).reshape(-1, *self._patterns.shape[1:3])
         if around.shape[1] == SIDE * SIDE:
@@ -332,6 +343,8 @@ def _oriented_rules(
 ) -> Iterator[OrientedRule]:
     spreads: dict[tuple[float, ...], NDArray[np.uint8]] = {}
     for number, rule in enumerate(book.rules, 1):
+        if not rule.on:
+            continue
         weights = tuple(variant.weight for variant in rule.variants)
         if weights not in spreads:
             spreads[weights] = spread(weights, seed)

@@ -335,6 +335,10 @@ class Loom:
 
     # --- answers --------------------------------------------------------------------------
 
+    def book_of(self, material: int) -> CompiledBook | None:
+        """The compiled book of a material by its number; None where it has none."""
+        return self._compiled.get(material)
+
     def why(self, material: MaterialIds, *cell: int, first: tuple[int, ...] = (0,)) -> Why | None:
         """Why the cell shows its tile; None for an empty cell.
 

@@ -48,6 +48,7 @@ class Rule:
     turns_tile : what it lays turns along with the card.
     above, below : for blocks, 3×3 marks of the level above and the level below, middle included.
     pattern : rows of tiles that repeat by their place in the room, laid instead of the variants.
+    on : whether it is tried at all.
     """
 
     name: str
@@ -59,6 +60,7 @@ class Rule:
     above: CardOfMarks = ()
     below: CardOfMarks = ()
     pattern: Pattern = ()
+    on: bool = True
 
     def __post_init__(self) -> None:
         deep = bool(self.above or self.below) or any(v.tile.is_block for v in self.variants)
@@ -102,6 +104,10 @@ class RuleBook:
     beyond: Literal["same", "open"] = "same"
     falls_back_to: Annotated[str, Ref("materials")] = ""
     last_resort: TileRef | None = None
+
+    def oldest_format(self) -> int:
+        """Of project folders, the oldest that can hold it."""
+        return 1 if all(rule.on for rule in self.rules) else 6
 
     def tiles_used(self) -> Iterator[TileRef]:
         """Every tile that can be laid, in all its turns."""
@@ -190,33 +196,3 @@ def check_pattern(pattern: Pattern, what: str) -> None:
         raise BadValue(what, tuple(map(len, pattern)), wanted)
     if any(ref.is_block for row in pattern for ref in row):
         raise BadValue(what, "with blocks", "tiles")
-
-
-def ready_rules(block: dict[str, tuple[Variant, ...]]) -> tuple[Rule, ...]:
-    """Thirteen cards that cover all 47 cases with few tiles.
-
-    block : variants for `nw n ne w inside e sw s se` and, where there are any, for the inner
-    corners `inner nw`, `inner ne`, `inner sw`, `inner se`.  Thin cases show the nearest corner.
-    """
-    sides = {"n": (0, 1), "s": (2, 1), "w": (1, 0), "e": (1, 2)}
-    corners = {"nw": (0, 0), "ne": (0, 2), "sw": (2, 0), "se": (2, 2)}
-    rules = [
-        Rule(f"outer corner {name}", _card(*(sides[s] for s in name)), block[name])
-        for name in corners
-        if name in block
-    ]
-    rules += [
-        Rule(f"edge {name}", _card(at), block[name]) for name, at in sides.items() if name in block
-    ]
-    rules += [
-        Rule(f"inner corner {name}", _card(at), block[f"inner {name}"])
-        for name, at in corners.items()
-        if f"inner {name}" in block
-    ]
-    return (*rules, plain_rule("inside", block["inside"]))
-
-
-def _card(*open_at: tuple[int, int]) -> tuple[tuple[str, ...], ...]:
-    return tuple(
-        tuple(OPEN if (row, column) in open_at else ANY for column in range(3)) for row in range(3)
-    )

@@ -15,7 +15,8 @@ from PyQt6.QtWidgets import (
 )
 
 from topion.brushes.slot_shapes import arrangements_for
-from topion.brushes.slots import block_of, mosaic_of, pattern_of, stamp_of, weave_of
+from topion.brushes.slots import block_of, mosaic_of, pattern_of, stamp_of
+from topion.brushes.weave_slots import weave_of
 from topion.edit.library import put_brush
 from topion.edit.models import with_brush
 from topion.errors import TopionError
@@ -58,7 +59,7 @@ class SlotsDialog(QDialog):
             ("mosaic", "Mosaic", "A brush that lays one of the marked tiles, by chance"),
             ("pattern", "Pattern", "A brush that repeats the marked block by its place in rooms"),
             ("weave", "Weave", "A brush whose tiles follow their neighbours: mark 3 × 3 tiles "
-             "(corners, edges, middle), or 5 × 3 with the four inner corners to the right"),
+             "(corners, edges, middle), 5 × 3 with inner corners to the right, or any others"),
             ("shape", "Shape…", "A panel, run, trail or ramp of the marked slots: 3 × 3, 4 × 4, "
              "5 × 3, 3 × 1, 6 × 1 … tiles as they lie on the sheet"),
             ("block", "Block", "A block for voxel rooms: mark 1 slot for all its sides, 3 for top, "
@@ -114,7 +115,6 @@ class SlotsDialog(QDialog):
             self.told.setText("Drag over the sheet to mark slots")
             return
         height, width = box.shape
-        self.buttons["weave"].setEnabled((height, width) in ((3, 3), (3, 5)))
         self.buttons["shape"].setEnabled(bool(arrangements_for(self.tileset(), box)))
         first = self.tileset().name_at((box.lo[0], box.lo[1]))
         self.told.setText(f"{width} × {height} slots marked, from {first}")
