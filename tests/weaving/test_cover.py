@@ -142,7 +142,9 @@ CARDS = st.lists(MARKS, min_size=9, max_size=9).map(
 def test_hidden_rules_are_those_that_fire_in_none_of_256_surroundings(cards):
     rules = [rule(str(i), marks, (0, i), turned=turned) for i, (marks, turned) in enumerate(cards)]
     book = mud(*rules).book_of(1)
-    around = np.array([np.insert(np.array(bits), 4, 1) for bits in itertools.product((0, 1), repeat=8)])
+    around = np.array(
+        [np.insert(np.array(bits), 4, 1) for bits in itertools.product((0, 1), repeat=8)]
+    )
     fired = {book.rules[at].number for at in book.first_rules(around.astype(np.uint16)) if at >= 0}
     hidden = {found.number: found.by for found in hidden_rules(book)}
     assert set(hidden) == set(range(1, len(rules) + 1)) - fired

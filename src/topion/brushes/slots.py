@@ -12,6 +12,7 @@ from topion.model.solid import Block
 from topion.model.tileset import TileRef, TileSet
 from topion.weaving.rules import Variant
 
+
 def stamp_of(tileset: TileSet, box: Box, taken: set[str]) -> Stamp:
     """The block as it lies on the sheet; empty slots stay holes.  Raises BadValue for none."""
     block = tuple(tuple(ref_at(tileset, (y, x)) for x in range(box.lo[1], box.hi[1]))

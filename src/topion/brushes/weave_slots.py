@@ -183,10 +183,11 @@ def weave_of(
     layout = layout or next(iter(weave_layouts(tileset, box)), None)
     tiles = layout.tiles(tileset) if layout else {}
     if layout is None or not tiles:
-        raise BadValue("the marked slots", box.shape, f"some that are not empty, up to {MOST_SLOTS}")
+        raise BadValue(
+            "the marked slots", box.shape, f"some that are not empty, up to {MOST_SLOTS}"
+        )
     name = free_in(f"{tileset.name} weave", taken)
     book = RuleBook(rules_for_cases(tiles, turned=layout.turned))
     inside = next((at for at, mask in layout.cases.items() if mask == ALL), box.lo)
     at = (inside[0], inside[1])
     return Weave(name, book, colour=colour_of(tileset, Box(at, (at[0] + 1, at[1] + 1))))
-

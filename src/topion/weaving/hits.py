@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from topion.grid.arrays import MaterialIds
+from topion.grid.neighbours import window_offsets
 from topion.weaving.block_loom import OFFSETS_27
 from topion.weaving.compiled import CompiledBook
 from topion.weaving.loom import neighbours
@@ -83,13 +84,15 @@ def near_misses(
         if key != fired and failed <= most_failed and failed < best.get(key, (99, 0))[0]:
             best[key] = failed, at
     return [
-        Near(key[1], key[0], book.rules[at].orientation, tuple(map(tuple, np.argwhere(~fits[at]).tolist())))
+        Near(
+            key[1],
+            key[0],
+            book.rules[at].orientation,
+            tuple(map(tuple, np.argwhere(~fits[at]).tolist())),
+        )
         for key, (_, at) in sorted(best.items(), key=lambda found: found[1])
     ]
 
 
 def _offsets(book: CompiledBook) -> np.ndarray:
-    return OFFSETS_27 if book.deep else _WIDE
-
-
-_WIDE = np.stack(np.indices((5, 5)), axis=-1).reshape(-1, 2) - 2
+    return OFFSETS_27 if book.deep else window_offsets(2)

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from topion.grid.neighbours import E, N, NAMES_8, NE, NW, S, SE, SW, W, case_of
+from topion.grid.neighbours import NAMES_8, NE, NW, SE, SW, E, N, S, W, case_of
 from topion.weaving.rules import ANY, OPEN, SAME, CardOfMarks, Rule, Variant, plain_rule
 
 Variants = tuple[Variant, ...]
