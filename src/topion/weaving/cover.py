@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from topion.grid.neighbours import bits_of, cases_47
 from topion.weaving.automaton import first_fits_plainly, row_sets, winners
-from topion.weaving.compiled import CompiledBook
+from topion.weaving.compiled import CompiledBook, OrientedRule
 from topion.weaving.rules import ANY, OPEN, SAME, CardOfMarks
 
 By = Literal["own", "turned", "falls back", "open"]
@@ -65,7 +65,7 @@ def cover(book: CompiledBook) -> list[Case]:
     return [_case(book, rules, mask, at) for mask, at in zip(masks, first.tolist(), strict=True)]
 
 
-def _case(book: CompiledBook, rules: list, mask: int, at: int) -> Case:  # type: ignore[type-arg]
+def _case(book: CompiledBook, rules: list[OrientedRule], mask: int, at: int) -> Case:
     if at < 0:
         return Case(mask, "open")
     rule = rules[at]

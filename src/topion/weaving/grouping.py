@@ -11,6 +11,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+Shares = NDArray[np.float64]
 MOST_TILES = 400  # that are joined pair by pair; rarer ones are put to the group they are most like
 _MOST_GROUPS = 12
 _SIDES = ((0, 1), (0, -1), (1, 0), (-1, 0))
@@ -52,7 +53,7 @@ def groups_of(beside: NDArray[np.intp], wanted: int = 0) -> NDArray[np.intp]:
     return _numbered(_with_the_rest(beside, main, group), often)
 
 
-def _joined(share: NDArray[np.float64]) -> list[tuple[int, int]]:
+def _joined(share: Shares) -> list[tuple[int, int]]:
     """Which group is joined to which, step by step, until one is left."""
     columns, weight = share.T.copy(), share.sum(axis=0)
     alive = np.ones(len(columns), bool)
@@ -72,20 +73,18 @@ def _joined(share: NDArray[np.float64]) -> list[tuple[int, int]]:
     return steps
 
 
-def _lost(
-    columns: NDArray[np.float64], weight: NDArray[np.float64], at: int
-) -> NDArray[np.float64]:
+def _lost(columns: Shares, weight: Shares, at: int) -> Shares:
     """(n,) what is lost of what sides tell when a group is joined to each of them."""
     both = columns + columns[at]
     told = _plog(both).sum(axis=1) - _plog(weight + weight[at])
     return np.asarray(_told(columns, weight) + _told(columns[at : at + 1], weight[at]) - told)
 
 
-def _told(columns: NDArray[np.float64], weight: NDArray[np.float64]) -> NDArray[np.float64]:
+def _told(columns: Shares, weight: Shares) -> Shares:
     return np.asarray(_plog(columns).sum(axis=1) - _plog(weight))
 
 
-def _plog(values: NDArray[np.float64]) -> NDArray[np.float64]:
+def _plog(values: Shares) -> Shares:
     return np.asarray(values * np.log2(np.maximum(values, 1e-300)))
 
 
@@ -97,7 +96,7 @@ def _after(steps: list[tuple[int, int]], count: int, groups: int) -> NDArray[np.
     return group
 
 
-def _best_count(steps: list[tuple[int, int]], share: NDArray[np.float64]) -> int:
+def _best_count(steps: list[tuple[int, int]], share: Shares) -> int:
     """The number of groups of which the tile beside them tells the greatest share."""
     count = share.shape[1]
     best = (-1.0, min(2, count))
