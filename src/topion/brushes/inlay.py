@@ -16,6 +16,7 @@ from topion.grid.boxes import Box
 from topion.model.edit import Edit
 from topion.model.project import Project
 from topion.model.records import cells_changed
+from topion.model.scrap import Scrap
 from topion.model.tileset import TileRef
 from topion.model.typed import Colour, Name, Seed
 from topion.weaving.rules import RuleBook
@@ -33,6 +34,7 @@ class Inlay(Spaced):
     colour: Colour = "#6f8440"
     seed: Seed = 0
     nib: Nib = 1
+    ground: Scrap | None = None
 
     @property
     def material(self) -> str:
@@ -79,7 +81,8 @@ class Inlay(Spaced):
         return tuple(found)
 
     def oldest_format(self) -> int:
-        return max(super().oldest_format(), self.rules.oldest_format())
+        mine = 6 if self.ground is not None else 1
+        return max(super().oldest_format(), self.rules.oldest_format(), mine)
 
     def summary(self) -> str:
         count = len(self.rules.rules)

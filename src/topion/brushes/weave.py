@@ -11,6 +11,7 @@ from topion.brushes.laying import NIB, SEED, Nib, plan_material
 from topion.brushes.marks import Marks, Place
 from topion.brushes.spaced import PITCH, RATE, Spaced
 from topion.model.edit import Edit
+from topion.model.scrap import Scrap
 from topion.model.tileset import TileRef
 from topion.model.typed import Colour, Name, Seed
 from topion.weaving.rules import RuleBook
@@ -27,6 +28,7 @@ class Weave(Spaced):
     colour: Colour = "#8a6a45"
     seed: Seed = 0
     nib: Nib = 1
+    ground: Scrap | None = None
 
     @property
     def material(self) -> str:
@@ -56,7 +58,8 @@ class Weave(Spaced):
         return (*super().facts(), ("Beyond the room", self.rules.beyond))
 
     def oldest_format(self) -> int:
-        return max(super().oldest_format(), self.rules.oldest_format())
+        mine = 6 if self.ground is not None else 1
+        return max(super().oldest_format(), self.rules.oldest_format(), mine)
 
     def covers_ground(self, *, deep: bool) -> bool:
         return True

@@ -38,12 +38,18 @@ MOST_CELLS_AT_ONCE = 300_000  # written on the GUI thread; more goes to another 
 class Session(Context):
     """A Context with its parts.  Signals: see Context."""
 
-    def __init__(self, handle: ProjectHandle, keeper: Keeper | None = None) -> None:
-        """keeper : of that project, where it was begun on a thread."""
+    def __init__(
+        self,
+        handle: ProjectHandle,
+        keeper: Keeper | None = None,
+        gestures: Gestures | None = None,
+    ) -> None:
+        """keeper : of that project, where it was begun on a thread.  gestures : of another session,
+        if both have the same."""
         super().__init__(handle)
         self.ahead = Ahead()
         self.hands = Hands(self)
-        self.gestures = Gestures()
+        self.gestures = gestures or Gestures()
         self.planes = Planes(self, self.hands, self.gestures)
         self.picking = Picking(self, self.hands)
         self.picked = Picked(self, self.picking)

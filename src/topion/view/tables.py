@@ -108,11 +108,12 @@ class NoTable(QLabel):
 class Tables(QStackedWidget):
     """Calls that only the table of voxel rooms knows come here too, and do nothing for others."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, *, rulers: bool = True) -> None:
         super().__init__()
         self.session = session
         session.room_changed.connect(self._drop_all)
         self.flat = Table(session)
+        self.flat.rulers = rulers
         self.voxel: Any = None
         self.addWidget(self.flat)
 

@@ -22,6 +22,7 @@ from topion.scripting import ProjectHandle
 from topion.view import settings, style
 from topion.view.clipboard import Clipboard
 from topion.view.commands import Commands
+from topion.view.desks.desks import Desks
 from topion.view.dialogs.slots import SlotsDialog
 from topion.view.dialogs.survey import SurveyDialog
 from topion.view.drops import Drops
@@ -122,13 +123,18 @@ class Window(QMainWindow):
         middle.addWidget(self._left)
         middle.addWidget(self.tables, 1)
         middle.addWidget(self._right)
+        work = QWidget()
+        lines = _column(work)
+        lines.addWidget(self.top_bar)
+        lines.addLayout(middle, 1)
+        self.desks = Desks(self.session, work)
         body = QWidget()
         whole = _column(body)
-        whole.addWidget(self.top_bar)
-        whole.addLayout(middle, 1)
+        whole.addWidget(self.desks, 1)
         whole.addWidget(self.ribbon)
         whole.addWidget(self.rack)
         self.setCentralWidget(body)
+        self.desks.changed.connect(self._show_desk)
         self._said = QLabel(self)  # above what stands over the table, too
         self._said.setObjectName("said")
         self._said.hide()
@@ -155,8 +161,29 @@ class Window(QMainWindow):
 
     @property
     def table(self) -> Any:
-        """The table that is shown: that of flat or that of voxel rooms."""
-        return self.tables.shown
+        """The table that is shown: that of flat or that of voxel rooms, or that of a desk."""
+        return self.at_tables.shown
+
+    @property
+    def at_work(self) -> Session:
+        """Where strokes are laid: in the room, or on the ground of a desk."""
+        return self.desks.session_at_work
+
+    @property
+    def at_tables(self) -> Tables:
+        """The tables that are shown: of rooms, or of a desk."""
+        desk = self.desks.desk
+        return desk.tables if desk is not None else self.tables
+
+    def open_desk(self, brush: str) -> None:
+        """Show the desk of a brush in the place of the table."""
+        self.desks.open(brush)
+
+    def _show_desk(self) -> None:
+        self.rack.setVisible(self.desks.desk is None)
+        self.looks.hide()
+        if self.desks.desk is None:
+            self.to_table()
 
     def _show_kind(self) -> None:
         """Show the panel and the table that belong to the kind of room."""
@@ -175,6 +202,7 @@ class Window(QMainWindow):
         self.session.aside = self._aside
         self.session.said.connect(self.say)
         self.session.asked.connect(lambda name: self.commands[name].does())
+        self.session.desk_asked.connect(self.open_desk)
         self.trust.use(self.session)
         self.session.room_changed.connect(self._show_kind)
         self._show_kind()
@@ -187,7 +215,7 @@ class Window(QMainWindow):
         self.session = Session(handle, keeper)
         for part in (self.top_bar, self.stack, self.levels, self.tables, self.in_hand,
                      self.at_cursor, self._right, self.ribbon, self.rack,
-                     self.surveying, self.looks):  # fmt: skip
+                     self.surveying, self.looks, self.desks):  # fmt: skip
             part.use(self.session)
         self._hear()
         self.setWindowTitle(f"{handle.name} – Topion")
@@ -284,13 +312,13 @@ class Window(QMainWindow):
             self.session.hands.hold("lifting", False)  # a key let go elsewhere is not heard here
             self.session.hands.hold("overriding", False)
             self.session.hands.hold("shifting", False)
-            self.tables.hold_space(False)
+            self.at_tables.hold_space(False)
 
     # --- commands -------------------------------------------------------------------------
 
     def escape(self) -> None:
-        """Drop the stroke in progress, or pick nothing."""
-        if not self.tables.drop_stroke():
+        """Drop the stroke in progress, leave a desk, or pick nothing."""
+        if not self.at_tables.drop_stroke() and not self.desks.close_desk():
             self.session.picked.pick(None)
 
     def add_layer(self) -> None:
@@ -359,6 +387,7 @@ class Window(QMainWindow):
         settings.remember_window(self)
         self.saves.leave()
         self.session.close()
+        self.desks.close_desk()
         self.tables.close_rooms()
         self.surveying.stop()
         self.trust.stop()

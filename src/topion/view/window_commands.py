@@ -39,6 +39,11 @@ class Commanded(Protocol):
 
     @property
     def table(self) -> Any: ...
+    @property
+    def at_work(self) -> Session: ...
+    @property
+    def at_tables(self) -> Tables: ...
+    def open_desk(self, brush: str) -> None: ...
     def escape(self) -> None: ...
     def show_sheets(self) -> None: ...
     def show_survey(self) -> None: ...
@@ -97,7 +102,7 @@ def _of_strokes(window: Commanded) -> Iterator[Command]:
     for kind in ALL_GESTURES:
         yield Command(f"gesture {kind}", f"{kind.capitalize()}; held, for one stroke",
                       _borrow(window, kind), (GESTURE_KEYS[kind],), "Strokes",
-                      let_go=lambda: window.session.gestures.give_back())  # fmt: skip
+                      let_go=lambda: window.at_work.gestures.give_back())  # fmt: skip
     option = _Option(window)
     yield Command("gesture option", "Next option; held: no outlines",
                   option.press, ("V",), "Strokes", let_go=option.let_go)  # fmt: skip
@@ -105,26 +110,26 @@ def _of_strokes(window: Commanded) -> Iterator[Command]:
                   lambda: _keep(window),
                   ("Return", "Enter"), "Strokes")  # fmt: skip
     yield Command("again", "The last stroke again, here",
-                  lambda: window.session.lay_again_elsewhere(), (",",), "Strokes")  # fmt: skip
+                  lambda: window.at_work.lay_again_elsewhere(), (",",), "Strokes")  # fmt: skip
     yield Command("flood corners", "Flood over corners too",
-                  lambda: window.session.gestures.toggle_corners(), ("Shift+F",),
+                  lambda: window.at_work.gestures.toggle_corners(), ("Shift+F",),
                   "Strokes")  # fmt: skip
     yield Command("cell parts", "Whole or parts of cells",
-                  lambda: window.session.hands.next_parts(), (".",), "Strokes")  # fmt: skip
+                  lambda: window.at_work.hands.next_parts(), (".",), "Strokes")  # fmt: skip
     for mode, key, text in (("lifting", "E", "Hold: lift instead"),
                             ("overriding", "O", "Hold: lay against rules"),
                             ("shifting", "Z", "Hold: drag what lies in the layer")):  # fmt: skip
         yield Command(f"hold {mode}", text, _hold(window, mode, True), (key,), "Strokes",
                       let_go=_hold(window, mode, False))  # fmt: skip
-    yield Command("pan", "Hold: a drag moves the view", lambda: window.tables.hold_space(True),
+    yield Command("pan", "Hold: a drag moves the view", lambda: window.at_tables.hold_space(True),
                   ("Space",), "Strokes",
-                  let_go=lambda: window.tables.hold_space(False))  # fmt: skip
+                  let_go=lambda: window.at_tables.hold_space(False))  # fmt: skip
 
 
 def _keep(window: Commanded) -> None:
     """Lay the curve as it is clicked; without one, keep the warm stroke as it is."""
     if not window.table.end_curve():
-        window.session.warm.cool()
+        window.at_work.warm.cool()
 
 
 class _Option:
@@ -136,29 +141,29 @@ class _Option:
         self._since = 0.0
 
     def press(self) -> None:
-        if self._window.session.gestures.picking:
+        if self._window.at_work.gestures.picking:
             self._since = time.monotonic()
-            self._window.session.pieces.hide(True)
+            self._window.at_work.pieces.hide(True)
         else:
-            self._window.session.gestures.next_option()
+            self._window.at_work.gestures.next_option()
 
     def let_go(self) -> None:
-        hidden = self._window.session.pieces.hidden
-        self._window.session.pieces.hide(False)
+        hidden = self._window.at_work.pieces.hidden
+        self._window.at_work.pieces.hide(False)
         if hidden and time.monotonic() - self._since < _TAP_S:
-            self._window.session.picking.next_option()
+            self._window.at_work.picking.next_option()
 
 
 def _borrow(window: Commanded, kind: AnyGesture) -> Callable[[], object]:
-    return lambda: window.session.gestures.borrow(kind)
+    return lambda: window.at_work.gestures.borrow(kind)
 
 
 def _hold(window: Commanded, mode: str, held: bool) -> Callable[[], object]:
-    return lambda: window.session.hands.hold(mode, held)  # type: ignore[arg-type]
+    return lambda: window.at_work.hands.hold(mode, held)  # type: ignore[arg-type]
 
 
 def _of_brushes(window: Commanded) -> Iterator[Command]:
-    hands, picking = lambda: window.session.hands, lambda: window.session.picking
+    hands, picking = lambda: window.at_work.hands, lambda: window.at_work.picking
     yield Command("other hand", "Show the other hand",
                   lambda: hands().show_other(), ("H",), "Brush in hand")  # fmt: skip
     yield Command("roll", "Roll the dice", lambda: hands().roll(), ("R",), "Brush in hand")
@@ -176,14 +181,14 @@ def _of_brushes(window: Commanded) -> Iterator[Command]:
         ("straighten", "As it was: turn, mirror, scale", "Backspace",
          lambda: hands().straighten()),
         ("next surface", "To the next floor, wall or ceiling", "Q",
-         lambda: window.session.next_surface()),
+         lambda: window.at_work.next_surface()),
         ("lift stamp", "Lay it a level higher", "Shift+PgUp", lambda: hands().lift_by(1)),
         ("lower stamp", "Lay it a level lower", "Shift+PgDown", lambda: hands().lift_by(-1)),
     ):  # fmt: skip
         yield Command(name, text, act, (key,), "Brush in hand")
     yield Command("anchor", "Hold: point at the cell it is held by",
-                  lambda: window.tables.hold_anchor(True), ("Y",), "Brush in hand",
-                  let_go=lambda: window.tables.hold_anchor(False))  # fmt: skip
+                  lambda: window.at_tables.hold_anchor(True), ("Y",), "Brush in hand",
+                  let_go=lambda: window.at_tables.hold_anchor(False))  # fmt: skip
     for digit in "1234567890":
         keys: tuple[tuple[Hand, str], ...] = (("left", digit), ("right", f"Shift+{digit}"))
         for hand, key in keys:
@@ -199,7 +204,7 @@ def _brush_or_picked(window: Commanded, of_brush: Callable[[], object],
     """With the lasso what is picked is turned, else the brush in hand."""
 
     def does() -> None:
-        if not (window.session.gestures.picking and of_picked()):
+        if not (window.at_work.gestures.picking and of_picked()):
             of_brush()
 
     return does
@@ -210,7 +215,7 @@ def _take(window: Commanded, digit: str, hand: Hand) -> Callable[[], object]:
 
 
 def _of_picked(window: Commanded) -> Iterator[Command]:
-    picking, clipboard = lambda: window.session.picking, window.clipboard
+    picking, clipboard = lambda: window.at_work.picking, window.clipboard
     yield Command("escape", "Drop it, or pick nothing", window.escape, ("Esc",), "Picked")
     for name, text, key, act in (
         ("remove", "Remove it", "Del", lambda: picking().remove()),
@@ -236,18 +241,18 @@ def _nudge(window: Commanded, dy: int, dx: int) -> Callable[[], object]:
 
 
 def _nudged(window: Commanded, by: tuple[int, ...], up: int = 0) -> bool:
-    session = window.session
+    session = window.at_work
     if not session.has_room:
         return False
     return session.picking.nudge((up, *by) if session.room.info.axes == 3 else by)
 
 
 def _of_planes(window: Commanded) -> Iterator[Command]:
-    planes = lambda: window.session.planes  # noqa: E731
+    planes = lambda: window.at_work.planes  # noqa: E731
     for name, text, key, act in (
         ("turn plane", "Across the next axis", "X", lambda: planes().turn()),
         ("plane here", "To what is pointed at", "G",
-         lambda: window.tables.set_plane_here()),
+         lambda: window.at_tables.set_plane_here()),
         ("next aim", "Lay on plane, surface, cell", "A", lambda: planes().next_aim()),
         ("above", "Above it: shown, ghosted, hidden", "N",
          lambda: planes().next_above()),
@@ -262,7 +267,7 @@ def _of_planes(window: Commanded) -> Iterator[Command]:
 
 def _raise(window: Commanded, levels: int) -> None:
     """Move what is picked by levels, or the work plane; pieces of a flat room are restacked."""
-    session = window.session
+    session = window.at_work
     deep = session.has_room and session.room.info.axes == 3
     if session.pieces.there() and not deep:
         session.pieces.restack("nearer" if levels > 0 else "farther")
@@ -271,34 +276,40 @@ def _raise(window: Commanded, levels: int) -> None:
 
 
 def _of_views(window: Commanded) -> Iterator[Command]:
-    tables = window.tables
-    yield Command("zoom in", "Zoom in", lambda: tables.zoom(1), ("+", "="), "View")
-    yield Command("zoom out", "Zoom out", lambda: tables.zoom(-1), ("-",), "View")
-    yield Command("fit", "Show all of the room", tables.fit, ("Home",), "View")
-    in_space = lambda: tables.space is not None  # noqa: E731
-    yield Command("fit picked", "Show what is picked", tables.fit_selection, ("Shift+Home",),
-                  "View", in_space)  # fmt: skip
+    tables = lambda: window.at_tables  # noqa: E731
+    in_space = lambda: tables().space is not None  # noqa: E731
+    for name, text, keys, act in (
+        ("zoom in", "Zoom in", ("+", "="), lambda: tables().zoom(1)),
+        ("zoom out", "Zoom out", ("-",), lambda: tables().zoom(-1)),
+        ("fit", "Show all of the room", ("Home",), lambda: tables().fit()),
+    ):
+        yield Command(name, text, act, keys, "View")
+    yield Command("fit picked", "Show what is picked", lambda: tables().fit_selection(),
+                  ("Shift+Home",), "View", in_space)  # fmt: skip
     for number, view in enumerate(VIEWS, 1):
         text = f"From the {view}" if view != "top" else "From above"
-        yield Command(f"view {view}", text, _look_from(tables, view), (f"Ctrl+{number}",), "View",
+        yield Command(f"view {view}", text, _look_from(window, view), (f"Ctrl+{number}",), "View",
                       in_space)  # fmt: skip
-    yield Command("next corner", "From the next corner", tables.next_corner, ("K",), "View",
-                  in_space)  # fmt: skip
-    yield Command("perspective", "Perspective", tables.toggle_perspective, ("P",), "View", in_space)
-    yield Command("detail", "Detail: full, half, quarter", tables.next_detail, ("Shift+K",),
-                  "View", in_space)  # fmt: skip
-    yield Command("seats", "Tops and bottoms of things", tables.toggle_seats, ("U",), "View",
-                  in_space)  # fmt: skip
+    for name, text, key, act in (
+        ("next corner", "From the next corner", "K", lambda: tables().next_corner()),
+        ("perspective", "Perspective", "P", lambda: tables().toggle_perspective()),
+        ("detail", "Detail: full, half, quarter", "Shift+K", lambda: tables().next_detail()),
+        ("seats", "Tops and bottoms of things", "U", lambda: tables().toggle_seats()),
+    ):
+        yield Command(name, text, act, (key,), "View", in_space)
 
 
-def _look_from(tables: Tables, view: str) -> Callable[[], object]:
-    return lambda: tables.look_from(view)  # type: ignore[arg-type]
+def _look_from(window: Commanded, view: str) -> Callable[[], object]:
+    return lambda: window.at_tables.look_from(view)  # type: ignore[arg-type]
 
 
 def _of_window(window: Commanded) -> Iterator[Command]:
     menus = window.menus
     yield Command("keys", "The keys", window.show_keys, ("F1", "?"))
     yield Command("looks", "Looks: themes, tints, light", window.show_looks, ("F5",))
+    yield Command("desk", "Desk of the brush in hand",
+                  lambda: window.open_desk(window.session.hands[window.session.hands.shown]),
+                  ("F3",))  # fmt: skip
     yield Command("sheets", "Take slots from a sheet…", window.show_sheets, ("F6",))
     yield Command("survey", "What the checks found", window.show_survey, ("F7",))
     yield Command("dark", "Paper or dark", window.toggle_dark, ("F8",))

@@ -83,15 +83,11 @@ def near_misses(
         key = (rule.book, rule.number)
         if key != fired and failed <= most_failed and failed < best.get(key, (99, 0))[0]:
             best[key] = failed, at
-    return [
-        Near(
-            key[1],
-            key[0],
-            book.rules[at].orientation,
-            tuple(map(tuple, np.argwhere(~fits[at]).tolist())),
-        )
-        for key, (_, at) in sorted(best.items(), key=lambda found: found[1])
-    ]
+    found = []
+    for (owner, number), (_, at) in sorted(best.items(), key=lambda near: near[1]):
+        failed = tuple((int(row), int(column)) for row, column in np.argwhere(~fits[at]))
+        found.append(Near(number, owner, book.rules[at].orientation, failed))
+    return found
 
 
 def _offsets(book: CompiledBook) -> np.ndarray:

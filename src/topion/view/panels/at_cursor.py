@@ -176,6 +176,12 @@ class AtCursor(QWidget):
             if 0 <= number < len(self.items) and self.items[number].layer:
                 self._pick(self.items[number])
 
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        """The desk of what lies there."""
+        number = self._at(event.position().y()) if event is not None else -1
+        if 0 <= number < len(self.items) and self.items[number].brush:
+            self.session.desk_asked.emit(self.items[number].brush)
+
     def _at(self, y: float) -> int:
         return int((y - 28) // _ROW) if y >= 28 else -1
 

@@ -7,9 +7,10 @@ import dataclasses
 import numpy as np
 from PyQt6.QtCore import QRect, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from topion.brushes import ThingsBrush
+from topion.brushes.grounds import Ruled
 from topion.brushes.kind import BrushKind, Setting, Value, brush_or_none
 from topion.things.field import Sows
 from topion.things.sowing import Tally, sow
@@ -52,7 +53,15 @@ class InHand(QWidget):
         self._summary = QLabel()
         self._summary.setWordWrap(True)
         self._summary.setContentsMargins(0, 0, 0, 6)
-        self._layout.addWidget(self._title)
+        self.desk = QPushButton("desk ›")
+        self.desk.setObjectName("plain")
+        self.desk.setAccessibleName("Open its desk")
+        self.desk.setToolTip("Its rules, cover and test ground (F3)")
+        self.desk.clicked.connect(lambda _: self.session.desk_asked.emit(self._brush_name))
+        head = QHBoxLayout()
+        head.addWidget(self._title, 1)
+        head.addWidget(self.desk)
+        self._layout.addLayout(head)
         self._layout.addWidget(self._summary)
         self.warm = WarmStrip(session)
         self._layout.addWidget(self.warm)
@@ -114,6 +123,7 @@ class InHand(QWidget):
         name = session.hands[session.hands.shown]
         brush = brush_or_none(session.project, name)
         self._title.setText(name or "Empty")
+        self.desk.setVisible(isinstance(brush, Ruled))
         self._summary.setStyleSheet(f"color: {style.name('soft')}")
         if brush is None:
             self._clear()

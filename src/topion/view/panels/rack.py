@@ -56,7 +56,7 @@ class Card(QWidget):
         self.setAccessibleName(f"{name}, {brush.summary()}")
         self.setToolTip(
             f"{name}{key}: left click takes it in the left hand, right click in the right; "
-            "drag to move the card"
+            "double click opens its desk, drag moves the card"
         )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -126,6 +126,10 @@ class Card(QWidget):
             self.rack.session.hands.take("right", self.name)
         elif event.button() == Qt.MouseButton.LeftButton:
             self.rack.session.hands.take("left", self.name)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.rack.session.desk_asked.emit(self.name)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self._pressed is None:

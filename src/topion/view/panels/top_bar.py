@@ -99,6 +99,14 @@ class _Facts(QLabel):
         painter.drawText(self.rect(), flags, text if wide > 40 else "")
 
 
+def paint_bar(bar: QWidget) -> None:
+    """Paper with a hairline below."""
+    painter = QPainter(bar)
+    painter.fillRect(bar.rect(), style.ink("panel"))
+    painter.setPen(style.ink("line"))
+    painter.drawLine(0, bar.height() - 1, bar.width(), bar.height() - 1)
+
+
 class TopBar(QWidget):
     """Buttons that belong to the window are public: `project`, `room`, `survey`, `export`…"""
 
@@ -185,10 +193,7 @@ class TopBar(QWidget):
         return QSize(1280, 46)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), style.ink("panel"))
-        painter.setPen(style.ink("line"))
-        painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
+        paint_bar(self)
 
     def refresh(self) -> None:
         """Show anew what the session says."""

@@ -40,12 +40,15 @@ from topion.view.table.strokes import Position, Strokes
 from topion.weaving.looms import MadeOf, made_of
 
 _TICK_MS = 140
+_MARGIN_PX = 24
 _SCROLL_PX = 60
 
 
 class Table(Strokes, QWidget):
     """Paints the room, turns pointer ways into strokes.  Sends nothing: all goes through the
-    session."""
+    session.  rulers : whether they are drawn."""
+
+    rulers = True
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -129,7 +132,7 @@ class Table(Strokes, QWidget):
         if not self.is_at_work:
             return
         view, size = self.view_rect(), self.session.room.info.size
-        self.camera.fit(size, view.width(), view.height())
+        self.camera.fit(size, view.width(), view.height(), _MARGIN_PX if self.rulers else 0)
         if self.camera.zoom < 0.5:
             self.camera.step = STEPS.index(1.0) if max(size) <= 128 else self.camera.step
         self.camera.centre(size, view.width(), view.height())
@@ -166,6 +169,8 @@ class Table(Strokes, QWidget):
 
     def view_rect(self) -> QRectF:
         """The part of the widget in which the room is seen."""
+        if not self.rulers:
+            return QRectF(self.rect())
         return QRectF(self.rect()).adjusted(overlay.RULER_LEFT, overlay.RULER_TOP, 0, 0)
 
     def cell_centre(self, y: float, x: float) -> QPointF:
@@ -284,7 +289,8 @@ class Table(Strokes, QWidget):
             draw_notes(painter, self.hover + QPointF(14, 14), self._notes(self.ghost.edit))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         painter.setClipping(False)
-        overlay.draw_rulers(painter, self.camera, self.session, self.rect())
+        if self.rulers:
+            overlay.draw_rulers(painter, self.camera, self.session, self.rect())
 
     def _paint_ghost(self, painter: QPainter) -> None:
         if self.ghost.large is not None:

@@ -1,0 +1,1 @@
+"""Desks: views in which one item of the library is made."""

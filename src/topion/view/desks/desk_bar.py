@@ -1,0 +1,86 @@
+"""The top line of a desk: where we are, the way back, undo, and the gestures."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSize, pyqtSignal
+from PyQt6.QtGui import QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+
+from topion.view import style
+from topion.view.panels.top_bar import Mark, Segment, paint_bar
+from topion.view.session import Session
+
+_GESTURES = ("drag", "line", "box", "flood", "curve")
+
+
+class DeskBar(QWidget):
+    """Signals: left() for the way back, done(), tried() for the room."""
+
+    left = pyqtSignal()
+    done = pyqtSignal()
+    tried = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setFixedHeight(46)
+        self.session = session
+        line = QHBoxLayout(self)
+        line.setContentsMargins(10, 0, 12, 0)
+        line.setSpacing(6)
+        line.addWidget(Mark())
+        self.project = QPushButton()
+        self.project.setObjectName("plain")
+        self.project.setToolTip("Back to the room (Esc)")
+        self.project.clicked.connect(lambda _: self.left.emit())
+        self.shelf = QLabel()
+        self.name = QLabel()
+        self.name.setFont(style.font(16, bold=True))
+        self.told = QLabel()
+        for part in (self.project, QLabel("›"), self.shelf, QLabel("›"), self.name, self.told):
+            line.addWidget(part)
+        line.addStretch(1)
+        row = QHBoxLayout()
+        row.setSpacing(0)
+        self.segments: dict[str, Segment] = {}
+        for number, kind in enumerate(_GESTURES):
+            place = "first" if not number else "last" if number == len(_GESTURES) - 1 else ""
+            segment = Segment(kind, place)
+            segment.clicked.connect(lambda _, k=kind: self.session.gestures.use(k))
+            self.segments[kind] = segment
+            row.addWidget(segment)
+        line.addLayout(row)
+        line.addStretch(1)
+        for text, tip, signal in (
+            ("Undo", "Take the last stroke or change back (Ctrl+Z)", None),
+            ("Try in room", "Back to the room, with this brush in the left hand", self.tried),
+            ("Done", "Back to the room (Esc)", self.done),
+        ):
+            button = QPushButton(text)
+            button.setToolTip(tip)
+            button.setObjectName("strong" if text == "Done" else "")
+            button.clicked.connect(
+                lambda _, s=signal: self.session.undo() if s is None else s.emit()
+            )
+            line.addWidget(button)
+        session.gestures.changed.connect(self.refresh)
+        self.refresh()
+
+    def sizeHint(self) -> QSize:
+        return QSize(1280, 46)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        paint_bar(self)
+
+    def show_item(self, shelf: str, name: str, told: str) -> None:
+        """Where we are: a shelf, an item of it, and a few words on that."""
+        self.shelf.setText(shelf)
+        self.name.setText(name)
+        self.told.setText(told)
+        self.told.setStyleSheet(f"color: {style.name('soft')}")
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the project and the gesture in use."""
+        self.project.setText(self.session.handle.name)
+        for kind, segment in self.segments.items():
+            segment.setChecked(kind == self.session.gestures.kind)

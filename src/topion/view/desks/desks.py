@@ -1,0 +1,83 @@
+"""The place where the table or a desk is shown."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QStackedWidget, QWidget
+
+from topion.view.desks.weave_desk import WeaveDesk
+from topion.view.desks.weave_work import ruled_brush
+from topion.view.session import Session
+
+
+class Desks(QStackedWidget):
+    """Signals: changed() when a desk is shown, or the table again.
+
+    desk : the one that is shown; None for the table.
+    """
+
+    changed = pyqtSignal()
+
+    def __init__(self, session: Session, table: QWidget) -> None:
+        super().__init__()
+        self.session = session
+        self.desk: WeaveDesk | None = None
+        self.addWidget(table)
+        self.use(session)
+
+    def use(self, session: Session) -> None:
+        """Work on another session; a desk is left."""
+        self.close_desk()
+        self.session = session
+        session.changed.connect(lambda _: self._follow())
+
+    @property
+    def session_at_work(self) -> Session:
+        """Where strokes are laid."""
+        return self.desk.ground.session if self.desk is not None else self.session
+
+    @staticmethod
+    def has_desk(session: Session, brush: str) -> bool:
+        """Whether there is a desk for that brush."""
+        return ruled_brush(session.project, brush)
+
+    def open(self, brush: str) -> None:
+        """Show the desk of a brush; one without a desk is said."""
+        if not self.has_desk(self.session, brush):
+            self.session.said.emit(f"{brush or 'An empty hand'} has no rules to be shown")
+            return
+        if self.desk is not None:
+            self.close_desk()
+        desk = self.desk = WeaveDesk(self.session, brush)
+        for signal in (desk.bar.left, desk.bar.done):
+            signal.connect(self.close_desk)
+        desk.bar.tried.connect(self._try_in_room)
+        self.changed.emit()  # what is hidden gives its place before the desk takes it
+        self.addWidget(desk)
+        self.setCurrentWidget(desk)
+        desk.tables.shown.setFocus()
+
+    def close_desk(self) -> bool:
+        """Show the table again; False if it is shown already."""
+        desk = self.desk
+        if desk is None:
+            return False
+        self.desk = None
+        self.setCurrentIndex(0)
+        desk.close_desk()
+        self.removeWidget(desk)
+        desk.deleteLater()
+        self.changed.emit()
+        return True
+
+    def _try_in_room(self) -> None:
+        if self.desk is not None:
+            name = self.desk.name
+            self.close_desk()
+            if self.session.hands.can_take(name):
+                self.session.hands.take("left", name)
+
+    def _follow(self) -> None:
+        """The brush of the desk was taken away, as by undo: the desk goes, too."""
+        if self.desk is not None and self.desk.ground.brush is None:
+            self.close_desk()
