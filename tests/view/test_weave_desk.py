@@ -8,7 +8,10 @@ from PyQt6.QtWidgets import QApplication
 
 from tests.rooms import tile
 from topion import scripting
+from topion.grid.areas import Area
+from topion.grid.boxes import Box
 from topion.grid.neighbours import cases_47
+from topion.pictures.png import png_bytes
 from topion.view.desks.mark_card import cell_rect
 from topion.view.desks.rule_list import mime_of
 from topion.weaving.ready import PARTS, card_of_case
@@ -296,3 +299,68 @@ def test_edits_of_the_desk_are_read_back(hand, tmp_path):
     hand.handle.save(tmp_path / "desk.topion")
     again = scripting.open(tmp_path / "desk.topion")
     assert again.data.brush("Mud") == hand.handle.data.brush("Mud")
+
+
+# --- learning -----------------------------------------------------------------------------
+
+
+def learn(hand):
+    hand.qtbot.waitUntil(lambda: hand.desk.learning.learned is not None, timeout=15000)
+    return hand.desk.learning.learned
+
+
+def test_rules_are_learned_from_what_is_picked_and_taken_as_one_edit(designer, hand):
+    designer.handle.room(designer.session.room_name).lay("Mud", box=((2, 2), (20, 28)))
+    designer.handle.room(designer.session.room_name).lay("Water", box=((6, 6), (12, 12)))
+    designer.session.picking.pick((), Area.of_box(Box((0, 0), (24, 32))))
+    hand.qtbot.mouseClick(hand.desk.from_picked, LEFT)
+    learned = learn(hand)
+    panel = hand.desk.learning
+    assert panel.isVisible() and learned.reproduced == learned.cells > 0
+    assert f"of {learned.cells:,} cells again" in panel.told.text()
+    before, count = designer.room.why(2, 2).tile, len(hand.history.edits)
+    hand.qtbot.mouseClick(panel.take, LEFT)
+    designer.settle()
+    assert hand.book.rules == learned.book.rules and len(hand.history.edits) == count + 1
+    assert designer.room.why(2, 2).tile == before
+    assert not panel.isVisible()
+
+
+def test_nothing_picked_is_said(hand):
+    hand.qtbot.mouseClick(hand.desk.from_picked, LEFT)
+    assert "lasso" in hand.designer.window._said.text()
+    assert not hand.desk.learning.isVisible()
+
+
+def test_rules_are_learned_from_a_picture_whose_tiles_come_along(hand, tmp_path):
+    rng = np.random.default_rng(4)
+    tiles = rng.integers(1, 255, (2, 4, 4, 4), np.uint8)
+    tiles[..., 3] = 255
+    cells = np.zeros((10, 12), int)
+    cells[3:7, 2:9] = 1
+    rgba = np.concatenate([np.concatenate([tiles[n] for n in row], axis=1) for row in cells])
+    path = tmp_path / "elsewhere.png"
+    path.write_bytes(png_bytes(rgba))
+    panel = hand.desk.learning
+    panel.learn_picture(path)
+    learn(hand)
+    rows = [group.cells for _, group in panel.groups.rows]
+    assert sorted(rows) == [28, 92]
+    for row, cells_of in enumerate(rows):  # the patch is mud, the rest is open ground
+        panel.mean(row, "Mud" if cells_of == 28 else "")
+    learned = learn(hand)
+    assert learned.cells == learned.reproduced == 28
+    hand.qtbot.mouseClick(panel.take, LEFT)
+    hand.designer.settle()
+    assert "elsewhere" in hand.handle.data.tilesets
+    assert {v.tile.tileset for r in hand.book.rules for v in r.variants} == {"elsewhere"}
+    hand.designer.session.undo()
+    assert "elsewhere" not in hand.handle.data.tilesets
+
+
+def test_a_contradiction_leads_to_its_cell(designer, hand):
+    hand.desk.learning.jumped.emit((12, 16))
+    designer.settle()
+    assert designer.window.desks.desk is None
+    middle = designer.window.tables.flat.cell_centre(12, 16)
+    assert designer.window.tables.flat.view_rect().contains(middle)

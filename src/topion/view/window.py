@@ -135,6 +135,7 @@ class Window(QMainWindow):
         whole.addWidget(self.rack)
         self.setCentralWidget(body)
         self.desks.changed.connect(self._show_desk)
+        self.desks.jumped.connect(self.centre_on)
         self._said = QLabel(self)  # above what stands over the table, too
         self._said.setObjectName("said")
         self._said.hide()

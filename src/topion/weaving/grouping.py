@@ -3,13 +3,18 @@
 What stands at each side of a tile tells whether the material goes on there.  Tiles are joined into
 groups so that the group at a side follows as well as can be from the tile: always the two are
 joined by which least of that is lost (agglomerative information bottleneck, Slonim and Tishby
-1999), and of all numbers of groups that is taken for which the greatest share is told.
+1999), and of all numbers of groups that is taken for which the greatest share is told.  What the
+middles of tiles look like is counted as one more thing that stands beside them.
 """
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
+
+from topion.grid.arrays import Rgba
 
 Shares = NDArray[np.float64]
 MOST_TILES = 400  # that are joined pair by pair; rarer ones are put to the group they are most like
@@ -35,12 +40,34 @@ def who_beside_whom(tiles: NDArray[np.intp], count: int) -> NDArray[np.intp]:
     return np.concatenate(found)
 
 
-def groups_of(beside: NDArray[np.intp], wanted: int = 0) -> NDArray[np.intp]:
+def colours_in_the_middle(pictures: Sequence[Rgba]) -> Shares:
+    """(27, n) how much the middle of each picture has of 27 colours, shared between the nearest.
+
+    The rim of a tile may show what lies beside it; its middle shows what it is.
+    """
+    out = np.zeros((27, len(pictures)))
+    for number, picture in enumerate(pictures):
+        height, width = picture.shape[:2]
+        part = picture[height // 3 : -(-2 * height // 3), width // 3 : -(-2 * width // 3)]
+        mean = part[..., :3].reshape(-1, 3).mean(axis=0) / 255 * 2
+        low = np.minimum(mean.astype(int), 1)
+        for corner in np.ndindex(2, 2, 2):
+            near = 1 - np.abs(mean - (low + corner))
+            out[np.ravel_multi_index(tuple(low + corner), (3, 3, 3)), number] += near.prod()
+    return out
+
+
+def groups_of(
+    beside: NDArray[np.intp], wanted: int = 0, colours: Shares | None = None
+) -> NDArray[np.intp]:
     """(n,) the group of each tile, numbered from 0 by how often their tiles stand anywhere.
 
     beside : (4 n, n), see `who_beside_whom`.  wanted : so many groups; 0 for as many as tell most.
+    colours : (k, n) shares that count as much as all that stands beside a tile.
     """
     count = beside.shape[1]
+    if colours is not None:
+        beside = np.concatenate([beside, colours * beside.sum(axis=0)])
     often = beside.sum(axis=0)
     if not often.sum() or count < 2:
         return np.zeros(count, np.intp)

@@ -11,12 +11,14 @@ from topion.view.session import Session
 
 
 class Desks(QStackedWidget):
-    """Signals: changed() when a desk is shown, or the table again.
+    """Signals: changed() when a desk is shown, or the table again; jumped(cell) when a cell of the
+    worked room shall be shown.
 
     desk : the one that is shown; None for the table.
     """
 
     changed = pyqtSignal()
+    jumped = pyqtSignal(object)
 
     def __init__(self, session: Session, table: QWidget) -> None:
         super().__init__()
@@ -52,6 +54,7 @@ class Desks(QStackedWidget):
         for signal in (desk.bar.left, desk.bar.done):
             signal.connect(self.close_desk)
         desk.bar.tried.connect(self._try_in_room)
+        desk.learning.jumped.connect(self._jump)
         self.changed.emit()  # what is hidden gives its place before the desk takes it
         self.addWidget(desk)
         self.setCurrentWidget(desk)
@@ -76,6 +79,10 @@ class Desks(QStackedWidget):
             self.close_desk()
             if self.session.hands.can_take(name):
                 self.session.hands.take("left", name)
+
+    def _jump(self, cell: tuple[int, ...]) -> None:
+        self.close_desk()
+        self.jumped.emit(cell)
 
     def _follow(self) -> None:
         """The brush of the desk was taken away, as by undo: the desk goes, too."""

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 from typing import Literal
 
-from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtCore import QMimeData, QSize, Qt
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
+    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -24,7 +26,8 @@ from topion.model.tileset import TileRef
 from topion.view import style
 from topion.view.desks.desk_bar import DeskBar
 from topion.view.desks.ground import Ground
-from topion.view.desks.parts import fill, heading
+from topion.view.desks.learn_panel import LearnPanel
+from topion.view.desks.parts import fill, hairline, heading
 from topion.view.desks.rule_list import RuleList
 from topion.view.desks.rule_side import RuleSide
 from topion.view.desks.slot_strip import SlotStrip
@@ -50,6 +53,8 @@ class WeaveDesk(QWidget):
         self.tables = Tables(self.ground.session, rulers=False)
         self.rules = RuleList(self.work)
         self.side = RuleSide(self.work, self.rules)
+        self.learning = LearnPanel(self.work, self.rules)
+        self.setAcceptDrops(True)
         self.strip = SlotStrip(session, deep=self.work.deep)
         self.strip.picked.connect(self.take_slot)
         self._lay_out()
@@ -79,6 +84,9 @@ class WeaveDesk(QWidget):
         column.addLayout(self._shape_buttons())
         column.addLayout(self._settings())
         column.addStretch(1)
+        column.addWidget(hairline())
+        column.addWidget(heading("Learn rules from tiles laid by hand"))
+        column.addLayout(self._learn_buttons())
         middle = QWidget()
         lines = QVBoxLayout(middle)
         lines.setContentsMargins(0, 0, 0, 0)
@@ -91,6 +99,7 @@ class WeaveDesk(QWidget):
         hint.setStyleSheet(f"color: {style.name('ink')}")
         head.addWidget(hint)
         lines.addLayout(head)
+        lines.addWidget(self.learning)
         lines.addWidget(self.rules, 1)
         lines.addWidget(self.strip)
         whole = QHBoxLayout()
@@ -117,6 +126,35 @@ class WeaveDesk(QWidget):
             self.shapes[shape] = button
             line.addWidget(button)
         return line
+
+    def _learn_buttons(self) -> QHBoxLayout:
+        line = QHBoxLayout()
+        line.setSpacing(6)
+        self.from_picked = QPushButton("From what is picked")
+        self.from_picked.setToolTip("From the area picked with the lasso in the worked room")
+        self.from_picked.clicked.connect(lambda _: self.learning.learn_picked())
+        self.from_picture = QPushButton("From a picture…")
+        self.from_picture.setToolTip("From the picture of a room, cut into tiles; or drop it here")
+        self.from_picture.clicked.connect(lambda _: self._ask_picture())
+        line.addWidget(self.from_picked)
+        line.addWidget(self.from_picture)
+        line.addStretch(1)
+        return line
+
+    def _ask_picture(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "A picture of a room", "", "PNG (*.png)")
+        if path:
+            self.learning.learn_picture(Path(path))
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and _picture_in(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        path = _picture_in(event.mimeData()) if event is not None else None
+        if event is not None and path is not None:
+            event.acceptProposedAction()
+            self.learning.learn_picture(path)
 
     def _settings(self) -> QGridLayout:
         grid = QGridLayout()
@@ -237,6 +275,13 @@ class WeaveDesk(QWidget):
         self.ground.close()
 
 
+def _picture_in(data: QMimeData | None) -> Path | None:
+    """The first PNG file among what is dragged."""
+    urls = data.urls() if data is not None and data.hasUrls() else []
+    paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
+    return next((path for path in paths if path.suffix.lower() == ".png"), None)
+
+
 class _Upright(QWidget):
     """A hairline between columns."""
 
@@ -246,4 +291,3 @@ class _Upright(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         QPainter(self).fillRect(self.rect(), style.ink("line"))
-
