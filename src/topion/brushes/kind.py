@@ -172,6 +172,11 @@ class BrushKind(ABC):
         """How many cells one mark lays, about."""
         return 1
 
+    def most_ghosted(self) -> int:
+        """How many marks it plans within a frame; more are shown when they are laid.  0 for as
+        many as any brush."""
+        return 0
+
     def in_hand(self, hand: Hand) -> Self:
         """As it lays in that hand."""
         return self

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QColorDialog, QFileDialog, QMenu, QWidget
 
-from topion.brushes import FieldBrush, Sown, ThingsBrush, TintBrush
+from topion.brushes import Echo, FieldBrush, Sown, ThingsBrush, TintBrush
 from topion.brushes.kind import brush_or_none
 from topion.edit.library import free_name, put_brush, put_prefab
 from topion.edit.models import with_brush
@@ -38,6 +38,9 @@ class NewBrush:
         menu.addAction("Block of one colour…", self.ask_colour)
         menu.addAction("Block, thing or cells from a mesh…", self._files.ask_mesh)
         menu.addAction("Tint of palette colours", self.tint)
+        echo = menu.addAction("Echo of the area that is picked", self.echo_of_picked)
+        if echo is not None:
+            echo.setEnabled(self.host.session.picking.area is not None)
         field = menu.addAction("Field of the thing in hand", self.field_of_hand)
         if field is not None:
             field.setEnabled(bool(self._placed_in_hand()))
@@ -112,6 +115,25 @@ class NewBrush:
         if not session.project.palette:
             session.asked.emit("looks")
             self.host.say("Add colours to the palette, or import some, then paint with them")
+
+    def echo_of_picked(self) -> None:
+        """A brush that fills in the manner of the area that is picked."""
+        session = self.host.session
+        scrap = session.picking.scrap()
+        if scrap is None:
+            self.host.say("Pick an area with the lasso (S) first: it is the sample")
+            return
+        name = free_name("Echo", session.project.brushes)
+        try:
+            brush = Echo(name, scrap)
+        except TopionError as problem:
+            self.host.say(str(problem))
+            return
+        if session.try_(put_brush, brush):
+            session.picking.pick()
+            session.gestures.use("box")
+            session.hands.take("left", name)
+            self.host.show_bay(brush.bay)
 
     def field_of_hand(self) -> None:
         """A field that sows the prefab of the things brush in hand."""

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from topion import progress
 from topion.errors import Stopped, TopionError
 from topion.logbook import noted
 from topion.view import style
@@ -66,7 +67,8 @@ class Worker(QThread):
 
     def run(self) -> None:
         try:
-            self.result = self._work(self._step)
+            with progress.heard_by(self._step):
+                self.result = self._work(self._step)
         except TopionError as problem:
             self.problem = str(problem)
         except OSError as problem:

@@ -50,7 +50,9 @@ class Warmth(QObject):
         name = self._hands[hand]
         edits = tuple(history.edits[at : history.at])
         self.hand, self.last = hand, (hand, drawn, name)
-        large = sum(edit.cells_written for edit in edits) > MOST_WARM_CELLS
+        brush = brush_or_none(context.project, name)
+        most = brush.most_ghosted() if brush is not None else 0
+        large = sum(edit.cells_written for edit in edits) > (most or MOST_WARM_CELLS)
         self._now = None if large else Warm(
             at, edits, context.room_name, context.layer_id, name, drawn, form, given
         )  # fmt: skip

@@ -171,6 +171,8 @@ def most_in_ghost(session: Session, hand: Hand) -> int:
     brush = session.hands.in_hand(hand)
     if brush is not None and brush.cells_each() > MOST_GHOST_CELLS:
         return 0
+    if brush is not None and brush.most_ghosted():
+        return brush.most_ghosted()
     if isinstance(brush, SoftEdged) and (2 * brush.radius) ** 2 > _MOST_REACHED:
         return 0  # planned on a thread
     asks = brush is not None and bool(brush.places()) and not isinstance(brush, Sows)
