@@ -39,7 +39,8 @@ def test_a_value_tells_every_name_it_uses():
     assert list(uses(On(("Mud",)))) == [Use("materials", "Mud")]
     assert list(uses(ClearOf(3.0, "post"))) == [Use("prefabs", "post", True)]
     assert list(uses(Lift(only="Mud"))) == [Use("brushes", "Mud")] and not list(uses(Lift()))
-    assert list(uses(Stamp("S", ((None, tile(0, 0)),)))) == [Use("tilesets", "sheet")]
+    laid = list(uses(Stamp("S", ((None, tile(0, 0)),))))
+    assert laid == [Use("tilesets", "sheet"), Use("slots of sheet", "0,0", True)]
 
 
 def test_blocks_are_used_by_what_lays_them():

@@ -80,6 +80,14 @@ def rename_item(project: Project, shelf: str, old: str, new: str) -> Edit:
 _Names = list[tuple[Kind, str, str]]
 
 
+def renamed_everywhere(project: Project, names: _Names) -> Iterator[Record]:
+    """Other names in all that uses them; what bears them is not changed."""
+    yield from _renamed_items(project, "", "", "", names)
+    yield from _renamed_tables(project, "", names)
+    for room in project.rooms.each():
+        yield from _renamed_in(room, names)
+
+
 def _with_names(value: Any, names: _Names, wanted: TypeForm = None) -> Any:
     for kind, old, new in names:
         value = renamed(value, kind, old, new, wanted)
@@ -183,5 +191,5 @@ def _used_items(project: Project, value: Any) -> Iterator[tuple[str, str]]:
         if kind == "materials":
             makers = makers or {b.material: b.name for b in project.brushes.values() if b.material}
             kind, used = "brushes", makers.get(used, "")
-        if used in project.shelf(kind):
+        if kind in SHELVES and used in project.shelf(kind):
             yield kind, used

@@ -24,6 +24,11 @@ MOST_RECTS, MOST_RECTS_PX = 4096, 1 << 25  # of a cut that is not even
 _QUARTERS = 4
 
 
+def slot_kind(tileset: str) -> str:
+    """What the slots of a tile set are called where names are used or changed."""
+    return f"slots of {tileset}"
+
+
 class TileRef(NamedTuple):
     """A tile as it is laid: a slot, quarter turns clockwise, then mirrored left-right.
 
@@ -45,14 +50,18 @@ class TileRef(NamedTuple):
         return 0 <= self.turn < (TURNS if self.is_block else _QUARTERS)
 
     def own_uses(self) -> Iterator[Use]:
-        """The tile set, or the block, that it shows."""
+        """The tile set and its slot, or the block, that it shows."""
         yield Use("blocks", self.slot) if self.is_block else Use("tilesets", self.tileset)
+        if not self.is_block:
+            yield Use(slot_kind(self.tileset), self.slot, perhaps=True)
 
     def with_use(self, kind: str, old: str, new: str) -> TileRef:
         """The same tile after a tile set or a block got another name."""
         if kind == "tilesets" and self.tileset == old:
             return self._replace(tileset=new)
         if kind == "blocks" and self.is_block and self.slot == old:
+            return self._replace(slot=new)
+        if kind == slot_kind(self.tileset) and self.slot == old and not self.is_block:
             return self._replace(slot=new)
         return self
 

@@ -1,0 +1,126 @@
+"""Edits of the slots of a tile set, where they are used, and finding them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from topion.edit.library import put_item
+from topion.edit.names import renamed_everywhere
+from topion.errors import BadValue, NameTaken
+from topion.model.edit import Edit
+from topion.model.project import Project
+from topion.model.records import ItemRecord
+from topion.model.refs import uses
+from topion.model.shelves import shelves
+from topion.model.tileset import Slot, TileRef, TileSet, slot_kind
+from topion.weaving.looms import tile_ids
+from topion.weaving.settle import shown_tiles
+
+Place = tuple[int, int]
+
+
+@dataclass(frozen=True)
+class SlotUse:
+    """Where a slot is used: an item of a shelf, or cells of a room; first : one of them."""
+
+    shelf: str = ""
+    name: str = ""
+    room: str = ""
+    cells: int = 0
+    first: tuple[int, int] = (0, 0)
+
+
+def slot_at(tileset: TileSet, at: Place) -> Slot:
+    """What is known of a slot, by its place."""
+    return tileset.slots.get(tileset.name_at(at), Slot(at))
+
+
+def set_slots(
+    project: Project, tileset_name: str, places: Iterable[Place], **changes: Any
+) -> Edit:
+    """Give slots other traits, frames or times.  Raises BadValue for what a slot cannot have."""
+    tileset = project.tileset(tileset_name)
+    slots = dict(tileset.slots)
+    for at in places:
+        changed = replace(slot_at(tileset, at), **changes)
+        plain = changed == Slot(at) and tileset.name_at(at) == f"{at[0]},{at[1]}"
+        if plain:
+            slots.pop(tileset.name_at(at), None)
+        else:
+            slots[tileset.name_at(at)] = changed
+    edit = put_item(project, "tilesets", replace(tileset, slots=slots))
+    what = ", ".join(name.replace("_", " ") for name in changes)
+    return replace(edit, label=f"{tileset_name}: {what}") if edit else edit
+
+
+def rename_slot(project: Project, tileset_name: str, old: str, new: str) -> Edit:
+    """Give a slot another name, wherever it is used.  Raises BadValue and NameTaken."""
+    tileset, new = project.tileset(tileset_name), new.strip()
+    slot = tileset.slot(old)
+    if new == old:
+        return Edit(old)
+    if not new or "," in new:
+        raise BadValue("the name of a slot", new, "at least one letter, and no comma")
+    if new in tileset.slots:
+        raise NameTaken("slot", new)
+    slots = {new if name == old else name: known for name, known in tileset.slots.items()}
+    slots.setdefault(new, slot)
+    names = [(slot_kind(tileset_name), old, new)]
+    own = ItemRecord(("tilesets", tileset_name), tileset, replace(tileset, slots=slots))
+    rest = renamed_everywhere(project, names)
+    return Edit(f"Slot {old} is {new}", (own, *rest))
+
+
+def slot_uses(project: Project, tileset_name: str, slot: str) -> Iterator[SlotUse]:
+    """Everything that lays a slot, and the rooms that were read in which it shows."""
+    kind = slot_kind(tileset_name)
+    for shelf in shelves():
+        for name, item in project.shelf(shelf.name).items():
+            count = sum(use[:2] == (kind, slot) for use in uses(item))
+            if count:
+                yield SlotUse(shelf.name, name, cells=count)
+    numbers = [number for ref, number in tile_ids(project).items()
+               if (ref.tileset, ref.slot) == (tileset_name, slot)]  # fmt: skip
+    for room in project.rooms.read_ones():
+        for _, layer in room.bottom_up("tiles"):
+            here = np.isin(shown_tiles(project, layer), numbers)
+            if here.any():
+                y, x = np.argwhere(here)[0].tolist()
+                yield SlotUse(room=room.info.name, cells=int(here.sum()), first=(y, x))
+
+
+def used_slots(project: Project, tileset_name: str) -> set[str]:
+    """The slots that anything in the library lays."""
+    kind = slot_kind(tileset_name)
+    items = (item for shelf in shelves() for item in project.shelf(shelf.name).values())
+    return {use.name for item in items for use in uses(item) if use.kind == kind}
+
+
+def alike_slots(tileset: TileSet) -> list[tuple[str, ...]]:
+    """Slots whose pixels are equal, in groups of two or more."""
+    groups: dict[bytes, list[str]] = {}
+    for name in tileset.filled_slots():
+        groups.setdefault(tileset.pixels(tileset.slot(name).at).tobytes(), []).append(name)
+    return [tuple(names) for names in groups.values() if len(names) > 1]
+
+
+def found_slots(project: Project, tileset_name: str, asked: str) -> set[str]:
+    """Slots by letters of their name or tags; `unused` and `alike` find those.  All for nothing."""
+    tileset = project.tileset(tileset_name)
+    names = set(tileset.filled_slots())
+    letters = asked.strip().lower()
+    if letters == "unused":
+        return names - used_slots(project, tileset_name)
+    if letters == "alike":
+        return {name for group in alike_slots(tileset) for name in group}
+    tags = {name: slot.tags for name, slot in tileset.slots.items()}
+    return {n for n in names if any(letters in w.lower() for w in (n, *tags.get(n, ())))}
+
+
+def ref_of(tileset: TileSet, at: Place) -> TileRef:
+    """The tile of a slot by its place."""
+    return TileRef(tileset.name, tileset.name_at(at))
