@@ -11,6 +11,7 @@ import time
 from collections.abc import Callable
 from typing import Any
 
+from PyQt6 import sip
 from PyQt6.QtCore import QObject, QPoint, QPointF, Qt, QTimer
 from PyQt6.QtGui import QKeySequence, QWheelEvent
 from PyQt6.QtTest import QTest
@@ -133,6 +134,9 @@ class RandomHands(QObject):
         at = self._point(table)
         if self.held is not None:
             widget, button = self.held
+            if sip.isdeleted(widget):  # of a desk that was left meanwhile
+                self.held = None
+                return "lets go"
             if self.chance.random() < 0.5:
                 QTest.mouseMove(widget, at)
                 return "moves"

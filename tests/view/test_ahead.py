@@ -1,6 +1,7 @@
 """What takes long the first time is made on a thread, and shown when it is there."""
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QDialog
 
 from topion.edit.library import put_brush
 from topion.things.sowing import tables_ready
@@ -66,8 +67,7 @@ def test_a_worker_that_is_let_go_stops_and_tells_nobody(designer):
 
 
 def test_dialogs_wait_while_long_work_is_done(designer):
-    dialog = designer.window.sheets_dialog()
-    dialog.refresh()
+    dialog = QDialog(designer.window)
     dialog.show()
     seen = []
     run_task(designer.window, "Work", lambda step: seen.append(dialog.isEnabled()), seen.append,

@@ -134,36 +134,40 @@ def test_drawings_that_lie_loosely_become_slots_by_a_click(designer, tmp_path):
     designer.qtbot.mouseClick(dialog.make, Qt.MouseButton.LeftButton)
     tileset = designer.session.project.tileset("loose")
     assert tileset.grid_shape == (1, len(tileset.cut.rects)) and tileset.filled.all()
-    sheets = designer.window.sheets_dialog()
+    sheets = designer.window.desks.desk
     at = sheets.view.slot_rect(0, 3).center().toPoint()
     designer.qtbot.mouseClick(sheets.view, Qt.MouseButton.LeftButton, pos=at)
     assert sheets.view.selection == Box((0, 3), (1, 4))
 
 
 def test_slots_become_a_mosaic_and_a_weave(designer):
-    dialog = designer.window.sheets_dialog()
-    designer.window.show_sheets()
-    dialog.view.select(Box((4, 0), (5, 3)))
-    assert not dialog.buttons["weave"].isEnabled()
-    designer.qtbot.mouseClick(dialog.buttons["mosaic"], LEFT)
-    assert designer.session.hands["left"] == "sheet mosaic"
-    dialog.view.select(Box((0, 0), (3, 3)))
-    designer.qtbot.mouseClick(dialog.buttons["weave"], LEFT)
+    window = designer.window
+    window.show_sheets()
+    window.desks.desk.view.select(Box((4, 0), (5, 3)))
+    designer.qtbot.mouseClick(window.desks.desk.buttons["mosaic"], LEFT)
+    assert designer.session.hands["left"] == "sheet mosaic" and window.desks.desk is None
+    window.show_sheets()
+    window.desks.desk.view.select(Box((0, 0), (3, 3)))
+    assert window.desks.desk.layout_choice.count() == 2
+    window.desks.desk.layout_choice.setCurrentText("nine: corners, edges, middle")
+    designer.qtbot.mouseClick(window.desks.desk.buttons["weave"], LEFT)
     assert designer.session.hands["left"] == "sheet weave"
+    assert window.desks.desk.name == "sheet weave", "its own desk is shown"
+    assert not [case for case in window.desks.desk.work.cover() if case.by == "open"]
+    window.desks.close_desk()
+    designer.settle()
     designer.stroke((5, 5), (5, 9))
     assert designer.material((5, 7)) == "sheet weave"
-    dialog.close()
 
 
 def test_an_empty_block_is_refused_in_the_dialog(designer):
-    dialog = designer.window.sheets_dialog()
     designer.window.show_sheets()
+    dialog = designer.window.desks.desk
     dialog.view.select(Box((5, 0), (6, 2)))
     dialog.take("left")
     assert "at least one tile" in dialog.told.text()
     dialog.view.selection = None
     dialog.take("left")
-    dialog.close()
 
 
 def test_a_project_without_sheets_asks_for_one(designer, monkeypatch):

@@ -334,7 +334,7 @@ def test_a_cell_brush_over_a_piece_says_that_it_lays_beneath(builder):
 
 def test_marked_slots_become_a_shape_whose_parts_can_be_corrected(builder):
     builder.window.show_sheets()
-    slots = builder.window.sheets_dialog()
+    slots = builder.window.desks.desk
     slots.view.select(Box((0, 0), (1, 3)))
     builder.settle()
     builder.qtbot.mouseClick(slots.buttons["shape"], Qt.MouseButton.LeftButton)

@@ -72,7 +72,8 @@ def test_an_error_nobody_foresaw_is_said_and_the_window_goes_on(hooked, where, c
     said = hooked.window._said.text()
     assert "nobody foresaw" in said and "KeyError" in said and "\n" not in said
     assert "nobody foresaw this" in log_path().read_text()
-    hooked.window.sheets_dialog().close()
+    hooked.window.show_sheets()
+    hooked.window.desks.close_desk()
     hooked.stroke((5, 3), (5, 6))
     assert hooked.material((3, 4)) == hooked.material((5, 4)) == "Water"
 
@@ -123,14 +124,12 @@ def test_a_sheet_that_is_taken_back_leaves_its_dialog_empty(designer):
     sheet = handle.data.tileset("sheet")
     other = type(sheet)("Other", sheet.sheet, sheet.cut)
     handle.add_tileset(other)
-    dialog = designer.window.sheets_dialog()
-    dialog.refresh()
-    dialog.show()
+    designer.window.show_sheets()
+    desk = designer.window.desks.desk
     designer.settle()
-    assert dialog.tileset().name == "Other"
-    designer.key(Qt.Key.Key_Z, CONTROL)
-    assert [dialog.sheets.itemText(i) for i in range(dialog.sheets.count())] == ["sheet"]
-    dialog.close()
+    assert desk.tileset().name == "Other"
+    designer.qtbot.keyClick(desk.view, Qt.Key.Key_Z, CONTROL)
+    assert [desk.sheets.itemText(i) for i in range(desk.sheets.count())] == ["sheet"]
 
 
 def test_a_room_that_comes_under_a_held_button_takes_no_stroke_of_the_last(designer):

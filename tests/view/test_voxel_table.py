@@ -503,7 +503,7 @@ def test_a_block_of_one_colour_and_a_block_of_slots_come_in_the_hand(modeller):
     sheet = next(iter(small_room().project.data.tilesets.values()))
     modeller.handle.add_tileset(sheet)
     window.show_sheets()
-    slots = window.sheets_dialog()
+    slots = window.desks.desk
     slots.view.select(Box((0, 0), (1, 3)))
     slots.take("block")
     name = modeller.session.hands["left"]
@@ -513,7 +513,8 @@ def test_a_block_of_one_colour_and_a_block_of_slots_come_in_the_hand(modeller):
     name = modeller.session.hands["left"]
     made = modeller.handle.data.blocks[name]
     assert len(made.pattern) == 2, "any other block of slots repeats over its faces"
-    slots.close()
+    window.desks.close_desk()
+    modeller.settle()
     modeller.stroke((UP, 3, 5, 5))
     assert block_at(modeller.room, 4, 5, 5)[0] == name
     assert face_book(modeller.handle.data).pictures.shape[0] >= 2

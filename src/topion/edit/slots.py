@@ -39,9 +39,7 @@ def slot_at(tileset: TileSet, at: Place) -> Slot:
     return tileset.slots.get(tileset.name_at(at), Slot(at))
 
 
-def set_slots(
-    project: Project, tileset_name: str, places: Iterable[Place], **changes: Any
-) -> Edit:
+def set_slots(project: Project, tileset_name: str, places: Iterable[Place], **changes: Any) -> Edit:
     """Give slots other traits, frames or times.  Raises BadValue for what a slot cannot have."""
     tileset = project.tileset(tileset_name)
     slots = dict(tileset.slots)

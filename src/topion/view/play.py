@@ -22,6 +22,7 @@ from topion.grid.orient import UP
 from topion.pictures.png import png_bytes
 from topion.view import style
 from topion.view.app import application
+from topion.view.desks.tileset_desk import TileSetDesk
 from topion.view.play_looks import compare, dusk, keep_warm
 from topion.view.play_stamps import grow, hold_stamp, light
 from topion.view.player import Cell, Player, Shot, wait
@@ -234,11 +235,13 @@ def _show_sheets(hand: Player, shot: Shot, sheet: Path) -> None:
         shot("sheet-cut", dialog)
         dialog.reject()
     hand.window.show_sheets()
-    slots = hand.window.sheets_dialog()
+    slots = hand.window.desks.desk
     hand.settle(200)
-    slots.view.select(Box((9, 3), (11, 7)))
-    shot("sheet-slots", slots)
-    slots.close()
+    if isinstance(slots, TileSetDesk):
+        slots.view.select(Box((9, 3), (11, 7)))
+    hand.settle(100)
+    shot("sheet-slots")
+    hand.window.desks.close_desk()
 
 
 def sheet_file(out: Path) -> Path:

@@ -23,7 +23,6 @@ from topion.view import settings, style
 from topion.view.clipboard import Clipboard
 from topion.view.commands import Commands
 from topion.view.desks.desks import Desks
-from topion.view.dialogs.slots import SlotsDialog
 from topion.view.dialogs.survey import SurveyDialog
 from topion.view.drops import Drops
 from topion.view.files import Files
@@ -90,7 +89,6 @@ class Window(QMainWindow):
         self.rack = Rack(self.session)
         self.surveying = Surveying(self.session)
         self._survey: SurveyDialog | None = None
-        self._slots: SlotsDialog | None = None
         yield "rack"
         self._lay_out()
         yield "layout"
@@ -174,7 +172,8 @@ class Window(QMainWindow):
     def at_tables(self) -> Tables:
         """The tables that are shown: of rooms, or of a desk."""
         desk = self.desks.desk
-        return desk.tables if desk is not None else self.tables
+        tables = desk.tables if desk is not None else None
+        return tables if tables is not None else self.tables
 
     def open_desk(self, brush: str) -> None:
         """Show the desk of a brush in the place of the table."""
@@ -220,10 +219,9 @@ class Window(QMainWindow):
             part.use(self.session)
         self._hear()
         self.setWindowTitle(f"{handle.name} – Topion")
-        for dialog in (self._survey, self._slots):
-            if dialog is not None:
-                dialog.close()
-        self._survey = self._slots = None
+        if self._survey is not None:
+            self._survey.close()
+        self._survey = None
 
     # --- messages: see Host ---------------------------------------------------------------
 
@@ -350,20 +348,11 @@ class Window(QMainWindow):
         self.top_bar.survey.setStyleSheet(f"QPushButton {{ color: {colour}; }}")
 
     def show_sheets(self) -> None:
-        """The sheets of the project, or bring one in where there is none."""
+        """The desk of the tile sets, or bring one in where there is none."""
         if not self.session.project.tilesets:
             self.files.bring_in_sheet()
             return
-        dialog = self.sheets_dialog()
-        dialog.refresh()
-        dialog.show()
-        dialog.raise_()
-
-    def sheets_dialog(self) -> SlotsDialog:
-        """The dialog behind Sheets, made when first asked for."""
-        if self._slots is None:
-            self._slots = SlotsDialog(self, self, self.files.bring_in_sheet)
-        return self._slots
+        self.desks.open_tile_sets(self, self.files.bring_in_sheet)
 
     def toggle_dark(self) -> None:
         """Paper, or its dark counterpart."""

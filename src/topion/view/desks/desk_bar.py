@@ -20,7 +20,8 @@ class DeskBar(QWidget):
     done = pyqtSignal()
     tried = pyqtSignal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, *, gestures: bool = True) -> None:
+        """gestures : whether the desk has a ground to draw on."""
         super().__init__()
         self.setFixedHeight(46)
         self.session = session
@@ -42,7 +43,7 @@ class DeskBar(QWidget):
         row = QHBoxLayout()
         row.setSpacing(0)
         self.segments: dict[str, Segment] = {}
-        for number, kind in enumerate(_GESTURES):
+        for number, kind in enumerate(_GESTURES if gestures else ()):
             place = "first" if not number else "last" if number == len(_GESTURES) - 1 else ""
             segment = Segment(kind, place)
             segment.clicked.connect(lambda _, k=kind: self.session.gestures.use(k))
@@ -52,7 +53,11 @@ class DeskBar(QWidget):
         line.addStretch(1)
         for text, tip, signal in (
             ("Undo", "Take the last stroke or change back (Ctrl+Z)", None),
-            ("Try in room", "Back to the room, with this brush in the left hand", self.tried),
+            *(
+                (("Try in room", "Back to the room, with this brush in the left hand", self.tried),)
+                if gestures
+                else ()
+            ),
             ("Done", "Back to the room (Esc)", self.done),
         ):
             button = QPushButton(text)

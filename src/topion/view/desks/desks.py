@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
+from topion.edit.slots import SlotUse
+from topion.view.desks.tileset_desk import TileSetDesk
 from topion.view.desks.weave_desk import WeaveDesk
 from topion.view.desks.weave_work import ruled_brush
+from topion.view.host import Host
 from topion.view.session import Session
 
 
@@ -23,7 +28,7 @@ class Desks(QStackedWidget):
     def __init__(self, session: Session, table: QWidget) -> None:
         super().__init__()
         self.session = session
-        self.desk: WeaveDesk | None = None
+        self.desk: WeaveDesk | TileSetDesk | None = None
         self.addWidget(table)
         self.use(session)
 
@@ -36,7 +41,8 @@ class Desks(QStackedWidget):
     @property
     def session_at_work(self) -> Session:
         """Where strokes are laid."""
-        return self.desk.ground.session if self.desk is not None else self.session
+        ground = self.desk.ground if self.desk is not None else None
+        return ground.session if ground is not None else self.session
 
     @staticmethod
     def has_desk(session: Session, brush: str) -> bool:
@@ -48,17 +54,30 @@ class Desks(QStackedWidget):
         if not self.has_desk(self.session, brush):
             self.session.said.emit(f"{brush or 'An empty hand'} has no rules to be shown")
             return
-        if self.desk is not None:
-            self.close_desk()
-        desk = self.desk = WeaveDesk(self.session, brush)
-        for signal in (desk.bar.left, desk.bar.done):
-            signal.connect(self.close_desk)
+        self.close_desk()
+        desk = WeaveDesk(self.session, brush)
         desk.bar.tried.connect(self._try_in_room)
         desk.learning.jumped.connect(self._jump)
+        self._show(desk)
+        desk.tables.shown.setFocus()
+
+    def open_tile_sets(self, host: Host, bring_in: Callable[[], object], name: str = "") -> None:
+        """Show the tile sets.  bring_in : asks for another sheet.  name : the one to be shown."""
+        self.close_desk()
+        desk = TileSetDesk(host, bring_in, name)
+        desk.left.connect(self.close_desk)
+        desk.weave_made.connect(self.open)
+        desk.side.asked.connect(self._go_to)
+        self._show(desk)
+        desk.view.setFocus()
+
+    def _show(self, desk: WeaveDesk | TileSetDesk) -> None:
+        self.desk = desk
+        for signal in (desk.bar.left, desk.bar.done):
+            signal.connect(self.close_desk)
         self.changed.emit()  # what is hidden gives its place before the desk takes it
         self.addWidget(desk)
         self.setCurrentWidget(desk)
-        desk.tables.shown.setFocus()
 
     def close_desk(self) -> bool:
         """Show the table again; False if it is shown already."""
@@ -74,7 +93,7 @@ class Desks(QStackedWidget):
         return True
 
     def _try_in_room(self) -> None:
-        if self.desk is not None:
+        if isinstance(self.desk, WeaveDesk):
             name = self.desk.name
             self.close_desk()
             if self.session.hands.can_take(name):
@@ -84,7 +103,19 @@ class Desks(QStackedWidget):
         self.close_desk()
         self.jumped.emit(cell)
 
+    def _go_to(self, use: SlotUse) -> None:
+        """Where a slot is used: the cells of a room, or the desk of a brush."""
+        if use.room:
+            self.close_desk()
+            if use.room != self.session.room_name:
+                self.session.open_room(use.room)
+            self.jumped.emit(use.first)
+        elif self.has_desk(self.session, use.name):
+            self.open(use.name)
+        else:
+            self.session.said.emit(f"{use.name} has no desk of its own yet")
+
     def _follow(self) -> None:
         """The brush of the desk was taken away, as by undo: the desk goes, too."""
-        if self.desk is not None and self.desk.ground.brush is None:
+        if isinstance(self.desk, WeaveDesk) and self.desk.ground.brush is None:
             self.close_desk()

@@ -58,8 +58,12 @@ class SlotStrip(QWidget):
         layout.addLayout(head)
         layout.addWidget(self._scroll)
         self.setFixedHeight(46 + _ROWS * _PITCH + 12)
-        session.changed.connect(lambda dirty: self.refresh() if _of_sets(dirty) else None)
+        session.changed.connect(self._on_changed)
         self.refresh()
+
+    def _on_changed(self, dirty: object) -> None:
+        if _of_sets(dirty):
+            self.refresh()
 
     def show_set(self, name: str) -> None:
         """Show the slots of that tile set."""

@@ -56,7 +56,7 @@ class WeaveWork(QObject):
         self._soon.setSingleShot(True)
         self._soon.setInterval(60)
         self._soon.timeout.connect(self._count)
-        session.changed.connect(lambda _: self._refresh())
+        session.changed.connect(self._refresh)
         session.room_changed.connect(self._refresh)
         ground.session.moved.connect(self._look)
         self._refresh()
@@ -236,7 +236,7 @@ class WeaveWork(QObject):
             self.lit = number
             self.pointed.emit()
 
-    def _refresh(self) -> None:
+    def _refresh(self, dirty: object = None) -> None:
         self.rule = max(0, min(self.rule, len(self.book.rules)))
         if not self.named or self.named not in self.others():
             self.named = next(iter(self.others()), "")

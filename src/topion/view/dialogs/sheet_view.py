@@ -8,6 +8,7 @@ from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from topion.grid.boxes import Box
+from topion.grid.neighbours import bits_of
 from topion.model.picture import Picture
 from topion.model.tileset import Cut
 from topion.view import style
@@ -34,6 +35,7 @@ class SheetView(QWidget):
         self.filled: np.ndarray | None = None
         self.selection: Box | None = None
         self.selectable = False
+        self.cases: dict[tuple[int, int], int] = {}  # which case a slot is taken for
         self._from: tuple[int, int] | None = None
         self._zoom = 0.0
         self._origin = QPointF(0, 0)
@@ -60,6 +62,12 @@ class SheetView(QWidget):
         if cut is not None and self.image is not None:
             self.grid = cut.grid_of((self.image.height(), self.image.width()))
         self.update()
+
+    def show_cases(self, cases: dict[tuple[int, int], int]) -> None:
+        """Draw over slots which of the 47 cases they are taken for."""
+        if cases != self.cases:
+            self.cases = cases
+            self.update()
 
     def select(self, box: Box) -> None:
         """Mark a block of slots."""
@@ -109,6 +117,7 @@ class SheetView(QWidget):
         painter.drawImage(target, self.image)
         if self.cut is not None:
             self._paint_cut(painter)
+        self._paint_cases(painter)
         if self.selection is not None:
             rects = self._marked_rects(self.selection)
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -116,6 +125,26 @@ class SheetView(QWidget):
                 painter.setPen(pen)
                 for rect in rects:
                     painter.drawRect(rect)
+
+    def _paint_cases(self, painter: QPainter) -> None:
+        """A small card in each slot: neighbours that are the same, and the cell itself a dot."""
+        for at, mask in self.cases.items():
+            rect = self.slot_rect(*at)
+            side = min(27.0, rect.width() * 0.5)
+            if side < 12:
+                continue
+            card = QRectF(rect.right() - side - 2, rect.bottom() - side - 2, side, side)
+            painter.fillRect(card, style.ink("card", 225))
+            step, bits = side / 3, bits_of(mask)
+            for y in range(3):
+                for x in range(3):
+                    cell = QRectF(card.left() + x * step, card.top() + y * step, step, step)
+                    if y == x == 1:
+                        inset = step * 0.3
+                        painter.fillRect(cell.adjusted(inset, inset, -inset, -inset),
+                                         style.ink("buoy"))  # fmt: skip
+                    elif bits[y, x]:
+                        painter.fillRect(cell.adjusted(0.8, 0.8, -0.8, -0.8), style.ink("ink"))
 
     def _marked_rects(self, box: Box) -> list[QRectF]:
         lo, hi = box.lo, box.hi

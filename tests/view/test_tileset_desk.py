@@ -1,0 +1,110 @@
+"""The tile set desk: what is set of marked slots lands in the tile set, as Edits."""
+
+import pytest
+from PyQt6.QtCore import Qt
+
+from tests.rooms import SHEET
+from topion.edit.slots import slot_at
+from topion.grid.boxes import Box
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def desk(designer):
+    designer.handle.room(designer.session.room_name).lay("Water", box=((2, 2), (6, 6)))
+    designer.key(Qt.Key.Key_F6)
+    designer.settle(60)
+    return designer.window.desks.desk
+
+
+def sheet(designer):
+    return designer.handle.data.tileset(SHEET)
+
+
+def test_it_takes_the_tables_place_and_shows_the_sheet(designer, desk):
+    assert desk.isVisible() and not designer.window.tables.isVisible()
+    assert desk.bar.name.text() == SHEET and "slots of 4 × 4 px" in desk.bar.told.text()
+    designer.qtbot.keyClick(desk.view, Qt.Key.Key_Escape)
+    designer.settle()
+    assert designer.window.tables.isVisible()
+
+
+def test_a_trait_is_set_for_all_marked_slots_as_one_edit(designer, desk):
+    desk.view.select(Box((0, 0), (2, 2)))
+    count = len(designer.handle.history.edits)
+    designer.qtbot.mouseClick(
+        desk.side.flags["solid"], LEFT, pos=desk.side.flags["solid"].rect().center() / 8
+    )
+    assert all(slot_at(sheet(designer), (y, x)).solid for y in (0, 1) for x in (0, 1))
+    assert len(designer.handle.history.edits) == count + 1
+
+
+def test_what_differs_among_slots_is_shown_as_mixed_and_a_click_sets_all(designer, desk):
+    desk.view.select(Box((0, 0), (1, 1)))
+    desk.side._flag("walkable")
+    desk.view.select(Box((0, 0), (1, 3)))
+    box = desk.side.flags["walkable"]
+    assert box.checkState() == Qt.CheckState.PartiallyChecked
+    desk.side._flag("walkable")
+    assert box.checkState() == Qt.CheckState.Checked
+    assert all(slot_at(sheet(designer), (0, x)).walkable for x in range(3))
+
+
+def type_into(designer, edit, text):
+    edit.setFocus()
+    edit.selectAll()
+    designer.qtbot.keyClicks(edit, text)
+    designer.qtbot.keyClick(edit, Qt.Key.Key_Return)
+    designer.settle()
+
+
+def test_names_tags_and_frames_are_typed(designer, desk):
+    desk.view.select(Box((4, 0), (5, 1)))
+    type_into(designer, desk.side.name, "stone")
+    assert slot_at(sheet(designer), (4, 0)) == sheet(designer).slots["stone"]
+    type_into(designer, desk.side.tags, "hard, grey")
+    type_into(designer, desk.side.frames, "4,1 4,2")
+    type_into(designer, desk.side.top, "0.5")
+    slot = sheet(designer).slots["stone"]
+    assert (slot.tags, slot.frames, slot.top) == (("hard", "grey"), ((4, 1), (4, 2)), 0.5)
+    names = {ref.slot for ref in designer.handle.data.brush("Stones").tiles_used()}
+    assert "stone" in names and "4,0" not in names
+
+
+def test_what_cannot_be_is_said_and_nothing_changes(designer, desk):
+    desk.view.select(Box((0, 0), (1, 1)))
+    before = sheet(designer)
+    type_into(designer, desk.side.top, "high")
+    assert "is a number" in designer.window._said.text()
+    type_into(designer, desk.side.top, "7")
+    assert sheet(designer) == before
+
+
+def test_uses_are_listed_and_lead_there(designer, desk):
+    why = designer.room.why(3, 3)
+    at = sheet(designer).slot(why.tile.slot).at
+    desk.view.select(Box(at, (at[0] + 1, at[1] + 1)))
+    texts = [desk.side.uses.itemAt(n).widget().text() for n in range(desk.side.uses.count())]
+    assert any(text.startswith("Water") for text in texts)
+    room = next(n for n, text in enumerate(texts) if "cells" in text)
+    designer.qtbot.mouseClick(desk.side.uses.itemAt(room).widget(), LEFT)
+    designer.settle()
+    assert designer.window.desks.desk is None and designer.window.tables.isVisible()
+
+
+def test_slots_are_found_by_what_is_typed(designer, desk):
+    designer.qtbot.keyClicks(desk.search, "unused")
+    unused = desk.view.filled.sum()
+    assert 0 < unused < sheet(designer).filled.sum()
+    desk.search.clear()
+    assert desk.view.filled.sum() == sheet(designer).filled.sum()
+
+
+def test_what_each_slot_is_in_a_weave_is_shown_and_can_be_chosen(designer, desk):
+    desk.view.select(Box((0, 0), (3, 3)))
+    shown = dict(desk.view.cases)
+    assert len(shown) == 9
+    desk.layout_choice.setCurrentIndex(1)
+    desk.layout_choice.activated.emit(1)
+    assert desk.view.cases != shown
