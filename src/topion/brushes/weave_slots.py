@@ -23,7 +23,7 @@ from topion.weaving.rules import RuleBook, Variant
 
 Place = tuple[int, int]
 MOST_SLOTS = 512  # that are compared with each other
-_AGREES = 0.6  # share of slots whose pixels speak for a layout
+_AGREES, _HARDLY = 0.6, 0.1  # shares of slots whose pixels speak for a layout
 _FEW = 6  # tiles that are turned to show all cases
 
 
@@ -97,7 +97,10 @@ def weave_layouts(tileset: TileSet, box: Box) -> list[WeaveLayout]:
         words = f"by their pixels: {distinct} of the 47 cases"
         found.append(WeaveLayout(words, shown, 1 < len(places) <= _FEW, distinct / len(places)))
     found.sort(key=lambda layout: (layout.cases is shown, -layout.agrees))
-    if len(found) > 1 and found[0].agrees < _AGREES and found[-1].agrees >= _AGREES:
+    if len(found) < 2:
+        return found
+    lying, seen_so = found[0].agrees, found[-1].agrees
+    if lying < _AGREES and (seen_so >= _AGREES or lying < _HARDLY):
         found.insert(0, found.pop())
     return found
 

@@ -20,8 +20,9 @@ class DeskBar(QWidget):
     done = pyqtSignal()
     tried = pyqtSignal()
 
-    def __init__(self, session: Session, *, gestures: bool = True) -> None:
-        """gestures : whether the desk has a ground to draw on."""
+    def __init__(self, session: Session, *, gestures: bool = True, tried: bool = True) -> None:
+        """gestures : whether the desk has a ground to draw on.  tried : whether what is made there
+        can be taken to the room."""
         super().__init__()
         self.setFixedHeight(46)
         self.session = session
@@ -55,7 +56,7 @@ class DeskBar(QWidget):
             ("Undo", "Take the last stroke or change back (Ctrl+Z)", None),
             *(
                 (("Try in room", "Back to the room, with this brush in the left hand", self.tried),)
-                if gestures
+                if gestures and tried
                 else ()
             ),
             ("Done", "Back to the room (Esc)", self.done),

@@ -8,11 +8,15 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from topion.edit.slots import SlotUse
+from topion.errors import TopionError
+from topion.view.desks.pixel_desk import PixelDesk
 from topion.view.desks.tileset_desk import TileSetDesk
 from topion.view.desks.weave_desk import WeaveDesk
 from topion.view.desks.weave_work import ruled_brush
 from topion.view.host import Host
 from topion.view.session import Session
+
+AnyDesk = WeaveDesk | TileSetDesk | PixelDesk
 
 
 class Desks(QStackedWidget):
@@ -28,7 +32,8 @@ class Desks(QStackedWidget):
     def __init__(self, session: Session, table: QWidget) -> None:
         super().__init__()
         self.session = session
-        self.desk: WeaveDesk | TileSetDesk | None = None
+        self.desk: AnyDesk | None = None
+        self._again: Callable[[str], object] | None = None  # shows the tile sets as before
         self.addWidget(table)
         self.use(session)
 
@@ -68,10 +73,29 @@ class Desks(QStackedWidget):
         desk.left.connect(self.close_desk)
         desk.weave_made.connect(self.open)
         desk.side.asked.connect(self._go_to)
+        desk.side.pixels_asked.connect(self.open_pixels)
+        self._again = lambda shown: self.open_tile_sets(host, bring_in, shown)
         self._show(desk)
         desk.view.setFocus()
 
-    def _show(self, desk: WeaveDesk | TileSetDesk) -> None:
+    def open_pixels(self, at: tuple[int, int]) -> None:
+        """Paint a slot of the tile set that is shown; the way back leads to that."""
+        name = self.desk.name if isinstance(self.desk, TileSetDesk) else ""
+        if name not in self.session.project.tilesets:
+            return
+        try:
+            desk = PixelDesk(self.session, name, at)
+        except TopionError as problem:
+            self.session.said.emit(str(problem))
+            return
+        again = self._again
+        self.close_desk()
+        self._show(desk)
+        desk.bar.left.disconnect()
+        desk.bar.left.connect(lambda: again(name) if again is not None else self.close_desk())
+        desk.tables.shown.setFocus()
+
+    def _show(self, desk: AnyDesk) -> None:
         self.desk = desk
         for signal in (desk.bar.left, desk.bar.done):
             signal.connect(self.close_desk)
@@ -117,5 +141,7 @@ class Desks(QStackedWidget):
 
     def _follow(self) -> None:
         """The brush of the desk was taken away, as by undo: the desk goes, too."""
-        if isinstance(self.desk, WeaveDesk) and self.desk.ground.brush is None:
+        desk = self.desk
+        lost = isinstance(desk, WeaveDesk) and desk.ground.brush is None
+        if lost or (isinstance(desk, PixelDesk) and desk.ground.tileset is None):
             self.close_desk()

@@ -29,7 +29,7 @@ from topion.view.session import Session
 _LIFT = "Lift"
 
 
-class _NotKept(Keeper):
+class NotKept(Keeper):
     """Nothing of a scratch project is kept by itself."""
 
     def __init__(self, handle: ProjectHandle) -> None:
@@ -42,7 +42,7 @@ class GroundSession(Session):
     """Paints on the scratch project; brushes are set in the real one."""
 
     def __init__(self, handle: ProjectHandle, main: Session) -> None:
-        super().__init__(handle, _NotKept(handle), gestures=main.gestures)
+        super().__init__(handle, NotKept(handle), gestures=main.gestures)
         self._main = main
 
     def put(self, brush: Brush, merge_key: object = None) -> bool:

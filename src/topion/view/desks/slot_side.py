@@ -11,6 +11,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
     QGridLayout,
+    QHBoxLayout,
     QLabel,
     QLineEdit,
     QPushButton,
@@ -48,9 +49,11 @@ _MOST_USES = 6
 
 
 class SlotSide(QWidget):
-    """Signals: asked(SlotUse) to jump to where a slot is used."""
+    """Signals: asked(SlotUse) to jump to where a slot is used, pixels_asked((row, column)) to paint
+    one."""
 
     asked = pyqtSignal(object)
+    pixels_asked = pyqtSignal(object)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -63,7 +66,15 @@ class SlotSide(QWidget):
         column.setSpacing(6)
         self.title = heading("")
         self.preview = _Preview()
-        column.addWidget(self.title)
+        head = QHBoxLayout()
+        head.addWidget(self.title, 1)
+        self.pixels = QPushButton("pixels ›")
+        self.pixels.setObjectName("plain")
+        self.pixels.setAccessibleName("Paint its pixels")
+        self.pixels.setToolTip("Paint the pixels and the tint mask of this slot")
+        self.pixels.clicked.connect(lambda _: self.pixels_asked.emit(self.places[0]))
+        head.addWidget(self.pixels)
+        column.addLayout(head)
         column.addWidget(self.preview)
         grid = QGridLayout()
         grid.setVerticalSpacing(5)
@@ -132,6 +143,7 @@ class SlotSide(QWidget):
         if not self.isVisible() and self.title.text():
             return
         slots, tileset = self.slots(), self.tileset()
+        self.pixels.setVisible(len(slots) == 1)
         for part in (self.name, self.tags, self.top, self.frames, self.time, *self.flags.values()):
             part.setEnabled(bool(slots))
         if not slots or tileset is None:
