@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import os
+import shutil
+import subprocess
+
 import pytest
 from hypothesis import HealthCheck, settings
 
@@ -16,6 +20,22 @@ settings.register_profile(
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture],
 )
 settings.load_profile("topion")
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """A display for each worker: two windows on one would take the focus from each other."""
+    if not hasattr(config, "workerinput") or os.environ.get("QT_QPA_PLATFORM") != "xcb":
+        return
+    told, tell = os.pipe()
+    command = [shutil.which("Xvfb") or "Xvfb", "-displayfd", str(tell), "-screen", "0",
+               "1600x1000x24", "-nolisten", "tcp"]  # fmt: skip
+    quiet = subprocess.DEVNULL
+    display = subprocess.Popen(command, pass_fds=(tell,), stdout=quiet, stderr=quiet)
+    os.close(tell)
+    with os.fdopen(told) as lines:
+        os.environ["DISPLAY"] = f":{lines.readline().strip()}"
+    os.environ.pop("XAUTHORITY", None)
+    config.add_cleanup(display.terminate)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

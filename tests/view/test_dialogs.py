@@ -237,8 +237,31 @@ def test_a_broken_picture_makes_no_thing(designer, tmp_path):
     assert "bad" not in designer.session.project.prefabs
 
 
-def test_the_new_brush_menu_offers_a_field_only_for_a_thing_in_hand(designer):
+def click_way(designer, name):
+    cards = designer.window.new_brush.cards
+    number = next(n for n, way in enumerate(cards.ways) if way.name == name)
+    at = cards.tiles.tile_rect(number).center().toPoint()
+    designer.qtbot.mouseClick(cards.tiles, LEFT, pos=at)
+    designer.settle()
+
+
+def test_new_brushes_are_shown_with_pictures_of_what_they_lay(designer):
+    designer.qtbot.mouseClick(designer.window.rack.new, LEFT)
+    designer.settle()
+    cards = designer.window.new_brush.cards
+    assert cards.isVisible()
+    weave, field = cards._pictures[0], next(w for w in cards.ways if w.name == "Field")
+    assert weave is not None and not weave.isNull()
+    assert field.needs
+    click_way(designer, "Weave")
+    assert not cards.isVisible() and designer.window.desks.desk is not None
+
+
+def test_a_field_is_offered_only_for_a_thing_in_hand(designer):
     for name, offered in (("Water", False), ("Bush", True)):
         designer.session.hands.take("left", name)
-        actions = {a.text(): a for a in designer.window.new_brush.menu().actions()}
-        assert actions["Field of the thing in hand"].isEnabled() is offered
+        designer.key(Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
+        click_way(designer, "Field")
+        assert ("Bush field" in designer.session.project.brushes) is offered
+        assert designer.window.new_brush.cards.isVisible() is not offered
+        designer.window.new_brush.cards.hide()

@@ -209,15 +209,15 @@ def test_the_sheet_dialog_proposes_the_cut_and_brings_the_sheet_in(designer, tmp
 
 def test_a_marked_block_of_slots_is_laid_from_the_hand(designer):
     designer.window.show_sheets()
-    dialog = designer.window._slots
-    designer.qtbot.waitExposed(dialog)
-    view = dialog.view
+    desk = designer.window.desks.desk
+    designer.settle()
+    view = desk.view
     a, b = (view.slot_rect(*at).center().toPoint() for at in ((1, 2), (2, 4)))
     designer.qtbot.mousePress(view, LEFT, pos=a)
     designer.qtbot.mouseMove(view, b)
     designer.qtbot.mouseRelease(view, LEFT, pos=b)
-    designer.qtbot.mouseClick(dialog.buttons["left"], LEFT)
-    dialog.close()
+    designer.qtbot.mouseClick(desk.buttons["left"], LEFT)
+    designer.key(Qt.Key.Key_Escape)
     designer.stroke((5, 5), (5, 5))
     assert [designer.room.why(6, x).tile.slot for x in (5, 6, 7)] == ["2,2", "2,3", "2,4"]
     designer.key(Qt.Key.Key_Z, CONTROL)

@@ -23,7 +23,8 @@ from topion.weaving.rules import RuleBook, Variant
 
 Place = tuple[int, int]
 MOST_SLOTS = 512  # that are compared with each other
-_AGREES, _HARDLY = 0.6, 0.1  # shares of slots whose pixels speak for a layout
+# shares of slots whose pixels speak for a layout, and of different cases worth a word
+_AGREES, _HARDLY, _VARIED = 0.6, 0.1, 0.25
 _FEW = 6  # tiles that are turned to show all cases
 
 
@@ -100,7 +101,7 @@ def weave_layouts(tileset: TileSet, box: Box) -> list[WeaveLayout]:
     if len(found) < 2:
         return found
     lying, seen_so = found[0].agrees, found[-1].agrees
-    if lying < _AGREES and (seen_so >= _AGREES or lying < _HARDLY):
+    if lying < _AGREES and (seen_so >= _AGREES or (lying < _HARDLY and seen_so >= _VARIED)):
         found.insert(0, found.pop())
     return found
 

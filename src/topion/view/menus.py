@@ -93,4 +93,4 @@ class Menus:
 
     def show_new_brush(self) -> None:
         """The ways to a new brush."""
-        self._show(self._new_brush.menu(), self._rack.new)
+        self._new_brush.show(self._rack.new)

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QColorDialog, QFileDialog, QMenu, QWidget
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QColor, QImage
+from PyQt6.QtWidgets import QColorDialog, QFileDialog, QFrame, QLabel, QVBoxLayout, QWidget
 
 from topion.brushes import Echo, FieldBrush, Sown, ThingsBrush, TintBrush
-from topion.brushes.kind import brush_or_none
+from topion.brushes.kind import all_brushes, brush_or_none
 from topion.edit.library import free_name, put_brush, put_prefab
 from topion.edit.models import with_brush
 from topion.errors import TopionError
@@ -17,34 +20,64 @@ from topion.model.edit import joined
 from topion.model.prefab import Prefab
 from topion.model.solid import Block
 from topion.pictures.png import read_png_file
+from topion.render.cards import card_picture
+from topion.render.samples import is_solid
 from topion.things.field import Sows
 from topion.things.rules import KeepsCells
+from topion.view import style
 from topion.view.files import Files
 from topion.view.hands import HANDS
 from topion.view.host import Host
+from topion.view.panels.look_tiles import TILE_PX, Choice, LookTiles
+from topion.view.session import Session
+from topion.view.table.compose import image_of
+
+
+@dataclass(frozen=True)
+class Way:
+    """A way to a new brush.  kinds : of brushes, a picture of which shows what is laid.
+    needs : what must be there first; nothing where it can be done."""
+
+    name: str
+    detail: str
+    kinds: tuple[str, ...]
+    does: Callable[[], object]
+    needs: str = ""
 
 
 class NewBrush:
-    """The menu behind “+ New brush”."""
+    """What stands behind “+ New brush”."""
 
     def __init__(self, window: QWidget, host: Host, files: Files) -> None:
         self.window, self.host, self._files = window, host, files
+        self.cards = NewBrushCards(window)
 
-    def menu(self) -> QMenu:
+    def show(self, button: QWidget) -> None:
+        """The ways to a new brush, with pictures, above the button."""
+        self.cards.show_ways(self.ways(), self.host.session, button)
+
+    def ways(self) -> list[Way]:
         """What can be made of what."""
-        menu = QMenu(self.window)
-        menu.addAction("Stamp, mosaic, weave or shape from a sheet…", self.host.show_sheets)
-        menu.addAction("Thing from a picture…", self.ask_picture)
-        menu.addAction("Block of one colour…", self.ask_colour)
-        menu.addAction("Block, thing or cells from a mesh…", self._files.ask_mesh)
-        menu.addAction("Tint of palette colours", self.tint)
-        echo = menu.addAction("Echo of the area that is picked", self.echo_of_picked)
-        if echo is not None:
-            echo.setEnabled(self.host.session.picking.area is not None)
-        field = menu.addAction("Field of the thing in hand", self.field_of_hand)
-        if field is not None:
-            field.setEnabled(bool(self._placed_in_hand()))
-        return menu
+        sheets, picked = self.host.show_sheets, self.host.session.picking.area is not None
+        return [
+            Way("Weave", "Rules choose each tile by its neighbours; of slots of a sheet",
+                ("weave", "inlay"), sheets),
+            Way("Mosaic", "One of several tiles by chance, or a pattern; of slots of a sheet",
+                ("mosaic",), sheets),
+            Way("Panel, run, trail, ramp", "Shapes that stay editable; of slots of a sheet",
+                ("panel", "run", "trail", "ramp"), sheets),
+            Way("Stamp", "A block of tiles as it lies on the sheet", ("stamp",), sheets),
+            Way("Thing", "A prefab that stands where it is put; of a picture", ("things",),
+                self.ask_picture),
+            Way("Field", "Sows the thing in hand by density", ("field",), self.field_of_hand,
+                "" if self._placed_in_hand() else "Take a thing in hand first"),
+            Way("Echo", "Fills in the manner of the picked area", ("echo", "weave"), self.echo_of_picked,
+                "" if picked else "Pick an area with the lasso first"),
+            Way("Tint", "Colours of the palette over what is there", ("tint",), self.tint),
+            Way("Block", "A block of one colour, for voxel rooms", ("mosaic",), self.ask_colour),
+            Way("Mesh", "A block, a thing or cells of an open mesh", ("crate", "things"),
+                self._files.ask_mesh),
+        ]  # fmt: skip
 
     def _placed_in_hand(self) -> str:
         """The prefab that the brush in hand places one by one; nothing for other brushes."""
@@ -146,6 +179,66 @@ class NewBrush:
         if session.try_(put_brush, brush):
             session.hands.take("left", name)
             self.host.show_bay("Fields")
+
+
+class NewBrushCards(QFrame):
+    """The ways to a new brush, each with what such a brush lays in this project."""
+
+    def __init__(self, window: QWidget) -> None:
+        super().__init__(window, Qt.WindowType.Popup)
+        self.setObjectName("popup")
+        self.ways: list[Way] = []
+        self._pictures: dict[object, QImage | None] = {}
+        self.tiles = LookTiles("New brush", self._pictures.get, self._take)
+        self.told = QLabel()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 12, 8, 10)
+        title = QLabel("NEW BRUSH · WHAT IT LAYS")
+        title.setFont(style.heading())
+        for part in (title, self.tiles, self.told):
+            column.addWidget(part)
+        self.tiles.setFixedWidth(5 * (TILE_PX[1] + 10))
+
+    def show_ways(self, ways: list[Way], session: Session, button: QWidget) -> None:
+        """Show these above a button."""
+        self.ways = ways
+        self._pictures.clear()
+        self._pictures.update({n: _picture_of(way, session) for n, way in enumerate(ways)})
+        self.tiles.show_choices([Choice(n, way.name, detail=way.needs or way.detail,
+                                        dim=bool(way.needs)) for n, way in enumerate(ways)])  # fmt: skip
+        self.setStyleSheet(f"#popup {{ background: {style.name('card')}; "
+                           f"border: 1px solid {style.name('line')}; }}")  # fmt: skip
+        self.told.setText("Enter or a click makes one")
+        self.told.setStyleSheet(f"color: {style.name('soft')}")
+        self.adjustSize()
+        corner = button.mapToGlobal(QPoint(button.width() - self.width(), -self.height() - 6))
+        self.move(max(0, corner.x()), max(0, corner.y()))
+        self.show()
+        self.tiles.setFocus()
+
+    def _take(self, key: object) -> None:
+        way = self.ways[int(str(key))]
+        if way.needs:
+            self.told.setText(way.needs)
+            self.told.setStyleSheet(f"color: {style.name('buoy')}")
+            return
+        self.hide()
+        way.does()
+
+
+def _picture_of(way: Way, session: Session) -> QImage | None:
+    """What the first brush of those kinds lays; voxel ones for blocks and meshes."""
+    project = session.project
+    deep = way.name in ("Block", "Mesh")
+    for kind in way.kinds:
+        for brush in all_brushes(project).values():
+            if brush.kind == kind and is_solid(project, brush) == deep:
+                rgba = card_picture(project, brush)
+                high, wide = rgba.shape[:2]
+                tall = min(high, max(1, round(wide * TILE_PX[0] / TILE_PX[1])))
+                top = (high - tall) // 2
+                return image_of(np.ascontiguousarray(rgba[top : top + tall]))
+    return None
 
 
 def _lowest_row(rgba: np.ndarray) -> int:

@@ -238,7 +238,7 @@ def _show_sheets(hand: Player, shot: Shot, sheet: Path) -> None:
     slots = hand.window.desks.desk
     hand.settle(200)
     if isinstance(slots, TileSetDesk):
-        slots.view.select(Box((9, 3), (11, 7)))
+        slots.view.select(Box((0, 0), (3, 5)))
     hand.settle(100)
     shot("sheet-slots")
     hand.window.desks.close_desk()

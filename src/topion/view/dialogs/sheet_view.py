@@ -70,8 +70,8 @@ class SheetView(QWidget):
             self.update()
 
     def select(self, box: Box) -> None:
-        """Mark a block of slots."""
-        self.selection = box
+        """Mark a block of slots; what reaches beyond the sheet is left out."""
+        self.selection = box.clipped(Box((0, 0), self.grid))
         self.update()
         self.marked.emit(box)
 

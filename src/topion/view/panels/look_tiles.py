@@ -18,12 +18,13 @@ _GAP, _NAME = 10, 20
 @dataclass(frozen=True)
 class Choice:
     """key : what is chosen.  name : below its picture.  on : whether it is worn.  detail : a few
-    words in its tooltip."""
+    words in its tooltip.  dim : whether it cannot be chosen now."""
 
     key: object
     name: str
     on: bool = False
     detail: str = ""
+    dim: bool = False
 
 
 class LookTiles(QWidget):
@@ -71,6 +72,7 @@ class LookTiles(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for number, choice in enumerate(self.choices):
             rect = self.tile_rect(number)
+            painter.setOpacity(0.45 if choice.dim else 1.0)
             image = self._picture(choice.key)
             if image is None:
                 painter.fillRect(rect, style.ink("panel2"))
