@@ -178,7 +178,6 @@ def test_menus_open_from_their_keys(designer):
         (Qt.Key.Key_F10, Qt.KeyboardModifier.NoModifier, "Save\tCtrl+S"),
         (Qt.Key.Key_F9, Qt.KeyboardModifier.NoModifier, "New room…"),
         (Qt.Key.Key_E, CONTROL, "CSV of each layer…"),
-        (Qt.Key.Key_B, CONTROL, "Thing from a picture…"),
     ):
         designer.key(key, modifier)
         menu = QApplication.activePopupWidget()

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from topion.edit.library import put_item
 from topion.edit.names import renamed_everywhere
 from topion.errors import BadValue, NameTaken
+from topion.grid.arrays import TileIds
 from topion.model.edit import Edit
+from topion.model.layer import LayerKind
 from topion.model.project import Project
 from topion.model.records import ItemRecord
-from topion.model.refs import uses
+from topion.model.refs import Kind, uses
 from topion.model.shelves import shelves
 from topion.model.tileset import Slot, TileRef, TileSet, slot_kind
 from topion.weaving.looms import tile_ids
@@ -31,7 +34,7 @@ class SlotUse:
     name: str = ""
     room: str = ""
     cells: int = 0
-    first: tuple[int, int] = (0, 0)
+    first: tuple[int, ...] = (0, 0)
 
 
 def slot_at(tileset: TileSet, at: Place) -> Slot:
@@ -75,20 +78,31 @@ def rename_slot(project: Project, tileset_name: str, old: str, new: str) -> Edit
 
 def slot_uses(project: Project, tileset_name: str, slot: str) -> Iterator[SlotUse]:
     """Everything that lays a slot, and the rooms that were read in which it shows."""
-    kind = slot_kind(tileset_name)
-    for shelf in shelves():
-        for name, item in project.shelf(shelf.name).items():
-            count = sum(use[:2] == (kind, slot) for use in uses(item))
-            if count:
-                yield SlotUse(shelf.name, name, cells=count)
+    yield from on_shelves(project, slot_kind(tileset_name), slot)
     numbers = [number for ref, number in tile_ids(project).items()
                if (ref.tileset, ref.slot) == (tileset_name, slot)]  # fmt: skip
+    yield from in_rooms(project, "tiles", lambda shown: np.isin(shown, numbers))
+
+
+def on_shelves(project: Project, kind: Kind, name: str) -> Iterator[SlotUse]:
+    """The items of the library that use a name of that kind."""
+    for shelf in shelves():
+        for item_name, item in project.shelf(shelf.name).items():
+            count = sum(use[:2] == (kind, name) for use in uses(item))
+            if count:
+                yield SlotUse(shelf.name, item_name, cells=count)
+
+
+def in_rooms(
+    project: Project, layers: LayerKind, found: Callable[[TileIds], NDArray[np.bool_]]
+) -> Iterator[SlotUse]:
+    """The rooms that were read in which cells of those layers show what is found."""
     for room in project.rooms.read_ones():
-        for _, layer in room.bottom_up("tiles"):
-            here = np.isin(shown_tiles(project, layer), numbers)
+        for _, layer in room.bottom_up(layers):
+            here = found(shown_tiles(project, layer))
             if here.any():
-                y, x = np.argwhere(here)[0].tolist()
-                yield SlotUse(room=room.info.name, cells=int(here.sum()), first=(y, x))
+                first = tuple(np.argwhere(here)[0].tolist())
+                yield SlotUse(room=room.info.name, cells=int(here.sum()), first=first)
 
 
 def used_slots(project: Project, tileset_name: str) -> set[str]:

@@ -19,13 +19,15 @@ from topion.render.faces import LOOKS_OF_BLOCKS, Faces, face_book, faces_of_quad
 from topion.render.raster import draw
 from topion.render.volume import block_matrix
 
-_PITCH_DEG = 32.0
+_PITCH_DEG, _YAW_DEG = 32.0, -40.0
 _NO_PICTURES = np.zeros((1, 16, 16, 4), np.uint8)
 
 
-def portrait(faces: Faces, pictures: np.ndarray, box: Box, side_px: int) -> Rgba:
-    """(side, side, 4) faces seen from the south-east, as large as they fit."""
-    eye = Eye(height=side_px * 2, width=side_px * 2, yaw=-40.0, pitch=_PITCH_DEG).framing(box, 0.98)
+def portrait(
+    faces: Faces, pictures: np.ndarray, box: Box, side_px: int, yaw: float = _YAW_DEG
+) -> Rgba:
+    """(side, side, 4) faces seen from the south-east, as large as they fit.  yaw : degrees."""
+    eye = Eye(height=side_px * 2, width=side_px * 2, yaw=yaw, pitch=_PITCH_DEG).framing(box, 0.98)
     large = draw(faces, pictures, eye)
     return halved(large)
 
@@ -40,20 +42,30 @@ def halved(large: Rgba) -> Rgba:
 
 
 def block_portrait(
-    project: Project, name: str, turn: int = 0, side_px: int = 32, theme: str = ""
+    project: Project,
+    name: str,
+    turn: int = 0,
+    side_px: int = 32,
+    theme: str = "",
+    *,
+    side: int = 1,
+    yaw: float = _YAW_DEG,
 ) -> Rgba:
-    """A block as it stands in its cell."""
+    """A block as it stands in its cell, or a heap of side³ of them.  yaw : degrees."""
     book = face_book(project, theme)
     number = project.block_names.index(name) + 1
-    box = Box((0, 0, 0), (1, 1, 1))
+    box = Box.of_shape((side,) * 3)
     if number in book.models:
         model = book.models[number]
-        own = faces_of_quads(model_quads(model), model.rgb)
-        return portrait(own.moved(*block_matrix(model, turn)), book.pictures, box, side_px)
-    full = np.zeros((3, 3, 3), np.uint16)
-    full[1, 1, 1] = number << TURN_BITS | turn
-    faces = faces_of_quads(mesh(full, book.faces), book.rgb, book.layers, book.quarters)
-    return portrait(faces, book.pictures, box, side_px)
+        own = faces_of_quads(model_quads(model), model.rgb).moved(*block_matrix(model, turn))
+        still = np.eye(3)
+        heap = Faces.joined([own.moved(still, cell.astype(float)) for cell in box.cells()])
+        return portrait(heap, book.pictures, box, side_px, yaw)
+    full = np.zeros((side + 2,) * 3, np.uint16)
+    full[1:-1, 1:-1, 1:-1] = number << TURN_BITS | turn
+    quads = mesh(full, book.faces, repeats=book.repeats((0, 0, 0)))
+    faces = faces_of_quads(quads, book.rgb, book.layers, book.quarters)
+    return portrait(faces, book.pictures, box, side_px, yaw)
 
 
 def model_portrait(model: VoxelModel, side_px: int = 48) -> Rgba:

@@ -71,8 +71,8 @@ class NewBrush:
                 self.ask_picture),
             Way("Field", "Sows the thing in hand by density", ("field",), self.field_of_hand,
                 "" if self._placed_in_hand() else "Take a thing in hand first"),
-            Way("Echo", "Fills in the manner of the picked area", ("echo", "weave"), self.echo_of_picked,
-                "" if picked else "Pick an area with the lasso first"),
+            Way("Echo", "Fills in the manner of the picked area", ("echo", "weave"),
+                self.echo_of_picked, "" if picked else "Pick an area with the lasso first"),
             Way("Tint", "Colours of the palette over what is there", ("tint",), self.tint),
             Way("Block", "A block of one colour, for voxel rooms", ("mosaic",), self.ask_colour),
             Way("Mesh", "A block, a thing or cells of an open mesh", ("crate", "things"),
@@ -204,8 +204,10 @@ class NewBrushCards(QFrame):
         self.ways = ways
         self._pictures.clear()
         self._pictures.update({n: _picture_of(way, session) for n, way in enumerate(ways)})
-        self.tiles.show_choices([Choice(n, way.name, detail=way.needs or way.detail,
-                                        dim=bool(way.needs)) for n, way in enumerate(ways)])  # fmt: skip
+        self.tiles.show_choices([
+            Choice(n, way.name, detail=way.needs or way.detail, dim=bool(way.needs))
+            for n, way in enumerate(ways)
+        ])  # fmt: skip
         self.setStyleSheet(f"#popup {{ background: {style.name('card')}; "
                            f"border: 1px solid {style.name('line')}; }}")  # fmt: skip
         self.told.setText("Enter or a click makes one")

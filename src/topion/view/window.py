@@ -125,7 +125,7 @@ class Window(QMainWindow):
         lines = _column(work)
         lines.addWidget(self.top_bar)
         lines.addLayout(middle, 1)
-        self.desks = Desks(self.session, work)
+        self.desks = Desks(self.session, work, self)
         body = QWidget()
         whole = _column(body)
         whole.addWidget(self.desks, 1)
@@ -352,7 +352,11 @@ class Window(QMainWindow):
         if not self.session.project.tilesets:
             self.files.bring_in_sheet()
             return
-        self.desks.open_tile_sets(self, self.files.bring_in_sheet)
+        self.desks.open_tile_sets(self.files.bring_in_sheet)
+
+    def show_blocks(self) -> None:
+        """The desk of the blocks."""
+        self.desks.open_blocks()
 
     def toggle_dark(self) -> None:
         """Paper, or its dark counterpart."""

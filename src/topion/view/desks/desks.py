@@ -7,8 +7,11 @@ from collections.abc import Callable
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
+from topion.brushes.kind import brush_or_none
 from topion.edit.slots import SlotUse
 from topion.errors import TopionError
+from topion.model.tileset import TileRef
+from topion.view.desks.block_desk import BlockDesk
 from topion.view.desks.pixel_desk import PixelDesk
 from topion.view.desks.tileset_desk import TileSetDesk
 from topion.view.desks.weave_desk import WeaveDesk
@@ -16,7 +19,7 @@ from topion.view.desks.weave_work import ruled_brush
 from topion.view.host import Host
 from topion.view.session import Session
 
-AnyDesk = WeaveDesk | TileSetDesk | PixelDesk
+AnyDesk = WeaveDesk | TileSetDesk | PixelDesk | BlockDesk
 
 
 class Desks(QStackedWidget):
@@ -29,9 +32,9 @@ class Desks(QStackedWidget):
     changed = pyqtSignal()
     jumped = pyqtSignal(object)
 
-    def __init__(self, session: Session, table: QWidget) -> None:
+    def __init__(self, session: Session, table: QWidget, host: Host) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.host = session, host
         self.desk: AnyDesk | None = None
         self._again: Callable[[str], object] | None = None  # shows the tile sets as before
         self.addWidget(table)
@@ -51,30 +54,53 @@ class Desks(QStackedWidget):
 
     @staticmethod
     def has_desk(session: Session, brush: str) -> bool:
-        """Whether there is a desk for that brush."""
-        return ruled_brush(session.project, brush)
+        """Whether there is a desk for that brush: of its rules, or of the tile it lays."""
+        found = brush_or_none(session.project, brush)
+        return found is not None and bool(found.tiles_used())
 
     def open(self, brush: str) -> None:
-        """Show the desk of a brush; one without a desk is said."""
-        if not self.has_desk(self.session, brush):
-            self.session.said.emit(f"{brush or 'An empty hand'} has no rules to be shown")
-            return
-        self.close_desk()
-        desk = WeaveDesk(self.session, brush)
-        desk.bar.tried.connect(self._try_in_room)
-        desk.learning.jumped.connect(self._jump)
-        self._show(desk)
-        desk.tables.shown.setFocus()
+        """Show the desk of a brush: that of its rules, or of the block or the slots that it lays;
+        one without a desk is said."""
+        found = brush_or_none(self.session.project, brush)
+        if ruled_brush(self.session.project, brush):
+            self.close_desk()
+            desk = WeaveDesk(self.session, brush)
+            desk.bar.tried.connect(self._try_in_room)
+            desk.learning.jumped.connect(self._jump)
+            self._show(desk)
+            desk.tables.shown.setFocus()
+        elif found is None or not found.tiles_used():
+            self.session.said.emit(f"{brush or 'An empty hand'} has no desk of its own yet")
+        else:
+            self.open_tile(found.tiles_used()[0])
 
-    def open_tile_sets(self, host: Host, bring_in: Callable[[], object], name: str = "") -> None:
+    def open_tile(self, ref: TileRef) -> None:
+        """Show the desk of a block, or a slot on its sheet."""
+        if ref.is_block:
+            self.open_blocks(ref.slot)
+            return
+        self.host.show_sheets()
+        desk = self.desk
+        if isinstance(desk, TileSetDesk) and ref.tileset in self.session.project.tilesets:
+            desk.show_slot(ref.tileset, ref.slot)
+
+    def open_blocks(self, name: str = "") -> None:
+        """Show the blocks, with that one to be worked on."""
+        self.close_desk()
+        desk = BlockDesk(self.session, name)
+        desk.side.asked.connect(self._go_to)
+        self._show(desk)
+        desk.shelf.setFocus()
+
+    def open_tile_sets(self, bring_in: Callable[[], object], name: str = "") -> None:
         """Show the tile sets.  bring_in : asks for another sheet.  name : the one to be shown."""
         self.close_desk()
-        desk = TileSetDesk(host, bring_in, name)
+        desk = TileSetDesk(self.host, bring_in, name)
         desk.left.connect(self.close_desk)
         desk.weave_made.connect(self.open)
         desk.side.asked.connect(self._go_to)
         desk.side.pixels_asked.connect(self.open_pixels)
-        self._again = lambda shown: self.open_tile_sets(host, bring_in, shown)
+        self._again = lambda shown: self.open_tile_sets(bring_in, shown)
         self._show(desk)
         desk.view.setFocus()
 
@@ -143,5 +169,5 @@ class Desks(QStackedWidget):
         """The brush of the desk was taken away, as by undo: the desk goes, too."""
         desk = self.desk
         lost = isinstance(desk, WeaveDesk) and desk.ground.brush is None
-        if lost or (isinstance(desk, PixelDesk) and desk.ground.tileset is None):
+        if lost or (isinstance(desk, PixelDesk) and desk.ground.item is None):
             self.close_desk()

@@ -3,32 +3,25 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
-from PyQt6.QtWidgets import QColorDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPixmap
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from topion.brushes.grounds import OWN, Ruled, shaped
 from topion.brushes.grounds import ground_room as room_of
 from topion.brushes.kind import BrushKind, all_brushes
-from topion.edit.pixels import colour_name, colour_of
 from topion.model.rooms import Rooms
 from topion.render.scene import render_room
 from topion.view import style
+from topion.view.desks.colours import Colours, ask_colour
 from topion.view.desks.desk_bar import DeskBar
 from topion.view.desks.parts import Switches, heading
 from topion.view.desks.pixel_room import PixelRoom
-from topion.view.hands import HANDS, Hand
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 from topion.view.tables import Tables
 from topion.weaving.looms import tile_ids
 from topion.weaving.settle import shown_tiles
-
-_SWATCH, _COLUMNS = 30, 8
-_BUTTONS: dict[Qt.MouseButton, Hand] = {
-    Qt.MouseButton.LeftButton: "left",
-    Qt.MouseButton.RightButton: "right",
-}
 
 
 class PixelDesk(QWidget):
@@ -48,7 +41,7 @@ class PixelDesk(QWidget):
         self.what.chosen = self.ground.show_mask
         self.add = QPushButton("+ colour…")
         self.add.setToolTip("One more colour, in the left hand")
-        self.add.clicked.connect(lambda _: self.ask_colour())
+        self.add.clicked.connect(lambda _: ask_colour(self.ground, self, clear=True))
         self._lay_out()
         self.ground.renewed.connect(self._renewed)
         self.ground.painted.connect(self.preview.refresh)
@@ -99,7 +92,7 @@ class PixelDesk(QWidget):
     def _renewed(self) -> None:
         """Another room of pixels."""
         self.tables.use(self.ground.session)
-        self.colours.use()
+        self.colours.follow(self.ground)
         self.refresh()
 
     def refresh(self) -> None:
@@ -111,89 +104,9 @@ class PixelDesk(QWidget):
         self.add.setVisible(not self.ground.masked)
         self.preview.refresh()
 
-    def ask_colour(self) -> None:
-        """Ask for one more colour."""
-        options = QColorDialog.ColorDialogOption.ShowAlphaChannel
-        now = colour_of(self.ground.session.hands["left"] or "#808080")
-        found = QColorDialog.getColor(QColor(*now), self, "One more colour", options)
-        if found.isValid():
-            self.ground.add_colour(
-                colour_name((found.red(), found.green(), found.blue(), found.alpha()))
-            )
-
     def close_desk(self) -> None:
         """Let go of what only the desk needs."""
         self.ground.close()
-
-
-class Colours(QWidget):
-    """The palette of the slot and its sheet: a click takes one in a hand."""
-
-    def __init__(self, ground: PixelRoom) -> None:
-        super().__init__()
-        self._ground = ground
-        self._chosen = 0
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setAccessibleName("Colours")
-        self.use()
-
-    def use(self) -> None:
-        """Follow another room of pixels."""
-        self._ground.session.hands.changed.connect(self.update)
-        rows = -(-len(self._ground.colours) // _COLUMNS)
-        self.setFixedHeight(min(14, rows) * (_SWATCH + 3) + 4)
-        self.update()
-
-    def sizeHint(self) -> QSize:
-        return QSize(_COLUMNS * (_SWATCH + 3), self.height())
-
-    def rect_of(self, number: int) -> QRectF:
-        """Where a colour is shown."""
-        row, column = divmod(number, _COLUMNS)
-        pitch = _SWATCH + 3
-        return QRectF(1.5 + column * pitch, 1.5 + row * pitch, _SWATCH, _SWATCH)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        hands = self._ground.session.hands
-        brushes = all_brushes(self._ground.session.project)
-        for number, name in enumerate(self._ground.colours):
-            rect = self.rect_of(number)
-            painter.fillRect(rect, QColor(brushes[name].colour))
-            painter.setPen(QPen(style.ink("line"), 1))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(rect)
-            for hand, ink, inset in (("left", "buoy", 0.0), ("right", "tidal", 3.0)):
-                if hands[hand] == name:  # type: ignore[index]
-                    painter.setPen(QPen(style.ink(ink), 3))
-                    painter.drawRect(rect.adjusted(inset, inset, -inset, -inset))
-            if self.hasFocus() and number == self._chosen:
-                painter.setPen(QPen(style.ink("ink"), 1, Qt.PenStyle.DotLine))
-                painter.drawRect(rect.adjusted(6, 6, -6, -6))
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        hand = _BUTTONS.get(event.button()) if event is not None else None
-        if event is None or hand is None:
-            return
-        for number, name in enumerate(self._ground.colours):
-            if self.rect_of(number).contains(event.position()):
-                self._ground.session.hands.take(hand, name)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
-            return
-        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -_COLUMNS,
-                Qt.Key.Key_Down: _COLUMNS}.get(Qt.Key(event.key()))  # fmt: skip
-        count = len(self._ground.colours)
-        if step is not None:
-            self._chosen = max(0, min(count - 1, self._chosen + step))
-            self.update()
-        elif Qt.Key(event.key()) in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and count:
-            shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-            hand = HANDS[1 if shifted else 0]
-            self._ground.session.hands.take(hand, self._ground.colours[self._chosen])
-        else:
-            event.ignore()
 
 
 class Previews(QWidget):

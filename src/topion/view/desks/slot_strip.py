@@ -24,7 +24,7 @@ class SlotStrip(QWidget):
 
     picked = pyqtSignal(object)
 
-    def __init__(self, session: Session, *, deep: bool) -> None:
+    def __init__(self, session: Session, *, deep: bool, onto: str = "a rule") -> None:
         super().__init__()
         self.session, self.deep = session, deep
         self.sets = Choice()
@@ -39,7 +39,7 @@ class SlotStrip(QWidget):
         self.search.textChanged.connect(lambda _: self._tiles.show_tiles(self._wanted()))
         head = QHBoxLayout()
         head.setContentsMargins(12, 0, 12, 0)
-        title = QLabel("SLOTS · click one to lay it, or drag it onto a rule")
+        title = QLabel(f"SLOTS · click one to lay it, or drag it onto {onto}")
         title.setFont(style.heading())
         title.setStyleSheet(f"color: {style.name('soft')}")
         for part in (title, self.search, self.sets):

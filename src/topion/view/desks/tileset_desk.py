@@ -165,6 +165,14 @@ class TileSetDesk(QWidget):
             self.sheets.setCurrentText(name)
             self._show_sheet()
 
+    def show_slot(self, name: str, slot: str) -> None:
+        """Show another tile set with one of its slots marked; one that is gone is not."""
+        self.show_set(name)
+        tileset = self.session.project.tilesets.get(name)
+        if tileset is not None and slot in tileset.filled_slots():
+            y, x = tileset.slot(slot).at
+            self.view.select(Box((y, x), (y + 1, x + 1)))
+
     def tileset(self) -> TileSet:
         """The tile set whose sheet is shown.  Raises UnknownName once it was taken back."""
         found: TileSet = self.session.project.tileset(self.name)

@@ -10,7 +10,6 @@ from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from topion.brushes import ThingsBrush
-from topion.brushes.grounds import Ruled
 from topion.brushes.kind import BrushKind, Setting, Value, brush_or_none
 from topion.things.field import Sows
 from topion.things.sowing import Tally, sow
@@ -56,7 +55,7 @@ class InHand(QWidget):
         self.desk = QPushButton("desk ›")
         self.desk.setObjectName("plain")
         self.desk.setAccessibleName("Open its desk")
-        self.desk.setToolTip("Its rules, cover and test ground (F3)")
+        self.desk.setToolTip("Its desk: rules and their cover, slots, or the block (F3)")
         self.desk.clicked.connect(lambda _: self.session.desk_asked.emit(self._brush_name))
         head = QHBoxLayout()
         head.addWidget(self._title, 1)
@@ -123,7 +122,7 @@ class InHand(QWidget):
         name = session.hands[session.hands.shown]
         brush = brush_or_none(session.project, name)
         self._title.setText(name or "Empty")
-        self.desk.setVisible(isinstance(brush, Ruled))
+        self.desk.setVisible(brush is not None and bool(brush.tiles_used()))
         self._summary.setStyleSheet(f"color: {style.name('soft')}")
         if brush is None:
             self._clear()

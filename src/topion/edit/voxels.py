@@ -1,0 +1,110 @@
+"""The voxels of a small model as a room of colours, and back into the model.
+
+Every colour is a block and a brush of its own name; what is open is open.  The room stands in a
+project of its own, so that every gesture, mirrors and picking work on it as on any voxel room.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from topion.brushes import Lift
+from topion.edit.library import put_block, put_brush
+from topion.edit.models import with_brush
+from topion.edit.pixels import CLEAR
+from topion.errors import BadValue
+from topion.model.edit import Edit, written
+from topion.model.layer import Layer, LayerInfo
+from topion.model.project import Project
+from topion.model.room import Room, RoomInfo
+from topion.model.rooms import Rooms
+from topion.model.solid import MOST_COLOURS, Block, BlockLook, VoxelModel
+
+ROOM, LAYER = "voxels", "voxels"
+
+
+def cubed(model: VoxelModel, side: int = 0) -> VoxelModel:
+    """The model in a cube in which all of its cell can be built: on the floor, in the middle.
+
+    side : voxels; the longest of the model unless that is less.
+    """
+    side = max(side, *model.size)
+    if model.size == (side,) * 3:
+        return model
+    cells = np.zeros((side,) * 3, np.uint8)
+    depth, height, width = model.size
+    top, left = (side - height) // 2, (side - width) // 2
+    cells[:depth, top : top + height, left : left + width] = model.cells
+    return VoxelModel(cells, model.palette, model.per_cell)
+
+
+def model_project(model: VoxelModel, more: Iterable[str] = ()) -> Project:
+    """A project with the room of a model, and a brush for each colour, like #a5533b.
+
+    more : colours beyond those of its palette.
+    """
+    names = tuple(dict.fromkeys((*model.palette, *more)))
+    project = Project("colours")
+    for name in names:
+        list(written(project, [with_brush(project, Block(name, name))]))
+    list(written(project, [put_brush(project, Lift(CLEAR), "Colours")]))
+    table = np.zeros(len(model.palette) + 1, np.uint16)
+    for number, name in enumerate(model.palette, 1):
+        table[number] = project.material_id(name)
+    layer = Layer.empty(LayerInfo(LAYER, "blocks"), model.size)
+    layer.put_planes({"material": table[model.cells]})
+    room = Room(RoomInfo(ROOM, model.size))
+    room.layers, room.order = {LAYER: layer}, (LAYER,)
+    project.rooms = Rooms([(ROOM, room)])
+    return project
+
+
+def carved(model: VoxelModel, project: Project) -> VoxelModel:
+    """The model as its room shows it now; colours it had keep their places in its palette.
+
+    Raises BadValue for more colours than a model can have.
+    """
+    material = project.room(ROOM).layers[LAYER].plane("material")
+    names = [project.materials[n - 1] for n in np.unique(material[material > 0]).tolist()]
+    palette = [*model.palette, *(name for name in names if name not in model.palette)]
+    if len(palette) > MOST_COLOURS:
+        raise BadValue("the colours of a model", len(palette), f"at most {MOST_COLOURS}")
+    cells = _numbers(project, palette)[material]
+    return VoxelModel(cells, tuple(palette), model.per_cell)
+
+
+def _numbers(project: Project, palette: list[str]) -> NDArray[np.uint8]:
+    """The place in a palette of each material, 0 for what is open."""
+    table = np.zeros(len(project.materials) + 1, np.uint8)
+    for number, name in enumerate(project.materials, 1):
+        if name in palette:
+            table[number] = palette.index(name) + 1
+    return table
+
+
+def with_model(project: Project, name: str, model: VoxelModel, label: str = "") -> Edit:
+    """Give a block a model in place of its faces; themes have the colours that are new, too."""
+    block = project.named("blocks", name)
+    themes = {theme: _extended(look, model) for theme, look in block.themes.items()}
+    new = replace(block, model=model, faces=(), pattern=(), themes=themes)
+    edit = put_block(project, replace(new, colour=_mean(model, block.colour)))
+    return replace(edit, label=label or f"Voxels of {name}") if edit else edit
+
+
+def _extended(look: BlockLook, model: VoxelModel) -> BlockLook:
+    """A look of a theme with as many colours as the model."""
+    if not look.palette:
+        return look
+    return replace(look, palette=look.palette + model.palette[len(look.palette) :])
+
+
+def _mean(model: VoxelModel, otherwise: str) -> str:
+    """The colour of a model from afar."""
+    used = model.cells[model.cells > 0]
+    if not len(used):
+        return otherwise
+    return "#{:02x}{:02x}{:02x}".format(*model.rgb[used].mean(axis=0).astype(int).tolist())
