@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 
 from topion.brushes.groups import name_of_group
+from topion.brushes.kind import all_brushes
 from topion.brushes.marks import Place
 from topion.brushes.scraps import cut_out
 from topion.brushes.shape import nearest_order
@@ -72,6 +73,28 @@ def entry_of(room: Room, pick: Pick) -> Thing | Piece | None:
     tables = layer.tables.values() if layer else ()
     found: Any = next((table[pick.number] for table in tables if pick.number in table), None)
     return found
+
+
+def brush_of(project: Project, room: Room, picks: Picks) -> str:
+    """The brush of the piece that was picked first, else of the material that is commonest in the
+    area, topmost layer first; nothing where there is none."""
+    for pick in picks.entries:
+        piece = entry_of(room, pick)
+        if isinstance(piece, Piece):
+            return piece.brush
+    area = picks.area
+    for layer_id in reversed(picks.layers) if area is not None else ():
+        layer = room.layers.get(layer_id)
+        if layer is None or area is None or not layer.info.traits.planes:
+            continue
+        cells = area.cells[room.box.holds(area.cells)]
+        counts = np.bincount(layer.plane("material")[tuple(cells.T)], minlength=1)
+        counts[0] = 0
+        name = project.materials[int(counts.argmax()) - 1] if counts.any() else ""
+        found = (brush.name for brush in all_brushes(project).values() if brush.material == name)
+        if name:
+            return next(found, "")
+    return ""
 
 
 def _free(room: Room, picks: Picks) -> _Free:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from topion.edit.picked import brush_of
 from topion.edit.pieces import Pick
 from topion.survey.at_cursor import Lying
 from topion.view.context import Context
@@ -28,6 +29,15 @@ class Picked(QObject):
             self._context.layer_id = lying.layer
         self._picking.pick([] if number is None or lying is None else [Pick(lying.layer, number)])
         self.changed.emit()
+
+    def brush(self) -> str:
+        """The brush that laid what is picked; nothing where that has none."""
+        if self.lying is not None and self.lying.brush:
+            return self.lying.brush
+        context = self._context
+        if not context.has_room:
+            return ""
+        return brush_of(context.project, context.room, self._picking.picks())
 
     def work_on(self, layer_id: str) -> None:
         """Lay on that layer."""

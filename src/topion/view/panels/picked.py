@@ -44,7 +44,17 @@ class PickedPanel(QWidget):
         self._what = QLabel()
         self._what.setWordWrap(True)
         self._what.setContentsMargins(0, 0, 0, 6)
-        whole.addWidget(self._title)
+        self.desk = QPushButton("desk ›")
+        self.desk.setObjectName("plain")
+        self.desk.setAccessibleName("Open the desk of what is picked")
+        self.desk.setToolTip("The desk of the brush that laid it (F3)")
+        self.desk.clicked.connect(
+            lambda _: self.session.desk_asked.emit(self.session.picked.brush())
+        )
+        head = QHBoxLayout()
+        head.addWidget(self._title, 1)
+        head.addWidget(self.desk)
+        whole.addLayout(head)
         whole.addWidget(self._what)
         self.sizes = [number_field(f"Size {axis}") for axis in ("width", "height", "levels")]
         self.places = [number_field(f"At {axis}") for axis in ("x", "y", "z")]
@@ -136,6 +146,7 @@ class PickedPanel(QWidget):
             bold(button, name == self.pieces.outlines)
         self.things.refresh()
         self.area.refresh()
+        self.desk.setVisible(bool(self.session.picked.brush()))
         there = self.pieces.there()
         self._pieces.setVisible(bool(there))
         if not there:
