@@ -1,11 +1,14 @@
 """The tile set desk: what is set of marked slots lands in the tile set, as Edits."""
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 
 from tests.rooms import SHEET
+from topion.edit.pixels import with_pixels
 from topion.edit.slots import slot_at
 from topion.grid.boxes import Box
+from topion.pictures.png import png_bytes
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -108,3 +111,109 @@ def test_what_each_slot_is_in_a_weave_is_shown_and_can_be_chosen(designer, desk)
     desk.layout_choice.setCurrentIndex(1)
     desk.layout_choice.activated.emit(1)
     assert desk.view.cases != shown
+
+
+# --- another sheet --------------------------------------------------------------------------
+
+
+def written(tmp_path, designer, change, name="painted.png"):
+    """The sheet as it was painted elsewhere."""
+    rgba = np.array(sheet(designer).sheet.rgba)
+    path = tmp_path / name
+    path.write_bytes(png_bytes(change(rgba)))
+    return path
+
+
+def compared(designer, desk):
+    designer.qtbot.waitUntil(lambda: desk.resheet.change is not None, timeout=5000)
+    designer.settle()
+
+
+def one_slot_darker(rgba):
+    rgba[4:8, 8:12, :3] //= 2
+    return rgba
+
+
+def test_another_sheet_is_listed_before_it_is_taken(designer, desk, tmp_path):
+    old = sheet(designer)
+    desk.replace_by(written(tmp_path, designer, one_slot_darker))
+    compared(designer, desk)
+    assert desk.resheet.isVisible() and not desk.side.isVisible()
+    assert "1 redrawn in their place" in desk.resheet.told.text()
+    assert [row.name for row in desk.resheet.list.rows] == ["1,2"]
+    assert sheet(designer) == old, "nothing is changed yet"
+    designer.qtbot.mouseClick(desk.resheet.take, LEFT)
+    designer.settle()
+    assert (sheet(designer).pixels((1, 2)) != old.pixels((1, 2))).any()
+    assert desk.side.isVisible()
+    designer.session.undo()
+    assert sheet(designer) == old
+
+
+def test_a_sheet_is_left_as_it_was(designer, desk, tmp_path):
+    old, count = sheet(designer), len(designer.handle.history.edits)
+    desk.replace_by(written(tmp_path, designer, lambda rgba: rgba[::-1].copy()))
+    compared(designer, desk)
+    designer.qtbot.mouseClick(desk.resheet.leave, LEFT)
+    designer.settle()
+    assert sheet(designer) == old and len(designer.handle.history.edits) == count
+    assert not desk.resheet.isVisible() and not desk.view.marks
+
+
+def test_another_cut_is_typed_and_refused_where_slots_in_use_would_be_lost(designer, desk):
+    desk.cut_otherwise()
+    compared(designer, desk)
+    assert not desk.resheet.take.isEnabled(), "the cut is the one it has"
+    desk.resheet.spins["width"].setValue(2)
+    desk.resheet.spins["margin"].setValue(1)
+    designer.qtbot.waitUntil(lambda: desk.resheet.change is None, timeout=5000)
+    assert "slots in use" in desk.resheet.told.text() and not desk.resheet.take.isEnabled()
+    desk.resheet.spins["width"].setValue(8)
+    desk.resheet.spins["margin"].setValue(0)
+    compared(designer, desk)
+    designer.qtbot.mouseClick(desk.resheet.take, LEFT)
+    assert sheet(designer).cut.tile == (4, 8)
+
+
+def test_a_picture_that_was_painted_elsewhere_is_offered(designer, desk, tmp_path):
+    sources, old = designer.window.sources, sheet(designer)
+    path = tmp_path / "ground.png"
+    path.write_bytes(old.sheet.png)
+    sources.came_from(old, path)
+    sources.look()
+    assert not desk.head.offer.isVisible()
+    written(tmp_path, designer, one_slot_darker, "ground.png")
+    sources.look()
+    designer.settle()
+    assert desk.head.offer.isVisible() and "ground.png" in designer.window._said.text()
+    designer.qtbot.mouseClick(desk.head.offer, LEFT)
+    compared(designer, desk)
+    designer.qtbot.mouseClick(desk.resheet.take, LEFT)
+    sources.look()
+    designer.settle()
+    assert (sheet(designer).pixels((1, 2)) != old.pixels((1, 2))).any()
+    assert not desk.head.offer.isVisible()
+
+
+def test_what_is_painted_in_the_desk_is_no_change_of_the_file(designer, desk, tmp_path):
+    sources, old = designer.window.sources, sheet(designer)
+    path = tmp_path / "ground.png"
+    path.write_bytes(old.sheet.png)
+    sources.came_from(old, path)
+    pixels = np.array(old.pixels((1, 2)))
+    pixels[0, 0] = 7
+    designer.session.apply(with_pixels(designer.handle.data, SHEET, (1, 2), pixels))
+    sources.look()
+    assert not sources.waiting
+
+
+def test_single_pictures_become_slots(designer, desk, tmp_path):
+    path = tmp_path / "knob.png"
+    path.write_bytes(png_bytes(np.full((3, 3, 4), 255, np.uint8)))
+    desk.add_pictures([path])
+    designer.settle()
+    assert "knob" in sheet(designer).slots
+    bad = tmp_path / "bad.png"
+    bad.write_bytes(b"nothing")
+    desk.add_pictures([bad])
+    assert "bad.png" in designer.window._said.text()

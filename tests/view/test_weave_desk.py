@@ -14,6 +14,7 @@ from topion.grid.neighbours import cases_47
 from topion.pictures.png import png_bytes
 from topion.view.desks.mark_card import cell_rect
 from topion.view.desks.rule_list import mime_of
+from topion.view.panels.picked import PickedPanel
 from topion.weaving.ready import PARTS, card_of_case
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
@@ -103,11 +104,26 @@ def test_it_opens_from_a_card_from_in_hand_and_by_its_key(designer, way):
     assert window.desks.desk is not None and window.desks.desk.name == "Mud"
 
 
-def test_a_brush_without_rules_is_said(designer):
-    designer.session.hands.take("left", "Stones")
+def test_it_opens_from_what_is_picked(designer):
+    designer.session.picking.pick(area=Area.of_box(Box((2, 2), (4, 4))))
+    designer.handle.room(designer.session.room_name).lay("Mud", box=((2, 2), (3, 3)))
+    designer.session.hands.take("left", "Water")
+    designer.session.gestures.use("lasso")
+    designer.settle()
+    panel = designer.window.findChild(PickedPanel)
+    designer.qtbot.mouseClick(panel.desk, LEFT)
+    designer.settle()
+    assert designer.window.desks.desk.name == "Mud"
+    designer.key(Qt.Key.Key_Escape)
+    designer.key(Qt.Key.Key_F3)
+    assert designer.window.desks.desk.name == "Mud", "before the brush in hand"
+
+
+def test_a_brush_without_a_desk_is_said(designer):
+    designer.session.hands.take("left", "Lift")
     designer.key(Qt.Key.Key_F3)
     assert designer.window.desks.desk is None
-    assert "no rules" in designer.window._said.text()
+    assert "no desk" in designer.window._said.text()
 
 
 def test_a_click_on_a_mark_goes_from_same_to_open_to_named_to_nothing(hand):

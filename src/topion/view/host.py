@@ -8,12 +8,14 @@ from typing import Protocol
 from topion.scripting import ProjectHandle
 from topion.view.keeper import Keeper
 from topion.view.session import Session
+from topion.view.sheet_sources import SheetSources
 
 
 class Host(Protocol):
     """The window, as far as dialogs need it."""
 
     session: Session
+    sources: SheetSources
 
     def say(self, text: str) -> None:
         """Show a sentence over the foot of the table for a few seconds."""

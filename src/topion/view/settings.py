@@ -36,6 +36,16 @@ def remember_folder(folder: Path) -> None:
     _settings().setValue("folder", str(folder.resolve()))
 
 
+def source_of(digest: str) -> Path | None:
+    """The file that a sheet with that digest was brought in from."""
+    found = Path(str(_settings().value(f"sheets/{digest[:32]}", "")))
+    return found if found.is_absolute() else None
+
+
+def remember_source(digest: str, path: Path) -> None:
+    _settings().setValue(f"sheets/{digest[:32]}", str(path.resolve()))
+
+
 def slice_s() -> float:
     """The length of the slices that long strokes are kept in, in seconds; 0 for none."""
     found = float(_settings().value("slices", 0.0, float))

@@ -41,6 +41,7 @@ from topion.view.panels.stack import Stack
 from topion.view.panels.top_bar import TopBar
 from topion.view.saves import Saves
 from topion.view.session import Session
+from topion.view.sheet_sources import SheetSources
 from topion.view.surveying import Surveying
 from topion.view.tables import Tables
 from topion.view.tasks import Task, run_task, wait_for_all
@@ -88,6 +89,7 @@ class Window(QMainWindow):
         self.ribbon = Ribbon(self.session)
         self.rack = Rack(self.session)
         self.surveying = Surveying(self.session)
+        self.sources = SheetSources(handle)
         self._survey: SurveyDialog | None = None
         yield "rack"
         self._lay_out()
@@ -157,6 +159,7 @@ class Window(QMainWindow):
             button.clicked.connect(lambda _, c=self.commands[command]: c.does())
             button.setToolTip(self.commands.tip(command, text))
         self.surveying.changed.connect(self._show_count)
+        self.sources.found.connect(self._offer_sheet)
 
     @property
     def table(self) -> Any:
@@ -217,6 +220,7 @@ class Window(QMainWindow):
                      self.at_cursor, self._right, self.ribbon, self.rack,
                      self.surveying, self.looks, self.desks):  # fmt: skip
             part.use(self.session)
+        self.sources.use(handle)
         self._hear()
         self.setWindowTitle(f"{handle.name} – Topion")
         if self._survey is not None:
@@ -354,6 +358,10 @@ class Window(QMainWindow):
             return
         self.desks.open_tile_sets(self.files.bring_in_sheet)
 
+    def _offer_sheet(self, name: str) -> None:
+        self.say(f"{self.sources.waiting[name].name} was changed on disk; the desk of tile set "
+                 f"{name} shows what would change (F6)")  # fmt: skip
+
     def show_blocks(self) -> None:
         """The desk of the blocks."""
         self.desks.open_blocks()
@@ -384,6 +392,7 @@ class Window(QMainWindow):
         self.desks.close_desk()
         self.tables.close_rooms()
         self.surveying.stop()
+        self.sources.stop()
         self.trust.stop()
         wait_for_all()
 

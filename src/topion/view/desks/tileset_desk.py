@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
@@ -10,7 +11,6 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -21,18 +21,24 @@ from topion.brushes.slots import block_of, mosaic_of, pattern_of, stamp_of
 from topion.brushes.weave_slots import WeaveLayout, weave_layouts, weave_of
 from topion.edit.library import put_brush
 from topion.edit.models import with_brush
+from topion.edit.resheet import with_pictures
 from topion.edit.slots import found_slots
 from topion.errors import TopionError
 from topion.grid.boxes import Box
+from topion.model.picture import Picture
 from topion.model.tileset import TileSet
+from topion.pictures.png import read_png_file
 from topion.view import style
 from topion.view.desks.desk_bar import DeskBar
 from topion.view.desks.parts import heading
+from topion.view.desks.resheet_panel import WORDS, ResheetPanel
+from topion.view.desks.sheet_head import SheetHead
 from topion.view.desks.slot_side import SlotSide
 from topion.view.dialogs.choices import Choice
 from topion.view.dialogs.shape import ShapeDialog
 from topion.view.dialogs.sheet_view import SheetView
 from topion.view.host import Host
+from topion.view.tasks import run_task
 
 _MAKES = (
     ("left", "In left hand", "Lay the marked block with the left button"),
@@ -60,18 +66,13 @@ class TileSetDesk(QWidget):
         self.tables = None
         self.layouts: list[WeaveLayout] = []
         self.bar = DeskBar(self.session, gestures=False)
-        self.sheets = Choice()
-        self.sheets.setAccessibleName("Sheet")
+        self.head = SheetHead(host, bring_in)
+        self.sheets, self.search = self.head.sheets, self.head.search
         self.sheets.activated.connect(lambda _: self._show_sheet())
-        self.more = QPushButton("Bring in another…")
-        self.more.clicked.connect(lambda _: bring_in())
-        self.search = QLineEdit()
-        self.search.setPlaceholderText("⌕ name, tag, unused, alike")
-        self.search.setAccessibleName("Find slots")
-        self.search.setToolTip("Show slots by name or tag; “unused” those that nothing lays, "
-                               "“alike” those with equal pixels")  # fmt: skip
-        self.search.setFixedWidth(210)
         self.search.textChanged.connect(lambda _: self._show_found())
+        self.head.replaced.connect(self.replace_by)
+        self.head.recut.connect(self.cut_otherwise)
+        self.head.added.connect(self.add_pictures)
         self.view = SheetView()
         self.view.selectable = True
         self.view.setToolTip("Drag to mark slots; wheel zooms, middle drag moves")
@@ -88,6 +89,10 @@ class TileSetDesk(QWidget):
         )
         self.buttons["weave"].setObjectName("strong")
         self.side = SlotSide(self.session)
+        self.resheet = ResheetPanel(self.session)
+        self.resheet.hide()
+        self.resheet.changed.connect(self._show_change)
+        self.resheet.done.connect(self._end_resheet)
         self._lay_out()
         self.session.changed.connect(self.refresh)
         self.refresh()
@@ -101,38 +106,33 @@ class TileSetDesk(QWidget):
         return button
 
     def _lay_out(self) -> None:
-        head = QHBoxLayout()
-        head.setContentsMargins(12, 8, 12, 6)
-        for part in (self.sheets, self.more):
-            head.addWidget(part)
-        head.addStretch(1)
-        head.addWidget(self.search)
-        foot = QHBoxLayout()
-        foot.setContentsMargins(12, 4, 12, 2)
-        foot.addWidget(self.told, 1)
+        self.foot = QWidget()
+        rows = QVBoxLayout(self.foot)
+        rows.setContentsMargins(12, 4, 12, 10)
+        rows.addWidget(self.told)
         makes = QHBoxLayout()
-        makes.setContentsMargins(12, 0, 12, 8)
         makes.setSpacing(6)
         makes.addWidget(heading("Make of them"))
         for key, _, _ in _MAKES:
             makes.addWidget(self.buttons[key])
         makes.addStretch(1)
         weave = QHBoxLayout()
-        weave.setContentsMargins(12, 0, 12, 10)
         weave.setSpacing(6)
         weave.addWidget(heading("Or a weave"))
         weave.addWidget(self.layout_choice, 1)
         weave.addWidget(self.buttons["weave"])
+        for row in (makes, weave):
+            rows.addLayout(row)
         middle = QVBoxLayout()
         middle.setSpacing(0)
-        middle.addLayout(head)
+        middle.addWidget(self.head)
         middle.addWidget(self.view, 1)
-        for row in (foot, makes, weave):
-            middle.addLayout(row)
+        middle.addWidget(self.foot)
         whole = QHBoxLayout()
         whole.setSpacing(0)
         whole.addLayout(middle, 1)
         whole.addWidget(self.side)
+        whole.addWidget(self.resheet)
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
         page.setSpacing(0)
@@ -186,6 +186,7 @@ class TileSetDesk(QWidget):
             self.view.show_sheet(tileset.sheet)
             self.view.show_cut(tileset.cut, tileset.filled)
         self.search.clear()
+        self.head.refresh()
         self._tell()
 
     def _show_found(self) -> None:
@@ -247,6 +248,63 @@ class TileSetDesk(QWidget):
     def _layout(self) -> WeaveLayout | None:
         at = self.layout_choice.currentIndex()
         return self.layouts[at] if 0 <= at < len(self.layouts) else None
+
+    # --- another sheet --------------------------------------------------------------------
+
+    def cut_otherwise(self) -> None:
+        """Show the cut of the sheet, to be changed."""
+        self._begin_resheet(self.tileset().sheet, None)
+
+    def replace_by(self, path: Path) -> None:
+        """Show what becomes of the slots on the sheet in a file."""
+        found: list[Any] = []
+        run_task(self, f"Reading {path.name}", lambda step: read_png_file(path), found.append,
+                 self.host.fail)  # fmt: skip
+        if found:
+            self._begin_resheet(found[0], path)
+
+    def add_pictures(self, paths: list[Path]) -> None:
+        """Make each picture a slot, in rows at the foot of the sheet."""
+        try:
+            pictures = {path.stem: read_png_file(path).rgba for path in paths}
+        except TopionError as problem:
+            self.host.fail(str(problem))
+            return
+        if pictures and self.session.try_(with_pictures, self.name, pictures):
+            self._show_sheet()
+
+    def _begin_resheet(self, sheet: Picture, path: Path | None) -> None:
+        self.view.show_sheet(sheet)
+        self.view.selectable = False
+        self._set_resheeting(True)
+        self.resheet.show_sheet(self.name, sheet, path)
+
+    def _set_resheeting(self, on: bool) -> None:
+        self.side.setVisible(not on)
+        self.resheet.setVisible(on)
+        self.foot.setVisible(not on)
+        self.head.setEnabled(not on)
+
+    def _show_change(self) -> None:
+        change = self.resheet.change
+        if change is None:
+            self.view.show_marks({})
+            return
+        self.view.show_sheet(change.after.sheet)
+        self.view.show_cut(change.after.cut, change.after.filled)
+        self.view.show_marks({c.new: WORDS[c.how][2] for c in change.changes
+                              if c.new is not None and c.how != "same"})  # fmt: skip
+
+    def _end_resheet(self, taken: bool) -> None:
+        path = self.resheet.path
+        if taken and path is not None:
+            self.host.sources.came_from(self.tileset(), path)
+        elif path is not None:
+            self.host.sources.leave(self.name)
+        self.view.selectable = True
+        self.view.show_marks({})
+        self._set_resheeting(False)
+        self._show_sheet()
 
     # --- making ---------------------------------------------------------------------------
 

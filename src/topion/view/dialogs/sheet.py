@@ -220,5 +220,6 @@ class SheetDialog(QDialog):
         except TopionError as problem:
             self.problem.setText(str(problem))
             return
+        self.host.sources.came_from(tileset, self.path)
         self.accept()
         self.host.show_sheets()

@@ -35,6 +35,7 @@ class SheetView(QWidget):
         self.filled: np.ndarray | None = None
         self.selection: Box | None = None
         self.selectable = False
+        self.marks: dict[tuple[int, int], str] = {}  # the ink of a frame round a slot
         self.cases: dict[tuple[int, int], int] = {}  # which case a slot is taken for
         self._from: tuple[int, int] | None = None
         self._zoom = 0.0
@@ -68,6 +69,11 @@ class SheetView(QWidget):
         if cases != self.cases:
             self.cases = cases
             self.update()
+
+    def show_marks(self, marks: dict[tuple[int, int], str]) -> None:
+        """Frame slots, each with an ink by its name."""
+        self.marks = marks
+        self.update()
 
     def select(self, box: Box) -> None:
         """Mark a block of slots; what reaches beyond the sheet is left out."""
@@ -118,6 +124,10 @@ class SheetView(QWidget):
         if self.cut is not None:
             self._paint_cut(painter)
         self._paint_cases(painter)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for at, ink in self.marks.items():
+            painter.setPen(QPen(style.ink(ink), 2.4))
+            painter.drawRect(self.slot_rect(*at).adjusted(1, 1, -1, -1))
         if self.selection is not None:
             rects = self._marked_rects(self.selection)
             painter.setBrush(Qt.BrushStyle.NoBrush)
