@@ -8,6 +8,7 @@ import pytest
 from tests.rooms import SHEET, small_room, tile
 from topion.edit.slots import (
     alike_slots,
+    drawn_heights,
     found_slots,
     rename_slot,
     set_slots,
@@ -16,6 +17,7 @@ from topion.edit.slots import (
     used_slots,
 )
 from topion.errors import BadValue, NameTaken, UnknownName
+from topion.model.tileset import Slot
 from topion.pictures.png import picture_of
 
 
@@ -106,3 +108,18 @@ def test_slots_are_found_by_name_tag_unused_and_alike(room):
     rgba = np.array(tileset.sheet.rgba)
     rgba[:4, :4] = rgba[:4, 4:8]
     assert alike_slots(replace(tileset, sheet=picture_of(rgba))) == [("0,0", "0,1")]
+
+
+def test_heights_begin_as_the_slope_is_drawn():
+    pixels = np.zeros((4, 4, 4), np.uint8)
+    for x, high in enumerate((1, 2, 3, 4)):
+        pixels[4 - high :, x, 3] = 255
+    assert drawn_heights(pixels, 4) == (0.25, 0.5, 0.75, 1.0)
+    assert drawn_heights(pixels, 2) == (0.25, 1.0)
+    assert drawn_heights(np.zeros_like(pixels), 2) == (0.0, 0.0)
+
+
+@pytest.mark.parametrize("heights", [(0.5,), (0.0, 1.2), (-0.1, 0.0)])
+def test_a_slope_needs_two_heights_within_the_cell(heights):
+    with pytest.raises(BadValue, match="heights of a slope"):
+        Slot((0, 0), heights=heights)

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPointF, Qt
 
 from tests.rooms import SHEET
 from topion.edit.pixels import with_pixels
@@ -217,3 +217,49 @@ def test_single_pictures_become_slots(designer, desk, tmp_path):
     bad.write_bytes(b"nothing")
     desk.add_pictures([bad])
     assert "bad.png" in designer.window._said.text()
+
+
+# --- slopes and frames ----------------------------------------------------------------------
+
+
+def pull(designer, preview, number, to):
+    start = preview.point(number).toPoint()
+    designer.qtbot.mousePress(preview, LEFT, pos=start)
+    designer.qtbot.mouseMove(preview, to)
+    designer.qtbot.mouseRelease(preview, LEFT, pos=to)
+    designer.settle()
+
+
+def test_a_slope_is_drawn_by_dragging_its_ends(designer, desk):
+    desk.view.select(Box((1, 2), (2, 3)))
+    designer.settle()
+    designer.qtbot.mouseClick(desk.side.slope.buttons[2], LEFT)
+    slot = slot_at(sheet(designer), (1, 2))
+    assert slot.slope and slot.heights == (1.0, 1.0), "as it is drawn"
+    preview, rect = desk.side.preview, desk.side.preview.large()
+    pull(designer, preview, 0, rect.bottomLeft().toPoint())
+    preview, count = desk.side.preview, len(designer.handle.history.edits)
+    pull(designer, preview, 1, QPointF(rect.right(), rect.center().y()).toPoint())
+    assert slot_at(sheet(designer), (1, 2)).heights == (0.0, 0.5)
+    assert len(designer.handle.history.edits) == count + 1, "one Edit a pull"
+    designer.qtbot.mouseClick(desk.side.slope.buttons[5], LEFT)
+    assert slot_at(sheet(designer), (1, 2)).heights == (0.0, 0.125, 0.25, 0.375, 0.5)
+    pull(designer, preview, 2, QPointF(rect.center().x(), rect.top()).toPoint())
+    assert slot_at(sheet(designer), (1, 2)).heights[2] == 1.0
+    designer.qtbot.mouseClick(desk.side.slope.buttons[0], LEFT)
+    assert not slot_at(sheet(designer), (1, 2)).heights
+
+
+def test_frames_are_pointed_at_on_the_sheet(designer, desk):
+    desk.view.select(Box((1, 2), (2, 3)))
+    designer.settle()
+    designer.qtbot.mouseClick(desk.side.point, LEFT)
+    for at in ((2, 3), (2, 4), (3, 3), (2, 4)):
+        pos = desk.view.slot_rect(*at).center().toPoint()
+        designer.qtbot.mouseClick(desk.view, LEFT, pos=pos)
+    assert slot_at(sheet(designer), (1, 2)).frames == ((2, 3), (3, 3))
+    assert set(desk.view.marks) == {(2, 3), (3, 3)}
+    assert desk.view.selection == Box((1, 2), (2, 3)), "the slot stays marked"
+    designer.qtbot.mouseClick(desk.side.point, LEFT)
+    designer.qtbot.mouseClick(desk.view, LEFT, pos=desk.view.slot_rect(0, 0).center().toPoint())
+    assert desk.view.selection == Box((0, 0), (1, 1)) and not desk.view.marks

@@ -195,6 +195,25 @@ def test_pointing_at_the_scrap_marks_the_rule_that_fires_and_those_that_came_clo
     assert hand.desk.work.why is None
 
 
+def test_the_worked_room_is_drawn_on_and_pointed_at_from_the_desk(designer, hand):
+    designer.handle.room(designer.session.room_name).lay("Water", box=((1, 1), (8, 9)))
+    hand.qtbot.mouseClick(hand.desk.where.buttons[True], LEFT)
+    designer.settle(60)
+    scrap = hand.desk.ground.session.room.layers["own"].plane("material").copy()
+    hand.stroke((3, 3), (3, 6))
+    hand.stroke((4, 3), (4, 6))
+    assert designer.material((4, 5)) == "Mud" and designer.material((5, 5)) == "Water"
+    assert (hand.desk.ground.session.room.layers["own"].plane("material") == scrap).all()
+    hand.hover((3, 4))
+    why = hand.desk.work.why
+    assert why is not None and why.tile == designer.room.why(3, 4).tile
+    assert f"Rule {why.number}" in hand.desk.told.text()
+    hand.qtbot.mouseClick(hand.desk.where.buttons[False], LEFT)
+    designer.settle()
+    hand.stroke((0, 0))
+    assert hand.scrap_cell(0, 0) and not scrap[0, 0]
+
+
 def test_hits_count_the_cells_of_the_worked_room(designer, hand):
     designer.handle.room(designer.session.room_name).lay("Mud", box=((2, 2), (6, 6)))
     hand.qtbot.waitUntil(lambda: sum(hand.desk.work.hits.values()) > 0, timeout=2000)

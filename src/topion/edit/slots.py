@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from topion.edit.library import put_item
 from topion.edit.names import renamed_everywhere
 from topion.errors import BadValue, NameTaken
-from topion.grid.arrays import TileIds
+from topion.grid.arrays import Rgba, TileIds
 from topion.model.edit import Edit
 from topion.model.layer import LayerKind
 from topion.model.project import Project
@@ -131,6 +131,15 @@ def found_slots(project: Project, tileset_name: str, asked: str) -> set[str]:
         return {name for group in alike_slots(tileset) for name in group}
     tags = {name: slot.tags for name, slot in tileset.slots.items()}
     return {n for n in names if any(letters in w.lower() for w in (n, *tags.get(n, ())))}
+
+
+def drawn_heights(pixels: Rgba, count: int) -> tuple[float, ...]:
+    """How high what is drawn reaches, at `count` places from the left to the right edge, 0 to 1."""
+    solid = pixels[..., 3] >= 128
+    high, wide = solid.shape
+    tops = np.where(solid.any(axis=0), high - solid.argmax(axis=0), 0) / high
+    columns = np.rint(np.linspace(0, wide - 1, count)).astype(int)
+    return tuple(tops[columns].tolist())
 
 
 def ref_of(tileset: TileSet, at: Place) -> TileRef:

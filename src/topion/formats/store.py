@@ -119,9 +119,10 @@ def format_of_library(project: Project) -> int:
     """The oldest format that holds all of the library."""
     tilesets, blocks = project.tilesets.values(), project.blocks.values()
     tinted = any(t.two_tone or t.mask is not None for t in tilesets)
-    if project.palette or project.shelf("themes") or tinted or any(b.themes for b in blocks):
-        return 5
-    return max((brush.oldest_format() for brush in all_brushes(project).values()), default=1)
+    themed = bool(project.shelf("themes")) or any(b.themes for b in blocks)
+    sloped = any(slot.heights for t in tilesets for slot in t.slots.values())
+    looks = 6 if sloped else 5 if project.palette or tinted or themed else 1
+    return max((looks, *(brush.oldest_format() for brush in all_brushes(project).values())))
 
 
 def index_part(project: Project, version: int) -> Part:

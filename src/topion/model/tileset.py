@@ -22,6 +22,7 @@ from topion.model.typed import Name, typed
 LONGEST_TILE_PX = 512
 MOST_RECTS, MOST_RECTS_PX = 4096, 1 << 25  # of a cut that is not even
 _QUARTERS = 4
+MOST_HEIGHTS = 64
 
 
 def slot_kind(tileset: str) -> str:
@@ -128,16 +129,25 @@ class Cut:
 @typed
 @dataclass(frozen=True)
 class Slot(Traits):
-    """What is known of one slot beyond its picture."""
+    """What is known of one slot beyond its picture.
+
+    heights : of its top at places evenly from the left to the right edge, 0 to 1; two for a
+    straight slope, more for a curved one, none for a level top.
+    """
 
     at: tuple[int, int]  # row, column in the sheet
     frames: tuple[tuple[int, int], ...] = field(default=(), kw_only=True)  # of an animation
     frame_ms: int = field(default=250, kw_only=True)
+    heights: tuple[float, ...] = field(default=(), kw_only=True)
 
     def __post_init__(self) -> None:
         if not 20 <= self.frame_ms <= 60_000:
             raise BadValue("the time of a frame", self.frame_ms, "20 to 60000 ms")
         self.check_top("a slot")
+        if len(self.heights) == 1 or len(self.heights) > MOST_HEIGHTS:
+            raise BadValue("the heights of a slope", len(self.heights), f"2 to {MOST_HEIGHTS}")
+        if not all(0 <= height <= 1 for height in self.heights):
+            raise BadValue("the heights of a slope", self.heights, "each 0 to 1")
 
 
 @typed

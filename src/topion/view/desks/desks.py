@@ -49,6 +49,8 @@ class Desks(QStackedWidget):
     @property
     def session_at_work(self) -> Session:
         """Where strokes are laid."""
+        if isinstance(self.desk, WeaveDesk) and self.desk.in_room:
+            return self.session
         ground = self.desk.ground if self.desk is not None else None
         return ground.session if ground is not None else self.session
 

@@ -2,25 +2,28 @@
 
 from __future__ import annotations
 
-import time
 from typing import Any
 
-from PyQt6.QtCore import QRectF, QTimer, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QPushButton, QWidget
+import numpy as np
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QPushButton
 
-from topion.edit.slots import rename_slot, set_slots, slot_at, slot_uses
+from topion.edit.slots import drawn_heights, rename_slot, set_slots, slot_at, slot_uses
 from topion.model.tileset import Slot, TileSet
-from topion.view import style
+from topion.view.desks.parts import Switches, add_row
+from topion.view.desks.slot_preview import SlotPreview
 from topion.view.desks.trait_side import TraitSide, show_values
 from topion.view.session import Session
-from topion.view.table.compose import pixmap_of
+
+_SLOPES = {"level": 0, "line": 2, "curve": 5}  # heights of the top
 
 
 class SlotSide(TraitSide):
-    """Signals: pixels_asked((row, column)) to paint one."""
+    """Signals: pixels_asked((row, column)) to paint one, pointing(on) while frames are pointed
+    at on the sheet."""
 
     pixels_asked = pyqtSignal(object)
+    pointing = pyqtSignal(bool)
 
     def __init__(self, session: Session) -> None:
         self.tileset_name = ""
@@ -34,12 +37,25 @@ class SlotSide(TraitSide):
         self.head.addWidget(self.pixels)
 
     def add_preview(self) -> None:
-        self.preview = _Preview()
+        self.preview = SlotPreview()
+        self.preview.pulled = lambda heights: self.set_all(heights=heights)
         self.column.addWidget(self.preview)
 
     def add_rows(self) -> None:
+        self.slope = Switches(_SLOPES)
+        self.slope.setToolTip("How its top runs from left to right; its points are dragged on the "
+                              "picture")  # fmt: skip
+        self.slope.chosen = self._set_slope
+        add_row(self.grid, "Top runs", self.slope)
         self.frames = self.text("Frames", "Further pictures of an animation, as row,column "
                                 "row,column …", self._set_frames)  # fmt: skip
+        self.point = QPushButton("point at them")
+        self.point.setCheckable(True)
+        self.point.setToolTip("Click the frames on the sheet, one after the other; a frame that is "
+                              "clicked again goes")  # fmt: skip
+        self.point.toggled.connect(self.pointing.emit)
+        add_row(self.grid, "", self.point)
+        self.grid.setAlignment(self.point, Qt.AlignmentFlag.AlignLeft)
         self.time = self.text("Frame, ms", "How long each picture stays",
                               lambda: self.set_number("frame_ms", self.time, int))  # fmt: skip
 
@@ -47,6 +63,8 @@ class SlotSide(TraitSide):
 
     def show_slots(self, tileset_name: str, places: list[tuple[int, int]]) -> None:
         """Show what is known of these."""
+        if (tileset_name, places) != (self.tileset_name, self.places):
+            self.point.setChecked(False)
         self.tileset_name, self.places = tileset_name, places
         self.refresh()
 
@@ -68,18 +86,23 @@ class SlotSide(TraitSide):
             return
         slots, tileset, name = self.items(), self.tileset(), self.own_name()
         self.pixels.setVisible(bool(name))
-        for part in (self.frames, self.time):
-            part.setEnabled(bool(name) or (part is self.time and bool(slots)))
+        self.frames.setEnabled(bool(name))
+        self.point.setEnabled(bool(name))
+        self.time.setEnabled(bool(slots))
+        self.slope.setEnabled(bool(slots))
         self.show_traits()
         if not slots or tileset is None:
             self.title.setText("Mark slots on the sheet")
             self.preview.show_frames([], 250)
+            self.preview.show_heights(())
             self.show_uses([], of_one=False)
             return
         self.title.setText(f"Slot {name}" if name else f"{len(slots)} slots")
         show_values(self.time, [str(slot.frame_ms) for slot in slots])
         show_values(self.frames, [" ".join(f"{y},{x}" for y, x in slot.frames) for slot in slots])
         pictures = [tileset.pixels(at) for at in (self.places[0], *slots[0].frames)]
+        self.slope.show_value(len(slots[0].heights) if len(slots[0].heights) < 3 else 5)
+        self.preview.show_heights(slots[0].heights)
         self.preview.show_frames(pictures, slots[0].frame_ms)
         uses = slot_uses(self.session.project, tileset.name, name) if name else ()
         self.show_uses(list(uses), of_one=bool(name))
@@ -93,6 +116,27 @@ class SlotSide(TraitSide):
     def rename(self, old: str, new: str) -> None:
         self.session.try_(rename_slot, self.tileset_name, old, new)
 
+    def _set_slope(self, count: int) -> None:
+        """A level top, or a line or a curve that begins as what is there, or as what is drawn."""
+        slots, tileset = self.items(), self.tileset()
+        if not slots or tileset is None:
+            return
+        known = slots[0].heights
+        heights = drawn_heights(tileset.pixels(self.places[0]), count) if count else ()
+        if known and count:
+            at = np.linspace(0, 1, count)
+            heights = tuple(np.interp(at, np.linspace(0, 1, len(known)), known).tolist())
+        self.set_all(heights=heights, slope=bool(count))
+
+    def point_at(self, place: tuple[int, int]) -> None:
+        """One more frame of the animation, or one less."""
+        slots = self.items()
+        if len(slots) != 1 or place == self.places[0]:
+            return
+        frames = slots[0].frames
+        less = tuple(at for at in frames if at != place)
+        self.set_all(frames=less if len(less) < len(frames) else (*frames, place))
+
     def _set_frames(self) -> None:
         if not self.frames.isModified():
             return
@@ -105,43 +149,3 @@ class SlotSide(TraitSide):
             self.refresh()
             return
         self.set_all(frames=frames)
-
-
-class _Preview(QWidget):
-    """The slot large, three by three as it repeats, its frames playing."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._frames: list[Any] = []
-        self._ms = 250
-        self.setFixedHeight(104)
-        self.setAccessibleName("Preview of the slot")
-        self._clock = QTimer(self)
-        self._clock.setInterval(60)
-        self._clock.timeout.connect(self.update)
-
-    def show_frames(self, pictures: list[Any], frame_ms: int) -> None:
-        """Show these in turn."""
-        self._frames, self._ms = [pixmap_of(picture) for picture in pictures], frame_ms
-        if len(pictures) > 1:
-            self._clock.start()
-        else:
-            self._clock.stop()
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        if not self._frames:
-            return
-        painter = QPainter(self)
-        number = int(time.monotonic() * 1000 // self._ms) % len(self._frames)
-        picture = self._frames[number]
-        ratio = picture.height() / max(1, picture.width())
-        side = min(96.0, 96 / max(ratio, 0.2))
-        large = QRectF(0, 2, side, side * ratio)
-        painter.fillRect(large, style.ink("panel2"))
-        painter.drawPixmap(large, picture, QRectF(picture.rect()))
-        for row in range(3):
-            for column in range(3):
-                part = QRectF(112 + column * side / 3, 2 + row * side * ratio / 3, side / 3,
-                              side * ratio / 3)  # fmt: skip
-                painter.drawPixmap(part, picture, QRectF(picture.rect()))

@@ -89,6 +89,7 @@ class TileSetDesk(QWidget):
         )
         self.buttons["weave"].setObjectName("strong")
         self.side = SlotSide(self.session)
+        self.side.pointing.connect(self._point)
         self.resheet = ResheetPanel(self.session)
         self.resheet.hide()
         self.resheet.changed.connect(self._show_change)
@@ -248,6 +249,20 @@ class TileSetDesk(QWidget):
     def _layout(self) -> WeaveLayout | None:
         at = self.layout_choice.currentIndex()
         return self.layouts[at] if 0 <= at < len(self.layouts) else None
+
+    def _point(self, on: bool) -> None:
+        """Clicks on the sheet are frames of the marked slot, or mark slots as ever."""
+        self.view.pointed = self._point_at if on else None
+        self._show_frames()
+
+    def _point_at(self, place: tuple[int, int]) -> None:
+        self.side.point_at(place)
+        self._show_frames()
+
+    def _show_frames(self) -> None:
+        slots = self.side.items() if self.view.pointed is not None else []
+        frames = slots[0].frames if len(slots) == 1 else ()
+        self.view.show_marks(dict.fromkeys(frames, "tidal"))
 
     # --- another sheet --------------------------------------------------------------------
 

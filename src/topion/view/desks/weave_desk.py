@@ -27,7 +27,7 @@ from topion.view import style
 from topion.view.desks.desk_bar import DeskBar
 from topion.view.desks.ground import Ground
 from topion.view.desks.learn_panel import LearnPanel
-from topion.view.desks.parts import fill, hairline, heading
+from topion.view.desks.parts import Switches, fill, hairline, heading
 from topion.view.desks.rule_list import RuleList
 from topion.view.desks.rule_side import RuleSide
 from topion.view.desks.slot_strip import SlotStrip
@@ -51,6 +51,11 @@ class WeaveDesk(QWidget):
         self.work = WeaveWork(session, self.ground)
         self.bar = DeskBar(session)
         self.tables = Tables(self.ground.session, rulers=False)
+        self.in_room = False
+        self.where = Switches({"scrap": False, "room": True})
+        self.where.setToolTip("Draw on the scrap of this brush, or in the worked room")
+        self.where.chosen = self.show_room
+        self.where.show_value(False)
         self.rules = RuleList(self.work)
         self.side = RuleSide(self.work, self.rules)
         self.learning = LearnPanel(self.work, self.rules)
@@ -61,6 +66,7 @@ class WeaveDesk(QWidget):
         self.work.changed.connect(self.refresh)
         self.work.pointed.connect(self._show_why)
         self.ground.renewed.connect(self._show_table)
+        session.moved.connect(self._look_in_room)
         self._show_table()
         self._show_first_set()
         self.refresh()
@@ -73,7 +79,10 @@ class WeaveDesk(QWidget):
         column = QVBoxLayout(left)
         column.setContentsMargins(14, 12, 14, 8)
         column.setSpacing(8)
-        column.addWidget(heading("Scrap · draw on it, the rules answer at once"))
+        head = QHBoxLayout()
+        head.addWidget(heading("Draw, and the rules answer at once"))
+        head.addWidget(self.where, 1)
+        column.addLayout(head)
         self.tables.setFixedSize(QSize(_LEFT - 28, _LEFT - 28))
         column.addWidget(self.tables)
         self.told = QLabel()
@@ -229,8 +238,31 @@ class WeaveDesk(QWidget):
         self.told.setStyleSheet(f"color: {style.name('ink' if why else 'soft')}")
 
     def _show_table(self) -> None:
-        self.tables.show_for(3 if self.work.deep else 2)
+        axes = self.session.room.info.axes if self.in_room else 3 if self.work.deep else 2
+        self.tables.show_for(axes)
         self._show_why()
+
+    def show_room(self, in_room: bool) -> None:
+        """Draw in the worked room, or on the scrap."""
+        fits = self.session.has_room and self.session.room.info.axes == (3 if self.work.deep else 2)
+        if in_room and not fits:
+            self.session.said.emit("The worked room is of the other kind: the scrap stays")
+            return
+        if in_room == self.in_room:
+            return
+        self.in_room = in_room
+        self.where.show_value(in_room)
+        self.tables.use(self.session if in_room else self.ground.session)
+        if in_room and self.session.hands.can_take(self.name):
+            self.session.hands.take("left", self.name)
+        self._show_table()
+        for part in (*self.shapes.values(), self.right):
+            part.setEnabled(not in_room)
+        self.tables.fit()
+
+    def _look_in_room(self) -> None:
+        if self.in_room:
+            self.work.look_in_room()
 
     def _show_first_set(self) -> None:
         kind = self.work.kind
@@ -271,6 +303,7 @@ class WeaveDesk(QWidget):
 
     def close_desk(self) -> None:
         """Let go of what only the desk needs."""
+        self.session.moved.disconnect(self._look_in_room)
         self.tables.close_rooms()
         self.ground.close()
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
@@ -35,6 +37,7 @@ class SheetView(QWidget):
         self.filled: np.ndarray | None = None
         self.selection: Box | None = None
         self.selectable = False
+        self.pointed: Callable[[tuple[int, int]], object] | None = None  # takes clicks on slots
         self.marks: dict[tuple[int, int], str] = {}  # the ink of a frame round a slot
         self.cases: dict[tuple[int, int], int] = {}  # which case a slot is taken for
         self._from: tuple[int, int] | None = None
@@ -238,6 +241,10 @@ class SheetView(QWidget):
             return
         if event.button() == Qt.MouseButton.MiddleButton:
             self._pan = event.position()
+        elif self.pointed is not None and event.button() == Qt.MouseButton.LeftButton:
+            at = self._slot_at(event.position())
+            if at is not None:
+                self.pointed(at)
         elif self.selectable and event.button() == Qt.MouseButton.LeftButton:
             self._from = self._slot_at(event.position())
             self._mark(event.position())
