@@ -4,10 +4,23 @@ from __future__ import annotations
 
 import sys
 
-from bench import drawing, edits, grids, looks, meshing, pictures, pieces, stamps, weaving, world
+from bench import (
+    drawing,
+    edits,
+    grids,
+    learning,
+    looks,
+    meshing,
+    pictures,
+    pieces,
+    stamps,
+    weaving,
+    world,
+)
 
 PARTS = {
     "weaving": weaving,
+    "learning": learning,
     "grids": grids,
     "edits": edits,
     "pieces": pieces,

@@ -10,7 +10,8 @@ from scipy import ndimage
 from bench.ratio import Ratio, compared, timed
 from topion.model.tileset import TileRef
 from topion.weaving.loom import Loom, neighbours
-from topion.weaving.rules import Rule, RuleBook, Variant, ready_rules
+from topion.weaving.ready import ready_rules
+from topion.weaving.rules import Rule, RuleBook, Variant
 
 _KERNEL = np.ones((3, 3))
 

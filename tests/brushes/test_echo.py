@@ -12,8 +12,9 @@ from topion.brushes.marks import Marks, Place
 from topion.edit.picked import Picks, scrap_of
 from topion.errors import BadValue, Stopped
 from topion.grid.areas import Area
+from topion.grid.bit_sets import bits_where, members, where_bits
 from topion.grid.boxes import Box
-from topion.grid.echo import UNKNOWN, _Beside, echo, packed, unpacked
+from topion.grid.echo import UNKNOWN, Beside, echo
 from topion.grid.windows import Windows
 from topion.progress import heard_by
 
@@ -111,25 +112,25 @@ def test_copies_add_what_the_sample_shows_turned():
 
 
 @given(st.integers(0, 1000), st.integers(1, 200))
-def test_sets_of_windows_are_packed_and_unpacked(seed, count):
-    sets = np.random.default_rng(seed).random((5, count)) < 0.4
-    assert (unpacked(packed(sets), count) == sets).all()
+def test_sets_are_packed_into_numbers_and_read_back(seed, count):
+    wanted = np.random.default_rng(seed).random(count) < 0.4
+    bits = bits_where(wanted)
+    assert (where_bits(bits, count) == wanted).all()
+    assert list(members(bits)) == np.flatnonzero(wanted).tolist()
 
 
-@pytest.mark.parametrize("bits", [8, 4])
-def test_what_can_stand_beside_is_told_as_by_comparing_each_pair(bits, monkeypatch):
-    monkeypatch.setattr("topion.grid.echo._MOST_BY_BYTES", 1 << 20 if bits == 8 else 0)
+@pytest.mark.parametrize("share", [0.05, 0.6])
+def test_what_can_stand_beside_is_told_as_by_comparing_each_pair(share):
     windows = seen(patches(5, (16, 16), 4), 3)
-    beside, count = _Beside(windows), len(windows)
-    assert beside.bits == bits
-    sets = np.random.default_rng(0).random((20, count)) < 0.1
+    beside, count = Beside(windows), len(windows)
+    sets = np.random.default_rng(0).random((20, count)) < share
     for number, (axis, step) in enumerate(beside.sides):
-        told = unpacked(beside.of(packed(sets), np.full(20, number)), count)
+        told = [where_bits(beside.of(bits_where(row), number), count) for row in sets]
         cells = windows.cells
         head, tail = (np.delete(cells, n, axis=axis + 1).reshape(count, -1) for n in (2, 0))
         first, then = (tail, head) if step > 0 else (head, tail)
         may = (first[:, None] == then[None]).all(axis=2)
-        assert (told == (sets @ may)).all()
+        assert (np.array(told) == (sets @ may)).all()
 
 
 # --- the brush ----------------------------------------------------------------------------

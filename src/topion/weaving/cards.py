@@ -8,10 +8,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from topion.grid.bit_sets import bits_where, where_bits
 from topion.grid.turns import turned
 from topion.weaving.contents import ORIENTATIONS
 from topion.weaving.example import SAME_CLASS, Surroundings
 from topion.weaving.roles import Roles
+from topion.weaving.widening import Looked, Widened, widened
 
 NO_MARK = 255  # where a card asks for nothing
 _HOPE = 0.5  # later cards may mend so much more each than the last one did
@@ -83,13 +85,12 @@ def cards_for(
     before it is an exception, which sets right what is wrong so far and leaves right what is.
     """
     asked, found = roles.of_row, np.full(len(weight), -1, np.intp)
+    finder = _Finder(rows, weight, roles, ways)
     cards: list[Card] = []
     bits = 0.0
     while (wrong := found != asked).any():
         step()
-        card, fits = _plain(rows, weight, asked) if not cards else _exception(
-            rows, weight, roles, found, ways
-        )  # fmt: skip
+        card, fits = finder.exception(found) if cards else finder.plain()
         cards.insert(0, card)
         found = np.where(fits >= 0, _laid(card, roles)[fits], found)
         mended = int(wrong.sum()) - int((found != asked).sum())
@@ -105,126 +106,70 @@ def _laid(card: Card, roles: Roles) -> NDArray[np.intp]:
     return roles.turned[card.role] if card.turns else np.full(len(ORIENTATIONS), card.role)
 
 
-def _plain(
-    rows: Rows, weight: NDArray[np.intp], asked: NDArray[np.intp]
-) -> tuple[Card, NDArray[np.intp]]:
-    """The card that asks for nothing and lays the role that most cells show."""
-    marks = np.full(rows.size, NO_MARK, np.uint8)
-    role = int(np.bincount(asked, weights=weight).argmax())
-    return Card(marks, role), np.zeros(len(weight), np.intp)
+class _Finder:
+    """Finds one card after the other."""
 
+    def __init__(
+        self, rows: Rows, weight: NDArray[np.intp], roles: Roles, ways: tuple[Ways, ...]
+    ) -> None:
+        self.rows, self.weight, self.roles, self.ways = rows, weight, roles, ways
+        self.asked = roles.of_row
+        self.looked = Looked(rows.cells, rows.classes)
+        self.belongs = {int(n): bits_where(self.asked == n) for n in np.unique(self.asked)}
 
-def _exception(
-    rows: Rows,
-    weight: NDArray[np.intp],
-    roles: Roles,
-    found: NDArray[np.intp],
-    ways: tuple[Ways, ...],
-) -> tuple[Card, NDArray[np.intp]]:
-    """The card that sets most surroundings right, and in which orientation it fits each."""
-    right = found == roles.of_row
-    best: tuple[tuple[int, ...], Card, NDArray[np.intp]] | None = None
-    for seed in _seeds(~right, roles.of_row, weight, rows.cells.size):
-        differs = rows.cells != rows.cells[seed, 0]
-        for card in _starts(rows.cells[seed, 0], int(roles.of_row[seed]), roles, ways):
-            widened = _widened(card, differs, _laid(card, roles), roles.of_row, right)
-            if widened is None:
-                continue
-            marks, fits = widened
-            there = fits >= 0
-            good = there & (_laid(card, roles)[fits] == roles.of_row)
-            worth = (int((good & ~right).sum()), -len(card.ways), -int((marks != NO_MARK).sum()),
-                     -int((there & ~good).sum()))  # fmt: skip
-            if best is None or worth > best[0]:
-                best = worth, replace(card, marks=marks), fits
-    assert best is not None  # a seed as it is sets itself right
-    return best[1], best[2]
+    def plain(self) -> tuple[Card, NDArray[np.intp]]:
+        """The card that asks for nothing and lays the role that most cells show."""
+        marks = np.full(self.rows.size, NO_MARK, np.uint8)
+        role = int(np.bincount(self.asked, weights=self.weight).argmax())
+        return Card(marks, role), np.zeros(len(self.weight), np.intp)
 
+    def exception(self, found: NDArray[np.intp]) -> tuple[Card, NDArray[np.intp]]:
+        """The card that sets most surroundings right, and in which orientation it fits each."""
+        right = bits_where(found == self.asked)
+        middle = self.rows.size // 2
+        every = [mark for mark in range(self.rows.size) if mark != middle]
+        best: tuple[tuple[int, ...], Card, Widened] | None = None
+        for seed in self._seeds(found != self.asked):
+            asks = self.rows.cells[seed, 0].tolist()
+            for card in self._starts(seed):
+                laid = _laid(card, self.roles)
+                belongs = [self.belongs.get(int(laid[way]), 0) for way in card.ways]
+                wide = widened(self.looked, asks, every, card.ways, belongs, right)
+                if wide is None:
+                    continue
+                worth = ((wide.good & ~right).bit_count(), -len(card.ways), -len(wide.marks),
+                         -(wide.there & ~wide.good).bit_count())  # fmt: skip
+                if best is None or worth > best[0]:
+                    best = worth, card, wide
+        assert best is not None  # a seed as it is sets itself right
+        _, card, wide = best
+        given_up = np.isin(np.arange(self.rows.size), wide.marks, invert=True)
+        fits = np.full(len(self.weight), -1, np.intp)
+        for way, bits in zip(card.ways, wide.fits, strict=True):
+            fits[where_bits(bits, len(fits))] = way
+        return replace(card, marks=np.where(given_up, NO_MARK, card.marks)), fits
 
-def _seeds(
-    wrong: NDArray[np.bool_], role: NDArray[np.intp], weight: NDArray[np.intp], size: int
-) -> list[int]:
-    """Surroundings to begin with: of each role the one that is seen most, then the next ones."""
-    rows = np.flatnonzero(wrong)
-    rows = rows[np.argsort(-weight[rows], kind="stable")]
-    rank = np.zeros(len(rows), np.intp)
-    for number in np.unique(role[rows]):
-        mine = role[rows] == number
-        rank[mine] = np.arange(mine.sum())
-    most = max(3, min(_SEEDS, _WORK // max(1, size)))
-    chosen: list[int] = rows[np.argsort(rank, kind="stable")][:most].tolist()
-    return chosen
+    def _seeds(self, wrong: NDArray[np.bool_]) -> list[int]:
+        """Surroundings to begin with: of each role the one that is seen most, then the next."""
+        rows = np.flatnonzero(wrong)
+        rows = rows[np.argsort(-self.weight[rows], kind="stable")]
+        rank = np.zeros(len(rows), np.intp)
+        for number in np.unique(self.asked[rows]):
+            mine = self.asked[rows] == number
+            rank[mine] = np.arange(mine.sum())
+        most = max(3, min(_SEEDS, _WORK // max(1, self.rows.cells.size)))
+        chosen: list[int] = rows[np.argsort(rank, kind="stable")][:most].tolist()
+        return chosen
 
-
-def _starts(
-    row: NDArray[np.uint8], role: int, roles: Roles, ways: tuple[Ways, ...]
-) -> Iterator[Card]:
-    """Cards that ask for all of some surroundings, in each set of orientations."""
-    marks = row.copy()
-    marks[len(row) // 2] = NO_MARK
-    for held in ways:
-        if (roles.turned[role][list(held)] >= 0).all():
-            yield Card(marks, role, held)
-        if len(held) > 1:
-            yield Card(marks, role, held, turns=False)
-
-
-def _widened(
-    card: Card,
-    differs: NDArray[np.bool_],
-    laid: NDArray[np.intp],
-    asked: NDArray[np.intp],
-    right: NDArray[np.bool_],
-) -> tuple[NDArray[np.uint8], NDArray[np.intp]] | None:
-    """Give up marks of a card, always that by which it sets most more right, while it spoils none
-    that is right already.  A mark that sets nothing right goes too, unless the card would come to
-    lie where something else belongs.
-
-    differs : (m, 8, marks) where surroundings are not as it asks.  laid : (8,) what it lays.
-    asked, right : (m,) what belongs there, and whether it lies there without the card.
-    Returns its marks and (m,) the orientation in which it fits first, -1 for none; None where it
-    spoils something as it is.
-    """
-    held, marks = list(card.ways), card.marks.copy()
-    differs = differs[:, held] & (marks != NO_MARK)
-    role = laid[held]
-    away = differs.sum(axis=2, dtype=np.uint8)
-    fits = _first_way(away == 0)
-    good = (fits >= 0) & (role[fits] == asked)
-    if (right & (fits >= 0) & ~good).any():
-        return None
-    while True:
-        by_one = (away == 1) & (np.arange(len(held)) < np.where(fits < 0, len(held), fits)[:, None])
-        near = np.flatnonzero(by_one.any(axis=1))  # only these may come to fit, or fit otherwise
-        new, then = _by_one_less(by_one[near], differs[near])
-        fine = role[then] == asked[near, None]
-        spoils = new & ~fine
-        gain = (new & fine & ~(right | good)[near, None]).sum(axis=0)
-        lost = (spoils & (right | good)[near, None]).any(axis=0)
-        strays = spoils.any(axis=0)
-        usable = (marks != NO_MARK) & ~lost & ((gain > 0) | ~strays)
-        if not usable.any():
-            return marks, np.where(fits >= 0, np.array(held)[fits], -1)
-        at = int(np.where(usable, gain - 0.5 * strays, -1).argmax())
-        marks[at] = NO_MARK
-        away -= differs[:, :, at]
-        differs[:, :, at] = False
-        fits = _first_way(away == 0)
-        good = (fits >= 0) & (role[fits] == asked)
-
-
-def _by_one_less(
-    by_one: NDArray[np.bool_], differs: NDArray[np.bool_]
-) -> tuple[NDArray[np.bool_], NDArray[np.intp]]:
-    """(n, marks) whether surroundings come to fit, or in an earlier orientation, once a mark is
-    given up; and in which.  by_one : (n, ways) where one mark is in the way."""
-    count, ways, size = differs.shape
-    new, then = np.zeros((count, size), bool), np.zeros((count, size), np.intp)
-    for way in reversed(range(ways)):
-        here = differs[:, way] & by_one[:, way, None]
-        new |= here
-        then[here] = way
-    return new, then
+    def _starts(self, seed: int) -> Iterator[Card]:
+        """Cards that ask for all of some surroundings, in each set of orientations."""
+        marks, role = self.rows.cells[seed, 0].copy(), int(self.asked[seed])
+        marks[len(marks) // 2] = NO_MARK
+        for held in self.ways:
+            if (self.roles.turned[role][list(held)] >= 0).all():
+                yield Card(marks, role, held)
+            if len(held) > 1:
+                yield Card(marks, role, held, turns=False)
 
 
 def _first_way(fits: NDArray[np.bool_]) -> NDArray[np.intp]:
