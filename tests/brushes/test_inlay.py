@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -12,9 +14,11 @@ from topion.formats.bundle import bundle_bytes, read_bundle
 from topion.model.compare import differences
 from topion.scripting import open as open_project
 from topion.survey.at_cursor import lying_at
+from topion.weaving.hits import hits, why_inlaid
+from topion.weaving.looms import loom_of
 from topion.weaving.ready import ready_rules
 from topion.weaving.rules import Rule, RuleBook
-from topion.weaving.settle import shown_over
+from topion.weaving.settle import shown_materials, shown_over
 
 MOSS = RuleBook(ready_rules(thirteen(2)), beyond="open")
 NAMING = RuleBook(
@@ -164,3 +168,24 @@ def test_an_inlay_in_a_voxel_room_is_refused():
     deep = room.project.add_room("Deep", (4, 4, 4))
     edit = deep.plan("Moss", cells=[(0, 0, 0)])
     assert not edit and "Deep is made of blocks" in edit.refused[0]
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.lists(st.tuples(st.sampled_from(("Moss", "Lichen", "Water", "Lift")), cells, cells),
+                min_size=1, max_size=8))  # fmt: skip
+def test_what_rules_of_an_inlay_do_is_told_as_it_is_woven(strokes):
+    room = mossy_room()
+    for name, a, b in strokes:
+        room.lay(name, box=(a, b))
+    project, layer = room.project.data, ground(room)
+    materials, inlay = shown_materials(project, layer), layer.plane("inlay")
+    slots_over = over(room)
+    for name in ("Moss", "Lichen"):
+        number = project.material_id(name)
+        book = loom_of(project, "tiles").book_of(number)
+        told = Counter()
+        for y, x in np.argwhere(inlay == number).tolist():
+            why = why_inlaid(book, name, materials, inlay, (y, x))
+            told[(name, why.number) if why.number else ("", 0)] += 1
+            assert (why.tile.slot if why.tile else "") == slots_over[y][x]
+        assert hits(book, materials, number, inlay=inlay) == told

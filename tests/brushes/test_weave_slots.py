@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from topion.brushes.weave_slots import cases_by_pixels, weave_layouts, weave_of
+from topion.demo.brinehollow import library
 from topion.errors import BadValue
 from topion.grid.boxes import Box
 from topion.grid.neighbours import NAMES_8, cases_47
@@ -106,3 +107,19 @@ def test_empty_slots_make_no_weave():
     assert weave_layouts(tileset, Box((1, 0), (2, 2))) == []
     with pytest.raises(BadValue, match="not empty"):
         weave_of(tileset, Box((1, 0), (2, 2)), set())
+
+
+def test_sides_of_tiles_with_soft_and_ragged_rims_are_seen():
+    """Of the demo's own sheet, each tile is named for the case it was drawn for."""
+    tileset = library().data.tileset("Saltworks")
+    for stem in ("mud", "grass", "deep", "pan", "brick", "slate", "boardwalk"):
+        drawn = {}
+        for name, slot in tileset.slots.items():
+            material, _, rest = name.rpartition(f"{stem} ")
+            mask, _, letter = rest.partition(" ")
+            if not material and letter == "a" and mask.isdigit():
+                drawn[slot.at] = int(mask)
+        assert len(drawn) >= 16
+        seen = cases_by_pixels(np.stack([tileset.pixels(at) for at in drawn]))
+        sides = sum(1 << bit for bit, name in enumerate(NAMES_8) if len(name) == 1)
+        assert [mask & sides for mask in seen] == [mask & sides for mask in drawn.values()]

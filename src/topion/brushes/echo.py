@@ -157,8 +157,8 @@ class Echo(BrushKind):
             looks = (Setting("looks_at", "Looks at", "number", 2, 3, 1, "c", hint=hint),)
         return (
             *looks,
-            Setting("turns", "Turned too", "switch", hint="The sample counts in quarter turns"),
-            Setting("mirrors", "Mirrored too", "switch", hint="The sample counts mirrored"),
+            Setting("turns", "Turned", "switch", hint="The sample counts in quarter turns"),
+            Setting("mirrors", "Mirrored", "switch", hint="The sample counts mirrored"),
             SEED,
         )
 

@@ -25,6 +25,8 @@ Place = tuple[int, int]
 MOST_SLOTS = 512  # that are compared with each other
 # shares of slots whose pixels speak for a layout, and of different cases worth a word
 _AGREES, _HARDLY, _VARIED = 0.6, 0.1, 0.25
+_APART = 0.75  # share of what differs that two groups must explain to be two
+_ALIKE, _FAR = 12.0, 24.0  # colours that count as one, and that are no longer the middle's
 _FEW = 6  # tiles that are turned to show all cases
 
 
@@ -124,35 +126,76 @@ def _layout(
 
 
 def cases_by_pixels(pixels: NDArray[np.uint8]) -> list[int]:
-    """The case that each of (n, h, w, 4) tiles shows, by comparing their rims with that of the
-    one taken for the inside: where they are alike, a neighbour is the same.
+    """The case that each of (n, h, w, 4) tiles shows, by their rims.
 
-    The inside is the tile with which the most different cases come out, and with which no corner
-    looks the same beside a side that does not.
+    At each side the tiles fall into two groups, if they differ there at all; those that look more
+    like the middles of tiles go on into a neighbour that is the same.  So do corners, among the
+    tiles that go on at both sides of it.
     """
-    rims = _rims(pixels)
-    away = np.abs(rims[:, None] - rims[None]).mean(axis=3)  # tile, inside, neighbour
-    near = away <= _between(away)
-    weights = 1 << np.arange(8)
-    raw = (near * weights).sum(axis=2)
-    settled = np.array([case_of(mask) for mask in range(256)])[raw]
-    sound = (raw == settled).mean(axis=0)
-    spread = np.array([len(set(column)) for column in settled.T.tolist()])
-    # where all is equal the one that is most like the others is the inside
-    likeness = -away.mean(axis=(0, 2)) / (1 + away.max())
-    inside = int(np.argmax(spread * sound + 0.5 * likeness))
-    masks: list[int] = settled[:, inside].tolist()
-    return masks
+    rims, middle = _rims(pixels)
+    bits = dict(zip(NAMES_8, (1 << np.arange(8)).tolist(), strict=True))
+    at = {name: n for n, name in enumerate(NAMES_8)}
+    every = np.ones(len(pixels), bool)
+    same = {name: _goes_on(rims[:, at[name]], middle, every) for name in "nsew"}
+    masks = sum(same[name] * bits[name] for name in "nsew")
+    for name in (name for name in NAMES_8 if len(name) == 2):
+        both = same[name[0]] & same[name[1]]
+        inner = [rims[same[side], at[side]] for side in name]
+        like = np.concatenate(inner).mean(axis=0) if both.any() else middle
+        masks = masks + _goes_on(rims[:, at[name]], like, both) * bits[name]
+    return [case_of(int(mask)) for mask in masks]
 
 
-def _rims(pixels: NDArray[np.uint8]) -> NDArray[np.float64]:
-    """(n, 8, 4) the mean premultiplied colour of each tile at its eight neighbours."""
+def _goes_on(
+    rim: NDArray[np.float64], inside: NDArray[np.float64], asked: NDArray[np.bool_]
+) -> NDArray[np.bool_]:
+    """(n,) which of the asked tiles look at one place of their rim as tiles do inside.
+
+    rim : (n, 4) mean colours there.  inside : (4,) how that is.
+    """
+    there = np.flatnonzero(asked)
+    if not len(there):
+        return asked.copy()
+    away = rim[there] - rim[there].mean(axis=0)
+    along = away @ np.linalg.svd(away, full_matrices=False)[2][0]
+    cut = _parted(along)
+    out = asked.copy()
+    if cut is None:
+        return out & bool(np.abs(rim[there].mean(axis=0) - inside).mean() < _FAR)
+    high = along > cut
+    means = [rim[there[side]].mean(axis=0) for side in (~high, high)]
+    near = int(np.argmin([np.abs(mean - inside).mean() for mean in means]))
+    out[there] = high == bool(near)
+    return out
+
+
+def _parted(values: NDArray[np.float64]) -> float | None:
+    """The value that parts (n,) into two groups best (Otsu 1979); None where they are one."""
+    order = np.sort(values)
+    count = len(order)
+    if count < 2:
+        return None
+    below = np.arange(1, count)
+    sums = np.cumsum(order)[:-1]
+    total = order.sum()
+    apart = below * (count - below) * (sums / below - (total - sums) / (count - below)) ** 2
+    best = int(apart.argmax())
+    whole = count * count * order.var()
+    between = (total - sums[best]) / (count - below[best]) - sums[best] / below[best]
+    if between < _ALIKE or apart[best] < _APART * whole:
+        return None
+    return float((order[best] + order[best + 1]) / 2)
+
+
+def _rims(pixels: NDArray[np.uint8]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """(n, 8, 4) the mean premultiplied colour of each tile at its eight neighbours, and (4,) the
+    median one of the middles."""
     wide = pixels.astype(float)
     wide[..., :3] *= wide[..., 3:] / 255
     height, width = pixels.shape[1:3]
     thick = max(1, min(height, width) // 8)
-    parts = {"n": slice(0, thick), "": slice(None), "s": slice(height - thick, None)}
-    across = {"w": slice(0, thick), "": slice(None), "e": slice(width - thick, None)}
+    parts = {"n": slice(0, thick), "s": slice(height - thick, None)}
+    across = {"w": slice(0, thick), "e": slice(width - thick, None)}
     parts[""] = slice(height // 3, max(height // 3 + 1, height - height // 3))
     across[""] = slice(width // 3, max(width // 3 + 1, width - width // 3))
     found = []
@@ -160,21 +203,8 @@ def _rims(pixels: NDArray[np.uint8]) -> NDArray[np.float64]:
         down = parts["n" if "n" in name else "s" if "s" in name else ""]
         right = across["w" if "w" in name else "e" if "e" in name else ""]
         found.append(wide[:, down, right].mean(axis=(1, 2)))
-    return np.stack(found, axis=1)
-
-
-def _between(values: NDArray[np.float64]) -> float:
-    """The value that parts small ones from large ones best (Otsu 1979, over 64 steps)."""
-    top = float(values.max())
-    if top <= 0:
-        return 0.0
-    counts, edges = np.histogram(values, bins=64, range=(0, top))
-    below = np.cumsum(counts)[:-1].astype(float)
-    total = np.cumsum(counts * (edges[:-1] + edges[1:]) / 2)
-    above = counts.sum() - below
-    with np.errstate(divide="ignore", invalid="ignore"):
-        apart = below * above * (total[:-1] / below - (total[-1] - total[:-1]) / above) ** 2
-    return float(edges[1:][int(np.nanargmax(apart))])
+    middle = np.median(wide[:, parts[""], across[""]].mean(axis=(1, 2)), axis=0)
+    return np.stack(found, axis=1), middle
 
 
 def weave_of(

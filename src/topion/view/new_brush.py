@@ -18,6 +18,7 @@ from topion.edit.models import with_brush
 from topion.errors import TopionError
 from topion.model.edit import joined
 from topion.model.prefab import Prefab
+from topion.model.scrap import Scrap
 from topion.model.solid import Block
 from topion.pictures.png import read_png_file
 from topion.render.cards import card_picture
@@ -152,9 +153,8 @@ class NewBrush:
     def echo_of_picked(self) -> None:
         """A brush that fills in the manner of the area that is picked."""
         session = self.host.session
-        scrap = session.picking.scrap()
+        scrap = self._sample()
         if scrap is None:
-            self.host.say("Pick an area with the lasso (S) first: it is the sample")
             return
         name = free_name("Echo", session.project.brushes)
         try:
@@ -167,6 +167,20 @@ class NewBrush:
             session.gestures.use("box")
             session.hands.take("left", name)
             self.host.show_bay(brush.bay)
+
+    def _sample(self) -> Scrap | None:
+        """The cells of the area that is picked: of the worked layer, or of all where that has none
+        there; says so where there is nothing at all."""
+        picking = self.host.session.picking
+        if picking.area is None:
+            self.host.say("Pick an area with the lasso (S) first: it is the sample")
+            return None
+        over, found = picking.over, picking.scrap()
+        if found is None or not any(layer.planes for layer in found.layers):
+            picking.set_over("all layers")
+            found = picking.scrap()
+            picking.set_over(over)
+        return found
 
     def field_of_hand(self) -> None:
         """A field that sows the prefab of the things brush in hand."""

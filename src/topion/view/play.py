@@ -17,12 +17,11 @@ from topion.demo.cellar import ROOM as CELLAR
 from topion.demo.island import ROOM as ISLAND
 from topion.demo.marsh import ROOM as MARSH
 from topion.edit.pieces import Pick
-from topion.grid.boxes import Box
 from topion.grid.orient import UP
 from topion.pictures.png import png_bytes
 from topion.view import style
 from topion.view.app import application
-from topion.view.desks.tileset_desk import TileSetDesk
+from topion.view.play_desks import block, learn, tile_set, weave
 from topion.view.play_looks import compare, dusk, keep_warm
 from topion.view.play_stamps import grow, hold_stamp, light
 from topion.view.player import Cell, Player, Shot, wait
@@ -41,15 +40,16 @@ def play(window: Window, out: Path, said: Callable[[str], object] = print) -> li
 
     window.table.look_at((24, 40), 1.0)
     hand.settle(300)
-    scenes = [_paint, _place, _build, light, grow, keep_warm, _pull, compare, _look_round]
+    scenes = [_paint, _place, _build, light, grow, keep_warm, _pull, compare, _look_round,
+              weave, learn]  # fmt: skip
     if window.tables.has_opengl:
-        scenes += [_model, dusk, hold_stamp, _way, _shape]
+        scenes += [_model, dusk, hold_stamp, _way, _shape, block]
     else:
         said("no pictures of Lamp Island: this display has no OpenGL")
     for scene in scenes:
         scene(hand, shot)
     window.session.open_room(ROOM)
-    _show_sheets(hand, shot, sheet_file(out))
+    tile_set(hand, shot, sheet_file(out))
     return shots
 
 
@@ -225,23 +225,6 @@ def _shape(hand: Player, shot: Shot) -> None:
     table.centre_on((9, 21, 21))
     hand.point(table.face_centre(UP, 8, 22, 22))
     shot("island-refused")
-
-
-def _show_sheets(hand: Player, shot: Shot, sheet: Path) -> None:
-    """A sheet with its cut, and slots that are marked."""
-    dialog = hand.window.files.cut_sheet(sheet)
-    if dialog is not None:
-        hand.settle(400)
-        shot("sheet-cut", dialog)
-        dialog.reject()
-    hand.window.show_sheets()
-    slots = hand.window.desks.desk
-    hand.settle(200)
-    if isinstance(slots, TileSetDesk):
-        slots.view.select(Box((0, 0), (3, 5)))
-    hand.settle(100)
-    shot("sheet-slots")
-    hand.window.desks.close_desk()
 
 
 def sheet_file(out: Path) -> Path:

@@ -117,15 +117,20 @@ class CompiledBook:
         first = first_fits_plainly(self._patterns, around)
         return self.laid(first[:, None], np.arange(256, dtype=np.uint8)[None, :])
 
-    def first_rules(self, around: MaterialIds) -> NDArray[np.int32]:
+    def first_rules(
+        self, around: MaterialIds, also: MaterialIds | None = None
+    ) -> NDArray[np.int32]:
         """(n,) place in `rules` of the first that fits the neighbours, or -1.
 
-        around : (n, 9) or (n, 25) materials, or (n, 27) round blocks.
+        around : (n, 9) or (n, 25) materials, or (n, 27) round blocks.  also : their second ones.
         """
-        return self._first(self.classes_around(around))
+        classes = self.classes_around(around)
+        if also is None or not also.any():
+            return self._first(classes)
+        return first_fits_plainly(self._patterns, classes, self._second_classes(also))
 
-    def rule_for(self, around: MaterialIds) -> OrientedRule | None:
-        first = int(self.first_rules(around)[0])
+    def rule_for(self, around: MaterialIds, also: MaterialIds | None = None) -> OrientedRule | None:
+        first = int(self.first_rules(around, also)[0])
         return self.rules[first] if first >= 0 else None
 
     def weave(
@@ -162,11 +167,9 @@ class CompiledBook:
         also: MaterialIds | None = None,
     ) -> TileIds:
         """(n,) tiles from (n, 9) or (n, 25) neighbours; `also` are their second materials."""
-        classes = self.classes_around(around)
         if also is None or not also.any():
-            return self._woven(classes, variants)
-        first = first_fits_plainly(self._patterns, classes, self._second_classes(also))
-        return self.laid(first, variants)
+            return self._woven(self.classes_around(around), variants)
+        return self.laid(self.first_rules(around, also), variants)
 
     def _second_classes(self, also: MaterialIds) -> NDArray[np.uint8]:
         """As `_classes_around`, with NO_CLASS where there is no second material."""

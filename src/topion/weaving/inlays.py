@@ -9,6 +9,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from topion.grid.arrays import BEYOND, CellList, MaterialIds, TileIds
 from topion.grid.boxes import Box
@@ -38,7 +39,7 @@ def with_inlays(
         for first in loom.asks_about(second):
             cells = np.argwhere(material[inner] == first)
             if len(cells):
-                around, also = _around(loom, material, inlay, cells + shift)
+                around, also = _around(material, inlay, cells + shift, loom.offsets)
                 tells = np.flatnonzero((also == second).any(axis=1))
                 at = cells[tells]
                 woven = loom.around(around[tells], at + np.array(first), also[tells])
@@ -46,18 +47,25 @@ def with_inlays(
     over = np.zeros(box.shape, np.uint16)
     cells = np.argwhere(inlay[inner])
     if len(cells):
-        around, also = _around(loom, material, inlay, cells + shift)
-        middle = around.shape[1] // 2
-        around[:, middle] = also[:, middle]  # it is woven as the inlay that it is
+        around, also = around_inlays(material, inlay, cells + shift, loom.offsets)
         over[tuple(cells.T)] = loom.around(around, cells + np.array(first), also)
     return over
 
 
+def around_inlays(
+    material: MaterialIds, inlay: MaterialIds, cells: CellList, offsets: NDArray[np.intp]
+) -> tuple[MaterialIds, MaterialIds]:
+    """(n, k) first and second materials round cells, each woven as the inlay that it is."""
+    around, also = _around(material, inlay, cells, offsets)
+    middle = around.shape[1] // 2
+    around[:, middle] = also[:, middle]
+    return around, also
+
+
 def _around(
-    loom: Any, material: MaterialIds, inlay: MaterialIds, cells: CellList
+    material: MaterialIds, inlay: MaterialIds, cells: CellList, offsets: NDArray[np.intp]
 ) -> tuple[MaterialIds, MaterialIds]:
     """(n, k) first and second materials round cells."""
-    around = neighbours(material, cells, loom.offsets)
-    also = neighbours(inlay, cells, loom.offsets)
+    around, also = neighbours(material, cells, offsets), neighbours(inlay, cells, offsets)
     also[also == BEYOND] = 0
     return around, also

@@ -80,11 +80,11 @@ class RuleRow(QWidget):
 
     def tile_rect(self, place: int) -> QRectF:
         """A variant; one behind the last is the place for another."""
-        left = self._text_left() + 138
+        left = self._text_left() + (108 if self.work.deep else 138)
         return QRectF(left + place * (_TILE + _GAP), 16, _TILE, _TILE)
 
     def _tiles_shown(self) -> int:
-        room = self.width() - 92 - self.tile_rect(0).left()
+        room = self.width() - 80 - self.tile_rect(0).left()
         return max(1, int(room // (_TILE + _GAP)) - 1)
 
     # --- drawing --------------------------------------------------------------------------

@@ -47,7 +47,7 @@ class SlotSide(TraitSide):
                               "picture")  # fmt: skip
         self.slope.chosen = self._set_slope
         add_row(self.grid, "Top runs", self.slope)
-        self.frames = self.text("Frames", "Further pictures of an animation, as row,column "
+        self.frames = self.add_text("Frames", "Further pictures of an animation, as row,column "
                                 "row,column …", self._set_frames)  # fmt: skip
         self.point = QPushButton("point at them")
         self.point.setCheckable(True)
@@ -56,7 +56,7 @@ class SlotSide(TraitSide):
         self.point.toggled.connect(self.pointing.emit)
         add_row(self.grid, "", self.point)
         self.grid.setAlignment(self.point, Qt.AlignmentFlag.AlignLeft)
-        self.time = self.text("Frame, ms", "How long each picture stays",
+        self.time = self.add_text("Frame, ms", "How long each picture stays",
                               lambda: self.set_number("frame_ms", self.time, int))  # fmt: skip
 
     # --- showing --------------------------------------------------------------------------

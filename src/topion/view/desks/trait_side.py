@@ -58,9 +58,11 @@ class TraitSide(QWidget):
         self.grid = QGridLayout()
         self.grid.setVerticalSpacing(5)
         self.grid.setColumnStretch(1, 1)
-        self.name = self.text("Name", "A name that stays when the picture changes", self._rename)
-        self.tags = self.text("Tags", "Words by which rules and searches know it", self._tag)
-        self.top = self.text("Top", "Height of the surface that carries, 0 to 1",
+        self.name = self.add_text(
+            "Name", "A name that stays when the picture changes", self._rename
+        )
+        self.tags = self.add_text("Tags", "Words by which rules and searches know it", self._tag)
+        self.top = self.add_text("Top", "Height of the surface that carries, 0 to 1",
                              lambda: self.set_number("top", self.top, float))  # fmt: skip
         self.add_rows()
         self.column.addLayout(self.grid)
@@ -122,7 +124,7 @@ class TraitSide(QWidget):
         painter.setPen(style.ink("line"))
         painter.drawLine(0, 0, 0, self.height())
 
-    def text(self, label: str, tip: str, done: Callable[[], object]) -> QLineEdit:
+    def add_text(self, label: str, tip: str, done: Callable[[], object]) -> QLineEdit:
         """A row with a line of text."""
         edit = QLineEdit()
         edit.setAccessibleName(label)

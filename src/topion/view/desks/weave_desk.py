@@ -93,9 +93,12 @@ class WeaveDesk(QWidget):
         column.addLayout(self._shape_buttons())
         column.addLayout(self._settings())
         column.addStretch(1)
-        column.addWidget(hairline())
-        column.addWidget(heading("Learn rules from tiles laid by hand"))
+        if not self.work.deep:  # pictures and areas of flat rooms are learned from
+            column.addWidget(hairline())
+            column.addWidget(heading("Learn rules from tiles laid by hand"))
         column.addLayout(self._learn_buttons())
+        for button in (self.from_picked, self.from_picture):
+            button.setVisible(not self.work.deep)
         middle = QWidget()
         lines = QVBoxLayout(middle)
         lines.setContentsMargins(0, 0, 0, 0)

@@ -8,10 +8,12 @@ from typing import Any, cast
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from topion.brushes import Inlay
 from topion.brushes.grounds import OWN, Ruled
 from topion.brushes.kind import BrushKind, brush_or_none
 from topion.edit.library import put_brush
 from topion.errors import TopionError
+from topion.grid.arrays import MaterialIds
 from topion.model.layer import Layer
 from topion.model.project import Project
 from topion.view.desks.ground import Ground
@@ -20,7 +22,7 @@ from topion.view.tasks import Step, Worker
 from topion.weaving import rule_edits
 from topion.weaving.compiled import CompiledBook
 from topion.weaving.cover import Case, Hidden, card_of_faces, cover, hidden_rules
-from topion.weaving.hits import Near, hits, near_misses
+from topion.weaving.hits import Near, hits, near_misses, why_inlaid
 from topion.weaving.looms import loom_of
 from topion.weaving.ready import card_of_case, case_name
 from topion.weaving.rules import Rule, RuleBook, Variant
@@ -258,8 +260,11 @@ class WeaveWork(QObject):
             return
         number = self.project.material_id(self.material)
         if sum(layer.plane("material").size for layer in layers) <= _COUNTED_AT_ONCE:
-            found = [hits(book, shown_materials(self.project, la), number) for la in layers]
-            self._counted(sum(found, Counter()))
+            total: Counter[tuple[str, int]] = Counter()
+            for layer in layers:
+                shown = shown_materials(self.project, layer)
+                total += hits(book, shown, number, inlay=self._inlay(layer))
+            self._counted(total)
             return
         if self._counting is not None:
             self._counting.let_go()
@@ -270,7 +275,8 @@ class WeaveWork(QObject):
             total: Counter[tuple[str, int]] = Counter()
             for _, layer in frozen.room(room).bottom_up(kind):  # type: ignore[arg-type]
                 materials = shown_materials(frozen, layer)
-                total += hits(book, materials, number, lambda: step("counting"))
+                inlay = self._inlay(layer)
+                total += hits(book, materials, number, lambda: step("counting"), inlay)
             return total
 
         worker = self._counting = Worker(work, "Counting")
@@ -284,6 +290,10 @@ class WeaveWork(QObject):
     def _counted(self, found: Counter[tuple[str, int]]) -> None:
         self.hits = found
         self.counted.emit()
+
+    def _inlay(self, layer: Layer) -> MaterialIds | None:
+        """The second materials of a layer, where the brush lays such."""
+        return layer.plane("inlay") if isinstance(self.kind, Inlay) else None
 
     def cells_of(self, number: int) -> int:
         """How many cells of the worked room a rule lays."""
@@ -310,12 +320,16 @@ class WeaveWork(QObject):
     def _look_in(self, project: Project, layer: Layer, cell: tuple[int, ...]) -> None:
         book = self.compiled()
         materials = shown_materials(project, layer)
+        inlay = self._inlay(layer)
+        own = materials if inlay is None else inlay
         inside = all(0 <= v < side for v, side in zip(cell, materials.shape, strict=True))
-        if book is None or not inside or int(materials[cell]) != self._number(project):
+        if book is None or not inside or int(own[cell]) != self._number(project):
             return
-        kind = layer.info.kind
-        self.why = loom_of(project, kind).why(materials, *cell)
-        self.near = near_misses(book, materials, cell)
+        if inlay is None:
+            self.why = loom_of(project, layer.info.kind).why(materials, *cell)
+        else:
+            self.why = why_inlaid(book, self.material, materials, inlay, cell)
+        self.near = near_misses(book, materials, cell, inlay=inlay)
 
     def _number(self, project: Project) -> int:
         known = self.material in project.materials

@@ -254,7 +254,9 @@ def draw_hint(painter: QPainter, view: QRectF) -> None:
     """How the view is moved, at its foot."""
     painter.setFont(style.font(11))
     text = "middle button turns the view · K next corner · Ctrl+wheel moves the work plane"
-    wide = painter.fontMetrics().horizontalAdvance(text)
+    metrics = painter.fontMetrics()
+    text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(view.width()) - 34)
+    wide = metrics.horizontalAdvance(text)
     tag = QRectF(8, view.bottom() - 25, wide + 16, 18)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(style.ink("panel", 170))
