@@ -9,6 +9,7 @@ from tests.rooms import SHEET, small_project
 from tests.voxel_rooms import isle
 from topion.edit.blocks import (
     block_uses,
+    coloured_face,
     faced,
     new_block,
     plainly,
@@ -159,3 +160,21 @@ def test_voxels_of_a_block_look_as_its_faces_do(handle, yaw):
 def test_voxels_of_a_plain_block_are_its_colour(handle):
     model = block_voxels(handle.data, handle.data.blocks["Post"], 8)
     assert model.size == (8, 8, 8) and model.palette == (RED,) and model.cells.min() == 1
+
+
+def test_a_face_of_one_colour_is_a_slot_of_that_colour_made_once(handle):
+    project = handle.data
+    handle.history.apply(
+        set_block(project, "Post", **faced(project.blocks["Post"], 3, tile("0,0")))
+    )
+    before, count = project.blocks["Post"], len(handle.history.edits)
+    for number, colour in ((0, RED), (1, GREEN), (2, RED)):
+        handle.history.apply(coloured_face(project, "Post", number, colour))
+    colours = project.tileset("Colours")
+    assert [ref.slot for ref in project.blocks["Post"].faces] == [RED, GREEN, RED]
+    assert set(colours.slots) == {RED, GREEN}
+    assert (colours.pixels(colours.slot(GREEN).at)[..., :3] == (0x22, 0xAA, 0x33)).all()
+    assert len(handle.history.edits) == count + 3
+    for _ in range(3):
+        handle.undo()
+    assert project.blocks["Post"] == before and "Colours" not in project.tilesets

@@ -2,10 +2,12 @@
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QPushButton
 
 from tests.rooms import SHEET
 from topion.model.tileset import TileRef
 from topion.view.desks.block_desk import BlockDesk
+from topion.view.desks.pixel_desk import PixelDesk
 from topion.view.desks.tileset_desk import TileSetDesk
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
@@ -137,3 +139,17 @@ def test_it_goes_on_when_the_block_is_taken_back(designer, desk):
         designer.session.undo()
     designer.settle()
     assert not designer.handle.data.blocks and designer.window.desks.desk is desk
+
+
+def test_a_face_takes_one_colour_and_its_pixels_are_painted(designer, desk):
+    made_of(designer, desk, "6")
+    _, _, rect = desk.net.faces()[2]
+    designer.qtbot.mouseClick(desk.net, LEFT, pos=rect.center().toPoint())
+    desk.colour_face("#224466")
+    assert block(designer, desk).faces[2] == TileRef("Colours", "#224466")
+    paint = next(b for b in desk.findChildren(QPushButton) if b.text() == "pixels ›" and
+                 b.isVisible())  # fmt: skip
+    designer.qtbot.mouseClick(paint, LEFT)
+    designer.settle(60)
+    opened = designer.window.desks.desk
+    assert isinstance(opened, PixelDesk) and opened.name == "#224466"

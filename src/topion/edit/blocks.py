@@ -6,15 +6,21 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any
 
-from topion.edit.library import free_name, put_block
+import numpy as np
+
+from topion.edit.library import free_name, put_block, put_tileset
 from topion.edit.models import with_brush
+from topion.edit.resheet import with_pictures
 from topion.edit.slots import SlotUse, in_rooms, on_shelves
-from topion.model.edit import Edit
+from topion.model.edit import Edit, joined, written
 from topion.model.project import Project
 from topion.model.solid import TURN_BITS, Block, BlockLook, VoxelModel
-from topion.model.tileset import TileRef
+from topion.model.tileset import Cut, Slot, TileRef, TileSet
+from topion.pictures.png import picture_of
 
 FACE_COUNTS = (1, 3, 6)
+COLOURS = "Colours"  # the tile set of slots of one colour
+_SIDE_PX, _COLUMNS = 16, 8
 
 
 def set_block(project: Project, name: str, **changes: Any) -> Edit:
@@ -97,3 +103,29 @@ def block_uses(project: Project, name: str) -> Iterator[SlotUse]:
     if name in project.block_names:
         number = project.block_names.index(name) + 1
         yield from in_rooms(project, "blocks", lambda shown: shown >> TURN_BITS == number)
+
+
+def coloured_face(project: Project, name: str, number: int, colour: str) -> Edit:
+    """A face of one colour: a slot of that colour, in a tile set of such, laid on it."""
+    scratch = project.scratch()
+    edits = list(written(scratch, [_colour_slot(scratch, colour)]))
+    ref = TileRef(COLOURS, colour)
+    block = scratch.named("blocks", name)
+    edits.append(set_block(scratch, name, **with_face(block, number, ref)))
+    return joined(f"{name}: {colour} on a face", [edit for edit in edits if edit])
+
+
+def _colour_slot(project: Project, colour: str) -> Edit:
+    """A slot of one colour, by that name, in the tile set of such."""
+    tileset = project.tilesets.get(COLOURS)
+    if tileset is not None and colour in tileset.slots:
+        return Edit(colour)
+    side = _SIDE_PX if tileset is None else tileset.cut.tile[0]
+    tile = np.full((side, side, 4), 255, np.uint8)
+    tile[..., :3] = tuple(bytes.fromhex(colour[1:]))
+    if tileset is not None:
+        return with_pictures(project, COLOURS, {colour: tile})
+    sheet = np.zeros((side, side * _COLUMNS, 4), np.uint8)
+    sheet[:, :side] = tile
+    new = TileSet(COLOURS, picture_of(sheet), Cut((side, side)), {colour: Slot((0, 0))})
+    return put_tileset(project, new)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QColorDialog,
@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 
 from topion.edit.blocks import (
     FACE_COUNTS,
+    coloured_face,
     faced,
     new_block,
     plainly,
@@ -46,7 +47,12 @@ _SIDES = (8, 16)  # voxels of a new model
 
 
 class BlockDesk(QWidget):
-    """ground : the room of voxels, for a block that has a model; None for others."""
+    """ground : the room of voxels, for a block that has a model; None for others.
+
+    Signals: painting(TileRef) when the pixels of a slot shall be painted.
+    """
+
+    painting = pyqtSignal(object)
 
     def __init__(self, session: Session, name: str = "") -> None:
         super().__init__()
@@ -140,6 +146,19 @@ class BlockDesk(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.addStretch(1)
         column.addWidget(self.net, 0, Qt.AlignmentFlag.AlignHCenter)
+        ways = QHBoxLayout()
+        ways.addStretch(1)
+        for text, tip, does in (
+            ("colour…", "One colour for the chosen face", self._ask_face_colour),
+            ("turn ¼", "Turn the tile of the chosen face (right click)", self.net.turn),
+            ("pixels ›", "Paint the pixels of the tile of the chosen face", self._paint_face),
+        ):
+            button = QPushButton(text)
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _, d=does: d())
+            ways.addWidget(button)
+        ways.addStretch(1)
+        column.addLayout(ways)
         column.addStretch(1)
         column.addWidget(self.strip)
         return page
@@ -252,6 +271,21 @@ class BlockDesk(QWidget):
     def _ask_colour(self) -> None:
         if self.ground is not None:
             ask_colour(self.ground, self, clear=False)
+
+    def _ask_face_colour(self) -> None:
+        found = QColorDialog.getColor(QColor("#94744e"), self, "Colour of the face")
+        if found.isValid():
+            self.colour_face(found.name())
+
+    def colour_face(self, colour: str) -> None:
+        """One colour for the chosen face."""
+        if self.block is not None and self.block.tiles():
+            self.session.try_(coloured_face, self.name, self.net.chosen, colour)
+
+    def _paint_face(self) -> None:
+        faces = self.net.faces()
+        if faces:
+            self.painting.emit(faces[self.net.chosen][1])
 
     def _ask_change(self) -> None:
         held = self.ground.session.hands["left"] if self.ground is not None else ""

@@ -91,8 +91,16 @@ class Desks(QStackedWidget):
         self.close_desk()
         desk = BlockDesk(self.session, name)
         desk.side.asked.connect(self._go_to)
+        desk.painting.connect(self._paint_tile)
         self._show(desk)
         desk.shelf.setFocus()
+
+    def _paint_tile(self, ref: TileRef) -> None:
+        """Paint the slot of a tile; the way back leads to its sheet."""
+        self.open_tile(ref)
+        tileset = self.session.project.tilesets.get(ref.tileset)
+        if isinstance(self.desk, TileSetDesk) and tileset is not None:
+            self.open_pixels(tileset.slot(ref.slot).at)
 
     def open_tile_sets(self, bring_in: Callable[[], object], name: str = "") -> None:
         """Show the tile sets.  bring_in : asks for another sheet.  name : the one to be shown."""
