@@ -34,12 +34,20 @@ def standing(room):
 
 def test_a_pattern_stands_round_its_pivot():
     room = small_room()
-    pattern = Pattern(2, 3, 2.0, 1.5, (1, 1), (Spot(0, 0, "Cart"), Spot(0, 2, left_out=True),
+    pattern = Pattern(2, 3, 2.0, 2.5, (1, 1), (Spot(0, 0, "Cart"), Spot(0, 2, left_out=True),
                                                Spot(1, 2, x=0.25, scale=2.0)))  # fmt: skip
     lay(room, ThingsBrush("Six", "Bush", pattern=pattern), (10, 10))
-    assert standing(room) == [("Bush", 8, 10), ("Bush", 10, 8.5), ("Bush", 10, 10),
-                              ("Bush", 10, 11.75), ("Cart", 8, 8.5)]  # fmt: skip
-    assert [t.scale for t in room.things() if t.x == 11.75] == [2.0]
+    assert standing(room) == [("Bush", 8, 10), ("Bush", 10, 7.5), ("Bush", 10, 10),
+                              ("Bush", 10, 12.75), ("Cart", 8, 7.5)]  # fmt: skip
+    assert [t.scale for t in room.things() if t.x == 12.75] == [2.0]
+
+
+def test_a_pattern_keeps_the_rules_of_what_it_laid_itself():
+    room = small_room()
+    row = Pattern(1, 3, 1.0, 1.0, spots=(Spot(0, 0, "Cart"),))
+    edit = lay(room, ThingsBrush("Row", "Bush", pattern=row), (10, 10))
+    assert standing(room) == [("Bush", 10, 12), ("Cart", 10, 10)]
+    assert edit.refused == ("1 refused",), "the cart keeps the cell of the first bush"
 
 
 def test_a_pattern_turns_and_mirrors_with_the_brush():

@@ -27,7 +27,7 @@ from topion.model.room import View
 from topion.model.typed import Colour, Name
 from topion.things.ground import Ground, Spots
 from topion.things.piling import middles_of, nearest_free
-from topion.things.rules.kind import known_rules
+from topion.things.rules.kind import rules_of
 from topion.things.surfaces import Surface, stance_on, surfaces, underside
 from topion.things.verdict import allowed_spots
 
@@ -253,13 +253,14 @@ class _Planner:
 
     def lay(self, spot: Spot) -> None:
         """All marks of one place."""
-        brush, marks, ground = self.brush, self.marks, self.ground
+        brush, marks = self.brush, self.marks
+        ground = self.ground.with_things(self.laid.values()) if self.laid else self.ground
         spots = brush.spots_of(spot, self.place, marks)
         ok = allowed_spots(ground, spots)
         wanted = np.ones(len(ok), bool)
         if marks.within is not None:
             wanted &= marks.within.holds(spots.cells)
-        found = (rule.among(ground, spots) for rule in known_rules(spots.prefab.rules))
+        found = (rule.among(ground, spots) for rule in rules_of(ground.project, spots.prefab))
         own = [rule for rule in found if rule is not None]
         near = self.layer.things_near(Box.of_cells(spots.cells), 1.0).values()
         axes = spots.axes

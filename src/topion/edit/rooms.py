@@ -28,7 +28,7 @@ from topion.model.records import (
 from topion.model.room import Room, RoomInfo
 
 _ROOM_SETTINGS = (
-    "cell_px", "seen", "backdrop", "notes", "metres", "grows", "theme", "tint", "light"
+    "cell_px", "seen", "backdrop", "notes", "metres", "grows", "theme", "tint", "light", "tags"
 )  # fmt: skip
 # of a layer
 _SETTINGS = ("name", "shown", "locked", "opacity", "offset", "brush", "attached", "group")
@@ -139,7 +139,7 @@ def _loosened(room: Room, room_name: str, layer_id: str) -> Iterator[Record]:
 
 
 def set_room(project: Project, room_name: str, **changes: object) -> Edit:
-    """Change cell size, view, backdrop, notes, metres, or whether it grows.
+    """Change cell size, view, backdrop, notes, metres, tags, looks, or whether it grows.
 
     Raises BadValue for other settings, and for values that they cannot have.
     """

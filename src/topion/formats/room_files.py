@@ -94,6 +94,8 @@ def head_bytes(room: Room) -> bytes:
 def format_of(room: Room) -> int:
     """The oldest format of a project that holds all of a room."""
     info, layers = room.info, room.layers.values()
+    if info.tags:
+        return 6
     later = info.theme or info.tint or info.light != Light()
     if later or any(la.info.traits.worn or la.info.attached or la.info.group for la in layers):
         return 5

@@ -22,6 +22,7 @@ from topion.model.plain import JsonRecord, to_plain
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.shelves import TABLES, Shelf, shelves
+from topion.things.rules.kind import known_rules
 
 # 2 has an id, or numbers of things that were taken away; 3 has pieces; 4 has rooms that grow,
 # groups, things with another side up, and stamps of what was picked; else 1
@@ -121,8 +122,13 @@ def format_of_library(project: Project) -> int:
     tinted = any(t.two_tone or t.mask is not None for t in tilesets)
     themed = bool(project.shelf("themes")) or any(b.themes for b in blocks)
     sloped = any(slot.heights for t in tilesets for slot in t.slots.values())
+    prefabs = project.prefabs.values()
+    rules = (rule for prefab in prefabs for rule in known_rules(prefab.rules))
+    asked = max((rule.oldest_format() for rule in rules), default=1)
+    if project.shelf("classes"):
+        asked = 6
     looks = 6 if sloped else 5 if project.palette or tinted or themed else 1
-    return max((looks, *(brush.oldest_format() for brush in all_brushes(project).values())))
+    return max((looks, asked, *(brush.oldest_format() for brush in all_brushes(project).values())))
 
 
 def index_part(project: Project, version: int) -> Part:

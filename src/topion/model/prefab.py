@@ -87,7 +87,7 @@ class Prefab:
     picture: Picture
     anchor_px: tuple[int, int]
     footprint: tuple[str, ...] = ("#",)
-    class_name: str = ""
+    class_name: Annotated[str, Ref("classes", perhaps=True)] = ""
     turns: Turns = "none"
     mirrors: bool = False
     rules: tuple[PlacementRule, ...] = ()
@@ -115,6 +115,15 @@ class Prefab:
         offsets = np.argwhere(mask) - seat
         offsets.flags.writeable = False
         return offsets
+
+
+@typed
+@dataclass(frozen=True)
+class PrefabClass:
+    """What prefabs of a class have in common: rules that hold for each of them, after its own."""
+
+    name: Name
+    rules: tuple[PlacementRule, ...] = ()
 
 
 class Stance(NamedTuple):

@@ -32,6 +32,7 @@ class RoomInfo:
     there.  What falls by chance counts from it, so that nothing changes where a room grows.
     theme, tint : what it is worn in: the name of a theme, and the id of a tint map; empty for the
     first sheets, and for colours as they are.  light : of a voxel room.
+    tags : words by which rules of things know it.
     """
 
     name: Name
@@ -46,6 +47,7 @@ class RoomInfo:
     theme: str = ""
     tint: str = ""
     light: Light = PLAIN
+    tags: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         if not self.name.strip():

@@ -14,7 +14,7 @@ from topion.errors import UnknownName
 from topion.model.brush import Brush
 from topion.model.palette import Tint
 from topion.model.picture import Picture
-from topion.model.prefab import Prefab
+from topion.model.prefab import Prefab, PrefabClass
 from topion.model.refs import Ref, field_types
 from topion.model.solid import Block
 from topion.model.theme_sheet import ThemeSheet
@@ -97,6 +97,7 @@ def shelves() -> Iterator[Shelf]:
 for _shelf in (
     Shelf("tilesets", "tile set", TileSet),
     Shelf("themes", "sheet of a theme", ThemeSheet),
+    Shelf("classes", "class of prefabs", PrefabClass),
     Shelf("prefabs", "prefab", Prefab),
     Shelf("blocks", "block", Block, numbers="block_names"),
     Shelf("brushes", "brush", Brush),

@@ -6,7 +6,7 @@ from topion.brushes.kind import BrushKind, all_brushes
 from topion.brushes.marks import Marks, Place
 from topion.errors import TopionError
 from topion.model.project import Project
-from topion.things.rules.kind import known_rules
+from topion.things.rules.kind import known_rules, rules_of
 
 
 def is_solid(project: Project, brush: BrushKind) -> bool:
@@ -41,7 +41,7 @@ def _asked_grounds(project: Project, brush: BrushKind) -> set[str]:
     rules = [*brush.asks()]
     if not rules:
         placed = (project.prefabs.get(name) for name in brush.places())
-        rules = [rule for prefab in placed if prefab for rule in prefab.rules]
+        rules = [rule for prefab in placed if prefab for rule in rules_of(project, prefab)]
     return {name for rule in known_rules(rules) for name in rule.grounds()}
 
 

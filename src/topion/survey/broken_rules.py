@@ -20,7 +20,7 @@ class BrokenRules(RoomCheck):
     """Each rule that a thing breaks, with what was measured and what is wanted."""
 
     name: ClassVar[str] = "broken rules"
-    reads: ClassVar[tuple[str, ...]] = ("prefabs", "tilesets", "blocks", "materials")
+    reads: ClassVar[tuple[str, ...]] = ("prefabs", "classes", "tilesets", "blocks", "materials")
 
     def stamp(self, project: Project) -> object:
         return super().stamp(project), made_of(project, "tiles"), made_of(project, "blocks")

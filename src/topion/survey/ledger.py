@@ -45,9 +45,9 @@ class Ledger:
         `step` hears the name of each room and may raise to stop; what was found stays.
         """
         stamps = _stamps(project)
-        for check, stamp in zip(CHECKS, stamps, strict=True):
-            known = self.library.get(_key(check))
-            if isinstance(check, LibraryCheck) and (known is None or known[0] != stamp):
+        for check in (check for check in CHECKS if isinstance(check, LibraryCheck)):
+            known, stamp = self.library.get(_key(check)), check.stamp(project)
+            if known is None or known[0] != stamp:
                 self.library[_key(check)] = (stamp, tuple(check.findings(project)))
         stale = self.stale_rooms(project)
         if self.stamps != stamps:
@@ -87,7 +87,8 @@ class Ledger:
 
 
 def _stamps(project: Project) -> tuple[object, ...]:
-    return tuple(check.stamp(project) for check in CHECKS)
+    """Of the checks that look at rooms, None for the others."""
+    return tuple(c.stamp(project) if isinstance(c, RoomCheck) else None for c in CHECKS)
 
 
 def _key(check: Check) -> str:

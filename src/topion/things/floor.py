@@ -5,7 +5,7 @@ All answer the same questions, so that rules, brushes and fields ask them of any
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import ClassVar, Protocol
@@ -31,6 +31,15 @@ class Floor(Protocol):
 
     def under(self, cells: CellList) -> NDArray[np.uint16]:
         """(n,) the material that would carry a thing in each cell; 0 for none."""
+
+    def lying(self, cells: CellList) -> NDArray[np.uint16]:
+        """(n,) the uppermost material in each cell itself; 0 for none."""
+
+    def tagged(self, cells: CellList, tags: Sequence[str]) -> CellMask:
+        """(n,) whether what would carry a thing in each cell bears one of the tags."""
+
+    def walls(self, cells: CellList) -> CellMask:
+        """(n,) whether what lies in the cell bars way and sight."""
 
     def filled(self, cells: CellList) -> NDArray[np.uint16]:
         """(n,) the material that leaves no room for a thing in the cell; 0 for none."""
@@ -69,6 +78,31 @@ class PaintedFloor:
             seen = np.where(here > 0, here, seen)
         found[inside] = seen
         return found
+
+    def lying(self, cells: CellList) -> NDArray[np.uint16]:
+        return self.under(cells)
+
+    def tagged(self, cells: CellList, tags: Sequence[str]) -> CellMask:
+        wanted = tagged_tiles(self.project, self.room, tags)
+        seen, found = self._tiles(cells), np.zeros(len(cells), bool)
+        for tiles in seen:  # the uppermost tells
+            found = np.where(tiles > 0, wanted[tiles], found)
+        return found
+
+    def walls(self, cells: CellList) -> CellMask:
+        wall = tile_facts(self.project, self.room).wall
+        found = [wall[tiles] for tiles in self._tiles(cells)]
+        return np.any(found, axis=0) if found else np.zeros(len(cells), bool)
+
+    def _tiles(self, cells: CellList) -> list[TileIds]:
+        """(n,) of each layer the tiles in the cells, 0 beyond the room; bottom to top."""
+        inside = self.room.box.holds(cells)
+        at, rows = tuple(cells[inside].T), []
+        for _, layer in self.room.cell_layers():
+            row = np.zeros(len(cells), np.uint16)
+            row[inside] = shown_tiles(self.project, layer)[at]
+            rows.append(row)
+        return rows
 
     def filled(self, cells: CellList) -> NDArray[np.uint16]:
         return np.zeros(len(cells), np.uint16)
@@ -141,6 +175,15 @@ class _Surfaces:
 
     def under(self, cells: CellList) -> NDArray[np.uint16]:
         return self._material(self._below(cells), self._facts.laid)
+
+    def lying(self, cells: CellList) -> NDArray[np.uint16]:
+        return self._material(cells, self._facts.laid)
+
+    def tagged(self, cells: CellList, tags: Sequence[str]) -> CellMask:
+        return self._any(self._below(cells), tagged_tiles(self.project, self.room, tags))
+
+    def walls(self, cells: CellList) -> CellMask:
+        return self._any(cells, self._facts.wall)
 
     def filled(self, cells: CellList) -> NDArray[np.uint16]:
         return self._material(cells, self._facts.solid)
@@ -266,10 +309,12 @@ class SideFloor(_Surfaces):
 @dataclass(frozen=True, eq=False)
 class TileFacts:
     """By number in cells: whether a tile lies there at all, fills its cell, carries things, can
-    be walked on, and how high its top is."""
+    be walked on, and how high its top is.  wall : it was told to fill its cell, or is a block that
+    does."""
 
     laid: CellMask
     solid: CellMask
+    wall: CellMask
     carries: CellMask
     walkable: CellMask
     top: NDArray[np.float64]
@@ -286,8 +331,11 @@ def tile_facts(project: Project, room: Room) -> TileFacts:
     return _FACTS[kind].of(project, stamp, lambda: make(project))
 
 
-def _facts(traits: list[Traits], each: int) -> TileFacts:
-    """Facts by number, where so many numbers in a row stand for the same traits."""
+def _facts(traits: list[Traits], each: int, told: list[bool] | None = None) -> TileFacts:
+    """Facts by number, where so many numbers in a row stand for the same traits.
+
+    told : which were told to fill their cells, if not all that do.
+    """
 
     def table(values: list[float], first: float = 0) -> NDArray[np.float64]:
         return np.repeat(np.array([first, *values], np.float64), each)
@@ -296,7 +344,8 @@ def _facts(traits: list[Traits], each: int) -> TileFacts:
     carries = table([t.carries for t in traits]) > 0
     walkable = table([t.walkable for t in traits]) > 0
     laid = table([1.0] * len(traits)) > 0
-    return TileFacts(laid, solid, carries, walkable, table([t.top for t in traits]))
+    wall = solid if told is None else table([float(t) for t in told]) > 0
+    return TileFacts(laid, solid, wall, carries, walkable, table([t.top for t in traits]))
 
 
 def _of_blocks(project: Project) -> TileFacts:
@@ -312,14 +361,24 @@ def _of_slots(project: Project) -> TileFacts:
         for name, tileset in project.tilesets.items()
         if any(slot.solid or slot.carries for slot in tileset.slots.values())
     }
-    traits = []
+    traits, told = [], []
     for ref in project.tiles:
         slot: Traits = project.tileset(ref.tileset).slot(ref.slot)
+        told.append(slot.solid)
         if ref.tileset not in marked:
             slot = plain
         traits.append(Traits(solid=slot.solid, carries=slot.carries or slot.solid,
                              walkable=slot.walkable, top=slot.top))  # fmt: skip
-    return _facts(traits, 1)
+    return _facts(traits, 1, told)
+
+
+def tagged_tiles(project: Project, room: Room, tags: Sequence[str]) -> CellMask:
+    """By number in cells, which tiles or blocks bear one of the tags."""
+    if room.info.cells_kind == "blocks":
+        marked = [bool({*tags} & {*project.blocks[name].tags}) for name in project.block_names]
+        return np.repeat(np.array([False, *marked]), 1 << TURN_BITS)
+    slots = (project.tileset(ref.tileset).slot(ref.slot) for ref in project.tiles)
+    return np.array([False, *(bool({*tags} & {*slot.tags}) for slot in slots)])
 
 
 FLOORS: dict[View, Callable[[Project, Room], Floor]] = {

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -53,6 +54,15 @@ class Standing:
             self._near[what] = found
         return found
 
+    def own_among(
+        self, rows: NDArray[np.intp], own: NDArray[np.intp] | None
+    ) -> NDArray[np.intp] | None:
+        """(n,) where the askers, by row, are among some `rows`; -1 for those that are not."""
+        if own is None:
+            return None
+        at = np.searchsorted(rows, own).clip(0, len(rows) - 1)
+        return np.where(rows[at] == own, at, -1)
+
     @classmethod
     def of(
         cls, project: Project, pairs: Iterable[tuple[tuple[str, int], Thing]], axes: int
@@ -95,7 +105,10 @@ class Ground:
     def _whole(self) -> _Whole:
         """Everything that stands in the room, kept until that changes."""
         layers = self.room.bottom_up("things")
-        stamp = (self.project.stamp("prefabs"), tuple((i, la.revision) for i, la in layers))
+        stamp = (
+            self.project.stamp("prefabs", "classes"),
+            tuple((i, la.revision) for i, la in layers),
+        )
 
         def make() -> _Whole:
             pairs = (((i, n), t) for i, layer in layers for n, t in layer.things.items())
@@ -103,6 +116,23 @@ class Ground:
             return _Whole(self.project, Standing.of(self.project, pairs, axes))
 
         return _STANDING.of(self.room, stamp, make)
+
+    def count(self, prefab: str, *, per: Literal["room", "world"] = "room") -> int:
+        """How many of a prefab stand in the room, or in all rooms of the project."""
+        here = int((self.standing.prefabs == prefab).sum())
+        if per == "room":
+            return here
+        rooms, own = self.project.rooms, self.room.info.name
+        return here + sum(counts_of(self.project, name)[prefab] for name in rooms if name != own)
+
+    def with_things(self, things: Iterable[Thing]) -> Ground:
+        """The same with more things in it, which are nobody's yet."""
+        keys = ((("", -1 - n), thing) for n, thing in enumerate(things))
+        pairs = [*zip(self.standing.keys, self.standing.things, strict=True), *keys]
+        made = Ground(self.project, self.room)
+        standing = Standing.of(self.project, pairs, self.room.info.axes)
+        made.__dict__["_whole"] = _Whole(self.project, standing)
+        return made
 
     @cached_property
     def floor(self) -> Floor:
@@ -153,6 +183,20 @@ class _Whole:
 
 
 _STANDING: Kept[_Whole] = Kept()
+_COUNTS: Kept[dict[str, tuple[int, Counter[str]]]] = Kept()
+
+
+def counts_of(project: Project, room_name: str) -> Counter[str]:
+    """How many things of each prefab stand in a room; counted anew when that changes."""
+    known = _COUNTS.of(project, None, dict)
+    revision = project.rooms.revision(room_name)
+    found = known.get(room_name)
+    if found is None or found[0] != revision:
+        room = project.rooms.passing(room_name)
+        layers = (layer for _, layer in room.bottom_up("things"))
+        counts = Counter(thing.prefab for layer in layers for thing in layer.things.values())
+        found = known[room_name] = (revision, counts)
+    return found[1]
 
 
 def cell_keys(cells: NDArray[Any]) -> NDArray[np.int64]:
@@ -164,6 +208,12 @@ def cell_keys(cells: NDArray[Any]) -> NDArray[np.int64]:
     return keys
 
 
+def keeps_cells(project: Project, prefab: Prefab) -> bool:
+    """Whether a rule of the prefab, or of its class, keeps the cells of its body."""
+    own = project.shelf("classes").get(prefab.class_name)
+    return any(rule.keeps for rule in (*prefab.rules, *(own.rules if own is not None else ())))
+
+
 def taken_by(project: Project, standing: Standing, *, only_keepers: bool) -> Taken:
     """The cells that bodies meet, of all things or only of those that keep theirs."""
     groups: dict[Stance, list[int]] = {}
@@ -172,7 +222,7 @@ def taken_by(project: Project, standing: Standing, *, only_keepers: bool) -> Tak
     keys, rows = [np.empty(0, np.int64)], [np.empty(0, np.intp)]
     for (name, turn, mirrored, tip), members in groups.items():
         prefab = project.prefabs[name]
-        if only_keepers and not any(rule.keeps for rule in prefab.rules):
+        if only_keepers and not keeps_cells(project, prefab):
             continue
         positions = standing.positions[members]
         offsets = turned_offsets(prefab, turn, mirrored, positions.shape[1], tip)

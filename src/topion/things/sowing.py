@@ -25,7 +25,7 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.things.field import Field, field_of
 from topion.things.ground import Ground, Spots
-from topion.things.rules.kind import RuleKind, known_rules
+from topion.things.rules.kind import RuleKind, known_rules, rules_of
 from topion.things.verdict import OUTSIDE, ROOM_FOR_BODY, rule_answers
 
 MOST_SOWN = 4_000_000  # candidates of one field; beyond, a wider spacing is wanted
@@ -319,7 +319,8 @@ def is_counted(project: Project, field: Field | None) -> bool:
     if field is None:
         return False
     prefabs = [project.prefabs[s.prefab] for s in field.sown if s.prefab in project.prefabs]
-    rules = known_rules([*field.rules, *(rule for prefab in prefabs for rule in prefab.rules)])
+    own = (rule for prefab in prefabs for rule in rules_of(project, prefab))
+    rules = (*known_rules(field.rules), *own)
     return bool(field.wanted) or any(rule.most() is not None for rule in rules)
 
 
@@ -330,11 +331,10 @@ def _bounds(
     found = []
     for number, name in enumerate(names):
         prefab = ground.project.prefabs.get(name)
-        for rule in (*rules, *known_rules(prefab.rules if prefab else ())):
+        for rule in (*rules, *(rules_of(ground.project, prefab) if prefab else ())):
             most = rule.most()
             if most is not None:
-                here = int((ground.standing.prefabs == name).sum())
-                found.append((number, max(0, most - here)))
+                found.append((number, max(0, most - rule.counted(ground, name))))
     return found
 
 

@@ -54,4 +54,4 @@ def _stamp(project: Project, room: Room, layer_id: str) -> object:
     ]
     field = field_of(project, room.layers[layer_id])
     woven = made_of(project, room.info.cells_kind) if room.info.view != "top" else None
-    return field, project.stamp("prefabs"), tuple(below), woven
+    return field, project.stamp("prefabs", "classes"), tuple(below), woven

@@ -12,7 +12,7 @@ from topion.grid.neighbours import window_offsets
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
 from topion.things.rules.keeps_cells import taken_answer
-from topion.things.rules.kind import RuleKind, has_keeper, known_rules
+from topion.things.rules.kind import RuleKind, has_keeper, rules_of
 from topion.things.surfaces import underside
 
 SEARCH_RADIUS_CELLS = 8
@@ -111,7 +111,7 @@ def _answers(ground: Ground, spots: Spots) -> list[tuple[RuleKind | None, Answer
         (None, _inside(ground, spots)),
         (ROOM_FOR_BODY, ROOM_FOR_BODY.check(ground, spots)),
     ]
-    rules = known_rules(spots.prefab.rules)
+    rules = rules_of(ground.project, spots.prefab)
     answers += [(rule, rule.check(ground, spots)) for rule in rules]
     if not has_keeper(rules):
         answers.append((None, taken_answer(ground, ground.kept_cells, spots)))

@@ -1,50 +1,90 @@
-"""At most n of a prefab in a room."""
+"""At most, at least: so many of a prefab in a room or in the whole world."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import ClassVar, Literal
 
 from topion.errors import BadValue
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
 from topion.things.rules.kind import OwnLaid, RuleKind
 
+Per = Literal["room", "world"]
+_WHERE = {"room": "in a room", "world": "in the world"}
+
 
 @dataclass(frozen=True)
 class AtMost(RuleKind):
-    """No more than `count` of this prefab in one room."""
+    """No more than `count` of this prefab in one room, or in all rooms together."""
 
     kind: ClassVar[str] = "at most"
     compares: ClassVar[bool] = True
     count: int
+    per: Per = "room"
 
     def __post_init__(self) -> None:
-        if not 1 <= self.count <= 1_000_000:
-            raise BadValue("the count of a rule", self.count, "1 to 1000000")
+        _check(self.count)
 
     def sentence(self) -> str:
-        return f"at most {self.count} in a room"
+        return f"at most {self.count} {_WHERE[self.per]}"
 
     def short(self) -> str:
         return "too many"
 
     def reason(self, measured: object) -> tuple[str, str, str]:
-        return "too many in the room", str(measured), str(self.count)
+        return f"too many in the {self.per}", str(measured), str(self.count)
+
+    def oldest_format(self) -> int:
+        return 1 if self.per == "room" else 6
 
     def most(self) -> int | None:
         return self.count
 
+    def counted(self, ground: Ground, prefab: str) -> int:
+        return ground.count(prefab, per=self.per)
+
     def among(self, ground: Ground, spots: Spots) -> OwnLaid | None:
-        return _Left(self.count - int((ground.standing.prefabs == spots.prefab.name).sum()))
+        return _Left(self.count - self.counted(ground, spots.prefab.name))
 
     def check(self, ground: Ground, spots: Spots) -> Answer:
         answer = Answer.of(spots)
-        here = int((ground.standing.prefabs == spots.prefab.name).sum())
+        here = self.counted(ground, spots.prefab.name)
         if here - (spots.own is not None) >= self.count:
             answer.allowed[:] = False
             answer.measured[:] = here
         return answer
+
+
+@dataclass(frozen=True)
+class AtLeast(RuleKind):
+    """No fewer than `count` in each room in which any stands, or in all rooms together; it refuses
+    nothing, and the survey finds where there are fewer."""
+
+    kind: ClassVar[str] = "at least"
+    compares: ClassVar[bool] = True
+    count: int
+    per: Per = "world"
+
+    def __post_init__(self) -> None:
+        _check(self.count)
+
+    def sentence(self) -> str:
+        return f"at least {self.count} {_WHERE[self.per]}"
+
+    def short(self) -> str:
+        return "too few"
+
+    def reason(self, measured: object) -> tuple[str, str, str]:
+        return f"too few in the {self.per}", str(measured), str(self.count)
+
+    def check(self, ground: Ground, spots: Spots) -> Answer:
+        return Answer.of(spots)
+
+
+def _check(count: int) -> None:
+    if not 1 <= count <= 1_000_000:
+        raise BadValue("the count of a rule", count, "1 to 1000000")
 
 
 class _Left:

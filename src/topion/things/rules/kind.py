@@ -6,6 +6,8 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterable
 from typing import ClassVar, Protocol
 
+from topion.model.prefab import Prefab
+from topion.model.project import Project
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
 
@@ -54,8 +56,16 @@ class RuleKind(ABC):
         return 0.0
 
     def most(self) -> int | None:
-        """How many of the prefab a room may hold; None if it does not count."""
+        """How many of the prefab there may be where it counts; None if it does not count."""
         return None
+
+    def counted(self, ground: Ground, prefab: str) -> int:
+        """How many there are already where it counts."""
+        return ground.count(prefab)
+
+    def oldest_format(self) -> int:
+        """The oldest format of a project that holds the rule as it is set."""
+        return 1
 
     def among(self, ground: Ground, spots: Spots) -> OwnLaid | None:
         """How the rule holds between things of one stroke; None if it does not matter."""
@@ -65,6 +75,12 @@ class RuleKind(ABC):
 def known_rules(rules: Iterable[object]) -> tuple[RuleKind, ...]:
     """Those of kinds that are known here; the others refuse nothing."""
     return tuple(rule for rule in rules if isinstance(rule, RuleKind))
+
+
+def rules_of(project: Project, prefab: Prefab) -> tuple[RuleKind, ...]:
+    """The rules that hold for a prefab: its own, then those of its class."""
+    own = project.shelf("classes").get(prefab.class_name)
+    return known_rules((*prefab.rules, *(own.rules if own is not None else ())))
 
 
 def has_keeper(rules: Iterable[object]) -> bool:

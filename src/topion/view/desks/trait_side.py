@@ -23,6 +23,7 @@ from topion.edit.slots import SlotUse
 from topion.model.traits import Traits
 from topion.view import style
 from topion.view.desks.parts import add_row, hairline, heading
+from topion.view.dialogs.room import words_of
 from topion.view.session import Session
 
 FLAGS = {
@@ -181,8 +182,7 @@ class TraitSide(QWidget):
 
     def _tag(self) -> None:
         if self.tags.isModified():
-            tags = (word.strip() for word in self.tags.text().split(","))
-            self.set_all(tags=tuple(dict.fromkeys(word for word in tags if word)))
+            self.set_all(tags=words_of(self.tags.text()))
 
     def set_number(self, field: str, edit: QLineEdit, kind: Callable[[str], Any]) -> None:
         """Take a number that was written."""

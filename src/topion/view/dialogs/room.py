@@ -74,6 +74,9 @@ class RoomDialog(QDialog):
         self.backdrop = Swatch(room.backdrop if room else "#e9e2d2")
         self.notes = QPlainTextEdit(room.notes if room else "")
         self.notes.setFixedHeight(58)
+        self.tags = QLineEdit(", ".join(room.tags) if room else "")
+        self.tags.setAccessibleName("Tags")
+        self.tags.setToolTip("Words by which rules of things know the room, with commas between")
         self.notes.setAccessibleName("Notes")
         self._form = QFormLayout()
         self._lay_out()
@@ -100,6 +103,7 @@ class RoomDialog(QDialog):
         form.addRow("Cell, px", self.cell)
         form.addRow("Cell, metres", self.metres)
         form.addRow("Backdrop", self.backdrop)
+        form.addRow("Tags", self.tags)
         form.addRow("Notes", self.notes)
         self.problem = problem_line()
         words = "Make the room" if self.room is None else "Set"
@@ -155,6 +159,7 @@ class RoomDialog(QDialog):
         changes: dict[str, Any] = {
             "grows": self.grows.isChecked(),
             "notes": self.notes.toPlainText(),
+            "tags": words_of(self.tags.text()),
         }
         if deep:
             changes["metres"] = self.metres.value()
@@ -243,3 +248,8 @@ def _choice(texts: list[str], name: str) -> QComboBox:
     box.addItems(texts)
     box.setAccessibleName(name)
     return box
+
+
+def words_of(text: str) -> tuple[str, ...]:
+    """Words with commas between, each once."""
+    return tuple(dict.fromkeys(word.strip() for word in text.split(",") if word.strip()))

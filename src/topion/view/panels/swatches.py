@@ -12,6 +12,7 @@ from topion.brushes.kind import BrushKind
 from topion.model.project import Project
 from topion.render.portraits import ref_picture
 from topion.things.field import Sows
+from topion.things.rules.kind import rules_of
 from topion.view import style
 from topion.view.table.compose import pixmap_of
 from topion.weaving.looms import Weaves
@@ -45,7 +46,8 @@ def swatches_of(project: Project, brush: BrushKind, theme: str = "") -> list[Swa
         for name, weight in brush.places().items():
             if name in project.prefabs:
                 tip = f"{name} · weight {weight:g}" if isinstance(brush, Sows) else name
-                tip += "".join(f"\n{rule.sentence()}" for rule in project.prefabs[name].rules)
+                rules = rules_of(project, project.prefabs[name])
+                tip += "".join(f"\n{rule.sentence()}" for rule in rules)
                 found[name] = Swatch(pixmap_of(project.prefabs[name].picture.rgba), tip)
     return list(found.values())
 
