@@ -34,6 +34,10 @@ class PlacementRule(Protocol):
     def keeps(self) -> bool:
         """Whether nothing else may come into the cells of a body."""
 
+    @property
+    def on(self) -> bool:
+        """Whether it is asked at all."""
+
     def sentence(self) -> str:
         """The rule in plain words."""
 
@@ -53,6 +57,7 @@ class UnknownRule(Unread):
     """
 
     keeps: ClassVar[bool] = False
+    on: ClassVar[bool] = True
     kind: str
     unread: JsonRecord = field(hash=False)
 

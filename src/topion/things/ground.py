@@ -211,7 +211,9 @@ def cell_keys(cells: NDArray[Any]) -> NDArray[np.int64]:
 def keeps_cells(project: Project, prefab: Prefab) -> bool:
     """Whether a rule of the prefab, or of its class, keeps the cells of its body."""
     own = project.shelf("classes").get(prefab.class_name)
-    return any(rule.keeps for rule in (*prefab.rules, *(own.rules if own is not None else ())))
+    return any(
+        rule.keeps and rule.on for rule in (*prefab.rules, *(own.rules if own is not None else ()))
+    )
 
 
 def taken_by(project: Project, standing: Standing, *, only_keepers: bool) -> Taken:

@@ -21,7 +21,7 @@ Aside = Callable[..., Any]  # (title, task, with_worker), see `tasks.run_task`
 class Context(QObject):
     """Signals: changed(tuple of Dirty), room_changed(), said(text) for messages, moved() when the
     pointer came over another cell, asked(name of a command) where a part of the table wants one,
-    desk_asked(name of a brush) where its desk is wanted."""
+    desk_asked(name of a brush), prefab_asked(name of a prefab) where its desk is wanted."""
 
     changed = pyqtSignal(object)
     room_changed = pyqtSignal()
@@ -29,6 +29,7 @@ class Context(QObject):
     moved = pyqtSignal()
     asked = pyqtSignal(str)
     desk_asked = pyqtSignal(str)
+    prefab_asked = pyqtSignal(str)
 
     def __init__(self, handle: ProjectHandle) -> None:
         super().__init__()

@@ -310,6 +310,15 @@ class Session(Context):
 
     # --- the playhead ---------------------------------------------------------------------
 
+    def ask_desk_of_picked(self) -> bool:
+        """Ask for the desk of what is picked: of its prefab, or of its brush; False for nothing."""
+        things, brush = self.picking.things(), self.picked.brush()
+        if things:
+            self.prefab_asked.emit(things[0][1].prefab)
+        elif brush:
+            self.desk_asked.emit(brush)
+        return bool(things or brush)
+
     def undo(self) -> None:
         """Take the last stroke back; says so if there is none."""
         if not self.jump(self.handle.history.at - 1):

@@ -300,9 +300,11 @@ def _of_views(window: Commanded) -> Iterator[Command]:
         yield Command(name, text, act, (key,), "View", in_space)
 
 
-def _asked_for(session: Session) -> str:
-    """The brush of what is picked, else the one in hand."""
-    return session.picked.brush() or session.hands[session.hands.shown]
+def _open_desk(window: Commanded) -> None:
+    """Of what is picked, else of the brush in hand."""
+    session = window.session
+    if not session.ask_desk_of_picked():
+        window.open_desk(session.hands[session.hands.shown])
 
 
 def _look_from(window: Commanded, view: str) -> Callable[[], object]:
@@ -314,7 +316,7 @@ def _of_window(window: Commanded) -> Iterator[Command]:
     yield Command("keys", "The keys", window.show_keys, ("F1", "?"))
     yield Command("looks", "Looks: themes, tints, light", window.show_looks, ("F5",))
     yield Command("desk", "Desk of what is picked, or of the brush in hand",
-                  lambda: window.open_desk(_asked_for(window.session)), ("F3",))  # fmt: skip
+                  lambda: _open_desk(window), ("F3",))  # fmt: skip
     yield Command("blocks", "Blocks: looks, voxels, traits", window.show_blocks)
     yield Command("sheets", "Take slots from a sheet…", window.show_sheets, ("F6",))
     yield Command("survey", "What the checks found", window.show_survey, ("F7",))

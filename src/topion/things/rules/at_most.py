@@ -8,10 +8,19 @@ from typing import ClassVar, Literal
 from topion.errors import BadValue
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
+from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import OwnLaid, RuleKind
 
 Per = Literal["room", "world"]
 _WHERE = {"room": "in a room", "world": "in the world"}
+_PER = Blank("per", "choice", choices=tuple(_WHERE.items()))
+
+
+def _dots(filled: int) -> tuple[Mark, ...]:
+    """Three by three, of which so many are there."""
+    places = [(0.2 + 0.3 * (n // 3), 0.2 + 0.3 * (n % 3)) for n in range(9)]
+    return tuple(Mark("dot" if n < filled else "ring", "ink" if n < filled else "soft", (at,), 0.09)
+                 for n, at in enumerate(places))  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -20,6 +29,8 @@ class AtMost(RuleKind):
 
     kind: ClassVar[str] = "at most"
     compares: ClassVar[bool] = True
+    form: ClassVar[Form] = ("At most ", Blank("count", "number", 1, 1e6, whole=True), " ", _PER)
+    drawing: ClassVar[tuple[Mark, ...]] = _dots(4)
     count: int
     per: Per = "room"
 
@@ -36,7 +47,7 @@ class AtMost(RuleKind):
         return f"too many in the {self.per}", str(measured), str(self.count)
 
     def oldest_format(self) -> int:
-        return 1 if self.per == "room" else 6
+        return 6 if self.per == "world" else super().oldest_format()
 
     def most(self) -> int | None:
         return self.count
@@ -63,6 +74,8 @@ class AtLeast(RuleKind):
 
     kind: ClassVar[str] = "at least"
     compares: ClassVar[bool] = True
+    form: ClassVar[Form] = ("At least ", Blank("count", "number", 1, 1e6, whole=True), " ", _PER)
+    drawing: ClassVar[tuple[Mark, ...]] = _dots(7)
     count: int
     per: Per = "world"
 

@@ -12,6 +12,7 @@ from topion.grid.arrays import CellList, CellMask
 from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
+from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 Surface = Literal["", "wall", "ceiling", "floor"]
@@ -25,6 +26,16 @@ class Beside(RuleKind):
     """
 
     kind: ClassVar[str] = "beside"
+    form: ClassVar[Form] = (
+        "It stands beside a ",
+        Blank("surface", "choice", choices=(("", "–"), ("wall", "wall"), ("ceiling", "ceiling"),
+                                            ("floor", "floor"))),
+        ", or ", Blank("material", "material", none="no material"), ", or ",
+        Blank("thing", "thing", none="nothing else"),
+    )  # fmt: skip
+    drawing: ClassVar[tuple[Mark, ...]] = (
+        Mark("box", "ochre", ((0.1, 0.1), (0.9, 0.38))), Mark("dot", "tidal", ((0.6, 0.55),), 0.12),
+    )  # fmt: skip
     surface: Surface = ""
     material: Annotated[str, Ref("materials")] = ""
     thing: Annotated[str, Ref("prefabs", perhaps=True)] = ""

@@ -13,6 +13,7 @@ from topion.grid.arrays import CellList, Positions
 from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots, body_cells
 from topion.things.rules.answer import Answer
+from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import OwnLaid, RuleKind
 
 
@@ -25,6 +26,20 @@ class ClearOf(RuleKind):
 
     kind: ClassVar[str] = "clear of"
     compares: ClassVar[bool] = True
+    form: ClassVar[Form] = (
+        "It keeps at least ",
+        Blank("cells", "number", 0.1),
+        " cells from ",
+        Blank("of", "thing", none="its like"),
+        ", measured between ",
+        Blank("between", "choice", choices=(("middles", "middles"), ("bodies", "bodies"))),
+    )
+    drawing: ClassVar[tuple[Mark, ...]] = (
+        Mark("ring", "buoy", ((0.5, 0.45),), 0.38),
+        Mark("dot", "ink", ((0.5, 0.45),), 0.07),
+        Mark("line", "buoy", ((0.5, 0.45), (0.32, 0.78))),
+        Mark("dot", "tidal", ((0.2, 0.9),), 0.07),
+    )
     cells: float
     of: Annotated[str, Ref("prefabs", perhaps=True)] = ""
     between: Literal["middles", "bodies"] = "middles"
@@ -47,7 +62,7 @@ class ClearOf(RuleKind):
         return self.cells
 
     def oldest_format(self) -> int:
-        return 1 if self.between == "middles" else 6
+        return 6 if self.between == "bodies" else super().oldest_format()
 
     def among(self, ground: Ground, spots: Spots) -> OwnLaid | None:
         own = {"", "anything", spots.prefab.name, spots.prefab.class_name}

@@ -10,6 +10,7 @@ import numpy as np
 from topion.errors import BadValue
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
+from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 
@@ -20,6 +21,18 @@ class FromEdge(RuleKind):
 
     kind: ClassVar[str] = "from the edge"
     compares: ClassVar[bool] = True
+    form: ClassVar[Form] = (
+        "It keeps ",
+        Blank("cells", "number", 1, whole=True),
+        " cells from the edge of the room",
+    )
+    drawing: ClassVar[tuple[Mark, ...]] = (
+        Mark("frame", "ink", ((0.1, 0.1), (0.9, 0.9))),
+        Mark(
+            "dashes", "buoy", ((0.28, 0.28), (0.28, 0.72), (0.72, 0.72), (0.72, 0.28), (0.28, 0.28))
+        ),
+        Mark("dot", "tidal", ((0.5, 0.5),), 0.08),
+    )
     cells: int
 
     def __post_init__(self) -> None:

@@ -10,6 +10,7 @@ import numpy as np
 from topion.errors import BadValue
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
+from topion.things.rules.form import BODY, GROUND, Blank, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 
@@ -18,6 +19,12 @@ class Headroom(RuleKind):
     """At least `cells` open cells from its feet upwards, over all of its footprint."""
 
     kind: ClassVar[str] = "headroom"
+    form: ClassVar[Form] = (
+        "It needs ", Blank("cells", "number", 1, 512, whole=True), " open cells above its foot",
+    )  # fmt: skip
+    drawing: ClassVar[tuple[Mark, ...]] = (
+        GROUND, BODY, Mark("frame", "soft", ((0.08, 0.36), (0.44, 0.64))),
+    )  # fmt: skip
     cells: int
 
     def __post_init__(self) -> None:

@@ -9,6 +9,7 @@ import numpy as np
 
 from topion.things.ground import Ground, Spots, Taken, cell_keys
 from topion.things.rules.answer import Answer
+from topion.things.rules.form import Form, Mark
 from topion.things.rules.kind import OwnLaid, RuleKind
 
 
@@ -18,6 +19,12 @@ class KeepsCells(RuleKind):
 
     kind: ClassVar[str] = "keeps its cells"
     keeps: ClassVar[bool] = True
+    form: ClassVar[Form] = ("It keeps its cells: nothing else stands in them",)
+    drawing: ClassVar[tuple[Mark, ...]] = (
+        Mark("frame", "tidal", ((0.28, 0.28), (0.72, 0.72))),
+        Mark("dot", "tidal", ((0.5, 0.5),), 0.1),
+        Mark("box", "ink", ((0.34, 0.8), (0.66, 1.0))),
+    )
 
     def sentence(self) -> str:
         return "keeps its cells for itself"

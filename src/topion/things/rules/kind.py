@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Iterable
+from dataclasses import dataclass, field
 from typing import ClassVar, Protocol
 
 from topion.model.prefab import Prefab
 from topion.model.project import Project
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
+from topion.things.rules.form import Form, Mark
 
 
 class OwnLaid(Protocol):
@@ -20,16 +22,21 @@ class OwnLaid(Protocol):
     def add(self, row: int) -> None: ...
 
 
+@dataclass(frozen=True)
 class RuleKind(ABC):
     """A placement rule: a small dataclass with a plain sentence and a check.
 
     keeps : nothing else may come into the cells of a body.  compares : what it measures and
-    wants are amounts, told beside each other.
+    wants are amounts, told beside each other.  form : its sentence with what can be set in it.
+    drawing : what it is about, in a few marks.  on : one that is off refuses nothing.
     """
 
     kind: ClassVar[str]
     keeps: ClassVar[bool] = False
     compares: ClassVar[bool] = False
+    form: ClassVar[Form] = ()
+    drawing: ClassVar[tuple[Mark, ...]] = ()
+    on: bool = field(default=True, kw_only=True)
 
     @abstractmethod
     def sentence(self) -> str:
@@ -65,7 +72,7 @@ class RuleKind(ABC):
 
     def oldest_format(self) -> int:
         """The oldest format of a project that holds the rule as it is set."""
-        return 1
+        return 1 if self.on else 6
 
     def among(self, ground: Ground, spots: Spots) -> OwnLaid | None:
         """How the rule holds between things of one stroke; None if it does not matter."""
@@ -73,8 +80,8 @@ class RuleKind(ABC):
 
 
 def known_rules(rules: Iterable[object]) -> tuple[RuleKind, ...]:
-    """Those of kinds that are known here; the others refuse nothing."""
-    return tuple(rule for rule in rules if isinstance(rule, RuleKind))
+    """Those of kinds that are known here, and on; the others refuse nothing."""
+    return tuple(rule for rule in rules if isinstance(rule, RuleKind) and rule.on)
 
 
 def rules_of(project: Project, prefab: Prefab) -> tuple[RuleKind, ...]:

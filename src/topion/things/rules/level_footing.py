@@ -9,6 +9,7 @@ import numpy as np
 
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
+from topion.things.rules.form import GROUND, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 
@@ -17,6 +18,10 @@ class LevelFooting(RuleKind):
     """Under every column of its footprint something carries, at one height."""
 
     kind: ClassVar[str] = "level footing"
+    form: ClassVar[Form] = ("It stands level on all of its footprint",)
+    drawing: ClassVar[tuple[Mark, ...]] = (
+        GROUND, Mark("box", "tidal", ((0.5, 0.2), (0.8, 0.8))),
+    )  # fmt: skip
 
     def sentence(self) -> str:
         return "stands level on all of its footprint"

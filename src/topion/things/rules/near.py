@@ -11,6 +11,7 @@ from topion.errors import BadValue
 from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
+from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 
@@ -20,6 +21,13 @@ class Near(RuleKind):
 
     kind: ClassVar[str] = "near"
     compares: ClassVar[bool] = True
+    form: ClassVar[Form] = (
+        "It stands within ", Blank("cells", "number", 0.1), " cells of ", Blank("of", "thing"),
+    )  # fmt: skip
+    drawing: ClassVar[tuple[Mark, ...]] = (
+        Mark("ring", "tidal", ((0.5, 0.45),), 0.38), Mark("dot", "ink", ((0.5, 0.45),), 0.07),
+        Mark("dot", "tidal", ((0.4, 0.68),), 0.07),
+    )  # fmt: skip
     cells: float
     of: Annotated[str, Ref("prefabs", perhaps=True)]
 

@@ -13,6 +13,7 @@ from topion.model.prefab import standing_cells
 from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
+from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 
@@ -22,6 +23,19 @@ class NotInSight(RuleKind):
     between."""
 
     kind: ClassVar[str] = "not in sight"
+    form: ClassVar[Form] = (
+        "It stands out of sight of ",
+        Blank("of", "thing"),
+        ", up to ",
+        Blank("cells", "number", 0.5, 200),
+        " cells away",
+    )
+    drawing: ClassVar[tuple[Mark, ...]] = (
+        Mark("dot", "ink", ((0.5, 0.15),), 0.08),
+        Mark("box", "ochre", ((0.2, 0.45), (0.8, 0.57))),
+        Mark("dashes", "buoy", ((0.5, 0.2), (0.5, 0.44))),
+        Mark("dot", "tidal", ((0.5, 0.82),), 0.1),
+    )
     of: Annotated[str, Ref("prefabs", perhaps=True)]
     cells: float = 12.0
 

@@ -13,6 +13,7 @@ from topion.grid.arrays import CellMask
 from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
+from topion.things.rules.form import BODY, Blank, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 _Materials = tuple[Annotated[str, Ref("materials")], ...]
@@ -24,6 +25,15 @@ class On(RuleKind):
     anything that carries."""
 
     kind: ClassVar[str] = "on"
+    form: ClassVar[Form] = (
+        "It stands on ",
+        Blank("materials", "materials", none="no material"),
+        ", on what is tagged ",
+        Blank("tags", "words", none="nothing"),
+        ", on anything that carries: ",
+        Blank("carries", "switch"),
+    )
+    drawing: ClassVar[tuple[Mark, ...]] = (Mark("box", "ink", ((0.8, 0.0), (1.0, 0.6))), BODY)
     materials: _Materials = ()
     tags: tuple[str, ...] = ()
     carries: bool = False
@@ -43,7 +53,7 @@ class On(RuleKind):
         return self.materials
 
     def oldest_format(self) -> int:
-        return 6 if self.tags or self.carries else 1
+        return 6 if self.tags or self.carries else super().oldest_format()
 
     def short(self) -> str:
         return f"off the {'/'.join(word.lower() for word in (*self.materials, *self.tags))}" if (
@@ -61,6 +71,16 @@ class NotOn(RuleKind):
     """Never stands on these materials, by what lies uppermost, or on what bears one of the tags."""
 
     kind: ClassVar[str] = "not on"
+    form: ClassVar[Form] = (
+        "It never stands on ",
+        Blank("materials", "materials", none="no material"),
+        ", nor on what is tagged ",
+        Blank("tags", "words", none="nothing"),
+    )
+    drawing: ClassVar[tuple[Mark, ...]] = (
+        Mark("box", "tidal", ((0.8, 0.0), (1.0, 1.0))),
+        Mark("cross", "buoy", ((0.6, 0.5),), 0.16),
+    )
     materials: _Materials = ()
     tags: tuple[str, ...] = ()
 
@@ -75,7 +95,7 @@ class NotOn(RuleKind):
         return " or ".join(_words(self.materials, self.tags))
 
     def oldest_format(self) -> int:
-        return 6 if self.tags else 1
+        return 6 if self.tags else super().oldest_format()
 
     def short(self) -> str:
         return f"on {'/'.join(word.lower() for word in (*self.materials, *self.tags))}"

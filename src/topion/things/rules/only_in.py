@@ -8,6 +8,7 @@ from typing import ClassVar
 from topion.errors import BadValue
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
+from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 
@@ -16,6 +17,14 @@ class OnlyIn(RuleKind):
     """Stands only in rooms that bear one of the tags; or `never` in such."""
 
     kind: ClassVar[str] = "only in"
+    form: ClassVar[Form] = (
+        "It stands ", Blank("never", "choice", choices=((False, "only in"), (True, "never in"))),
+        " rooms tagged ", Blank("tags", "words"),
+    )  # fmt: skip
+    drawing: ClassVar[tuple[Mark, ...]] = (
+        Mark("frame", "ink", ((0.15, 0.15), (0.85, 0.85))),
+        Mark("dot", "tidal", ((0.5, 0.5),), 0.12),
+    )  # fmt: skip
     tags: tuple[str, ...]
     never: bool = False
 

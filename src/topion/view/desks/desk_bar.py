@@ -56,7 +56,7 @@ class DeskBar(QWidget):
             ("Undo", "Take the last stroke or change back (Ctrl+Z)", None),
             *(
                 (("Try in room", "Back to the room, with this brush in the left hand", self.tried),)
-                if gestures and tried
+                if tried
                 else ()
             ),
             ("Done", "Back to the room (Esc)", self.done),

@@ -13,13 +13,14 @@ from topion.errors import TopionError
 from topion.model.tileset import TileRef
 from topion.view.desks.block_desk import BlockDesk
 from topion.view.desks.pixel_desk import PixelDesk
+from topion.view.desks.prefab_desk import PrefabDesk
 from topion.view.desks.tileset_desk import TileSetDesk
 from topion.view.desks.weave_desk import WeaveDesk
 from topion.view.desks.weave_work import ruled_brush
 from topion.view.host import Host
 from topion.view.session import Session
 
-AnyDesk = WeaveDesk | TileSetDesk | PixelDesk | BlockDesk
+AnyDesk = WeaveDesk | TileSetDesk | PixelDesk | BlockDesk | PrefabDesk
 
 
 class Desks(QStackedWidget):
@@ -58,7 +59,7 @@ class Desks(QStackedWidget):
     def has_desk(session: Session, brush: str) -> bool:
         """Whether there is a desk for that brush: of its rules, or of the tile it lays."""
         found = brush_or_none(session.project, brush)
-        return found is not None and bool(found.tiles_used())
+        return found is not None and bool(found.tiles_used() or found.places())
 
     def open(self, brush: str) -> None:
         """Show the desk of a brush: that of its rules, or of the block or the slots that it lays;
@@ -71,10 +72,23 @@ class Desks(QStackedWidget):
             desk.learning.jumped.connect(self._jump)
             self._show(desk)
             desk.tables.shown.setFocus()
+        elif found is not None and found.places():
+            self.open_prefab(next(iter(found.places())))
         elif found is None or not found.tiles_used():
             self.session.said.emit(f"{brush or 'An empty hand'} has no desk of its own yet")
         else:
             self.open_tile(found.tiles_used()[0])
+
+    def open_prefab(self, name: str) -> None:
+        """Show the desk of a prefab; one that is not there is said."""
+        if name not in self.session.project.prefabs:
+            self.session.said.emit(f"There is no prefab {name}")
+            return
+        self.close_desk()
+        desk = PrefabDesk(self.session, name)
+        desk.bar.tried.connect(self._try_in_room)
+        self._show(desk)
+        desk.canvas.setFocus()
 
     def open_tile(self, ref: TileRef) -> None:
         """Show the desk of a block, or a slot on its sheet."""
@@ -153,7 +167,7 @@ class Desks(QStackedWidget):
         return True
 
     def _try_in_room(self) -> None:
-        if isinstance(self.desk, WeaveDesk):
+        if isinstance(self.desk, WeaveDesk | PrefabDesk):
             name = self.desk.name
             self.close_desk()
             if self.session.hands.can_take(name):
@@ -179,5 +193,6 @@ class Desks(QStackedWidget):
         """The brush of the desk was taken away, as by undo: the desk goes, too."""
         desk = self.desk
         lost = isinstance(desk, WeaveDesk) and desk.ground.brush is None
+        lost |= isinstance(desk, PrefabDesk) and desk.prefab is None
         if lost or (isinstance(desk, PixelDesk) and desk.ground.item is None):
             self.close_desk()

@@ -65,7 +65,7 @@ class TileSetDesk(QWidget):
         self.ground = None
         self.tables = None
         self.layouts: list[WeaveLayout] = []
-        self.bar = DeskBar(self.session, gestures=False)
+        self.bar = DeskBar(self.session, gestures=False, tried=False)
         self.head = SheetHead(host, bring_in)
         self.sheets, self.search = self.head.sheets, self.head.search
         self.sheets.activated.connect(lambda _: self._show_sheet())

@@ -179,8 +179,11 @@ class AtCursor(QWidget):
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         """The desk of what lies there."""
         number = self._at(event.position().y()) if event is not None else -1
-        if 0 <= number < len(self.items) and self.items[number].brush:
-            self.session.desk_asked.emit(self.items[number].brush)
+        item = self.items[number] if 0 <= number < len(self.items) else None
+        if item is not None and item.prefab:
+            self.session.prefab_asked.emit(item.prefab)
+        elif item is not None and item.brush:
+            self.session.desk_asked.emit(item.brush)
 
     def _at(self, y: float) -> int:
         return int((y - 28) // _ROW) if y >= 28 else -1

@@ -122,7 +122,7 @@ class InHand(QWidget):
         name = session.hands[session.hands.shown]
         brush = brush_or_none(session.project, name)
         self._title.setText(name or "Empty")
-        self.desk.setVisible(brush is not None and bool(brush.tiles_used()))
+        self.desk.setVisible(brush is not None and bool(brush.tiles_used() or brush.places()))
         self._summary.setStyleSheet(f"color: {style.name('soft')}")
         if brush is None:
             self._clear()

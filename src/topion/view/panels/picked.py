@@ -48,9 +48,7 @@ class PickedPanel(QWidget):
         self.desk.setObjectName("plain")
         self.desk.setAccessibleName("Open the desk of what is picked")
         self.desk.setToolTip("The desk of the brush that laid it (F3)")
-        self.desk.clicked.connect(
-            lambda _: self.session.desk_asked.emit(self.session.picked.brush())
-        )
+        self.desk.clicked.connect(lambda _: self.session.ask_desk_of_picked())
         head = QHBoxLayout()
         head.addWidget(self._title, 1)
         head.addWidget(self.desk)
@@ -146,7 +144,8 @@ class PickedPanel(QWidget):
             bold(button, name == self.pieces.outlines)
         self.things.refresh()
         self.area.refresh()
-        self.desk.setVisible(bool(self.session.picked.brush()))
+        picked = bool(self.session.picking.things() or self.session.picked.brush())
+        self.desk.setVisible(picked)
         there = self.pieces.there()
         self._pieces.setVisible(bool(there))
         if not there:

@@ -1,0 +1,88 @@
+"""Edits of prefabs and of their rules."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import Any
+
+from topion.edit.library import put_item
+from topion.model.edit import Edit
+from topion.model.prefab import PlacementRule, PrefabClass
+from topion.model.project import Project
+from topion.things.ground import counts_of
+
+Rules = tuple[PlacementRule, ...]
+
+
+def set_prefab(project: Project, name: str, **changes: Any) -> Edit:
+    """Give a prefab other marks, turns or rules.  Raises BadValue for what it cannot have."""
+    edit = put_item(project, "prefabs", replace(project.prefab(name), **changes))
+    what = ", ".join(field.replace("_", " ") for field in changes)
+    return replace(edit, label=f"{name}: {what}") if edit else edit
+
+
+def set_rules(project: Project, name: str, rules: Rules, what: str, *, of_class: bool) -> Edit:
+    """Give a prefab, or its class, other rules.  what : was done, for the ribbon."""
+    prefab = project.prefab(name)
+    if of_class and prefab.class_name:
+        edit = put_item(project, "classes", PrefabClass(prefab.class_name, rules))
+        return replace(edit, label=f"Class {prefab.class_name}: {what}") if edit else edit
+    edit = put_item(project, "prefabs", replace(prefab, rules=rules))
+    return replace(edit, label=f"{name}: {what}") if edit else edit
+
+
+def class_rules(project: Project, class_name: str) -> Rules:
+    """The rules that hold for all prefabs of a class."""
+    found = project.shelf("classes").get(class_name)
+    return found.rules if found is not None else ()
+
+
+def changed_rule(rules: Rules, number: int, **changes: Any) -> Rules:
+    """One of the rules set otherwise.  Raises BadValue for what it cannot have."""
+    new: Any = replace(rules[number], **changes)  # type: ignore[type-var]
+    return (*rules[:number], new, *rules[number + 1 :])
+
+
+def moved_rule(rules: Rules, number: int, to: int) -> Rules:
+    """One of the rules at another place: the first that refuses speaks."""
+    rest = [*rules[:number], *rules[number + 1 :]]
+    rest.insert(max(0, min(to, len(rest))), rules[number])
+    return tuple(rest)
+
+
+def without_rule(rules: Rules, number: int) -> Rules:
+    """One rule less."""
+    return (*rules[:number], *rules[number + 1 :])
+
+
+def with_cell(footprint: tuple[str, ...], row: int, column: int) -> tuple[str, ...]:
+    """A cell of the footprint stood in, or no longer; what is only open at its edges is cut off.
+
+    row, column : may lie one beyond its top, left or right.  The lowest row stays the lowest, and
+    the middle of that row stays the middle: it grows to both sides at once.
+    """
+    rows = [list(line) for line in footprint]
+    if row < 0:
+        rows, row = [["."] * len(rows[0]), *rows], 0
+    if not 0 <= column < len(rows[0]):
+        rows = [[".", *line, "."] for line in rows]
+        column += 1
+    rows[row][column] = "." if rows[row][column] == "#" else "#"
+    return _cut(rows)
+
+
+def _cut(rows: list[list[str]]) -> tuple[str, ...]:
+    while len(rows) > 1 and "#" not in rows[0]:
+        rows = rows[1:]
+    while len(rows[0]) > 2 and all(line[0] == line[-1] == "." for line in rows):
+        rows = [line[1:-1] for line in rows]
+    return tuple("".join(line) for line in rows)
+
+
+def placed_in(project: Project, name: str) -> Iterator[tuple[str, int]]:
+    """(room, how many) of each room that things of a prefab were placed in."""
+    for room in project.rooms:
+        count = counts_of(project, room)[name]
+        if count:
+            yield room, count

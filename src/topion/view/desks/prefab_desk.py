@@ -1,0 +1,443 @@
+"""The prefab desk: its picture and marks, the rules of its place, and where it may stand."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import QRectF, Qt, QTimer
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from topion.edit.names import rename_item
+from topion.edit.prefabs import (
+    changed_rule,
+    class_rules,
+    moved_rule,
+    placed_in,
+    set_prefab,
+    set_rules,
+    with_cell,
+    without_rule,
+)
+from topion.errors import TopionError
+from topion.model.prefab import PlacementRule, Prefab
+from topion.things.ground import Ground, Spots
+from topion.things.heat import OTHER
+from topion.things.rules import (
+    AtLeast,
+    AtMost,
+    Beside,
+    ClearOf,
+    FromEdge,
+    Headroom,
+    KeepsCells,
+    LevelFooting,
+    Near,
+    NotInSight,
+    NotOn,
+    On,
+    OnlyIn,
+)
+from topion.things.verdict import verdict
+from topion.view import style
+from topion.view.desks.block_shelf import scrolled
+from topion.view.desks.desk_bar import DeskBar
+from topion.view.desks.heat_map import HeatMap
+from topion.view.desks.parts import Switches, add_row, heading
+from topion.view.desks.placement_list import PlacementList
+from topion.view.desks.prefab_canvas import PrefabCanvas
+from topion.view.session import Session
+
+# What can be added: words, and a rule to begin with.
+_NEW: dict[str, Any] = {
+    "on …": lambda: On(carries=True),
+    "not on …": lambda: NotOn(tags=("water",)),
+    "clear of …": lambda: ClearOf(2.0),
+    "near …": lambda: Near(3.0, "anything"),
+    "beside …": lambda: Beside("wall"),
+    "keeps its cells": KeepsCells,
+    "headroom": lambda: Headroom(2),
+    "level footing": LevelFooting,
+    "from the edge": lambda: FromEdge(1),
+    "at most …": lambda: AtMost(10),
+    "at least …": lambda: AtLeast(1),
+    "not in sight of …": lambda: NotInSight("anything"),
+    "only in …": lambda: OnlyIn(("inside",)),
+}
+_INKS = ("buoy", "ochre", "soft", "ink")
+_MOST_ROOMS = 4
+
+
+class PrefabDesk(QWidget):
+    """ground, tables : none; strokes are laid in rooms."""
+
+    def __init__(self, session: Session, name: str) -> None:
+        super().__init__()
+        self.session, self.name = session, name
+        self.ground = None
+        self.tables = None
+        self.of_class = False
+        self.bar = DeskBar(session, gestures=False)
+        self.canvas = PrefabCanvas()
+        self.canvas.anchored = lambda anchor: self._set(anchor_px=anchor)
+        self.canvas.stood = self._stand
+        self.rules = PlacementList(lambda: session.project)
+        self.rules.put = self._put
+        self.rules.move_rule = self._move
+        self.rules.remove = self._remove
+        self.map = HeatMap(session)
+        self.map.changed.connect(self._tell)
+        self.map.pointed.connect(self._say)
+        self.rules.pointed.connect(self.map.show_only)
+        self._lay_out()
+        self._again = QTimer(self)
+        self._again.setSingleShot(True)
+        self._again.setInterval(150)
+        self._again.timeout.connect(lambda: self.map.show_prefab(self.name))
+        session.changed.connect(self._on_changed)
+        self.refresh()
+        self.map.show_prefab(name)
+
+    # --- building -------------------------------------------------------------------------
+
+    def _lay_out(self) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(0)
+        for part, share in ((self._left(), 0), (self._middle(), 1), (self._right(), 0)):
+            row.addWidget(part, share)
+        page = QVBoxLayout(self)
+        page.setContentsMargins(0, 0, 0, 0)
+        page.setSpacing(0)
+        page.addWidget(self.bar)
+        page.addLayout(row, 1)
+
+    def _left(self) -> QWidget:
+        side = QWidget()
+        side.setFixedWidth(346)
+        column = QVBoxLayout(side)
+        column.setContentsMargins(14, 12, 14, 8)
+        column.setSpacing(8)
+        self.facts = heading("")
+        column.addWidget(self.facts)
+        self.canvas.setFixedHeight(330)
+        column.addWidget(self.canvas)
+        grid = QGridLayout()
+        grid.setColumnStretch(1, 1)
+        self.names = self._text(grid, "Name", "What it is called", self._rename)
+        self.class_name = self._text(grid, "Class", "What it has in common with others; rules can "
+                                     "hold for a class", self._classify)  # fmt: skip
+        self.turns = Switches({"none": "none", "quarters": "quarters", "any": "any"})
+        self.turns.setToolTip("How it may be turned")
+        self.turns.chosen = lambda turns: self._set(turns=turns)
+        add_row(grid, "Turns", self.turns)
+        self.mirrors = Switches({"no": False, "yes": True})
+        self.mirrors.chosen = lambda mirrors: self._set(mirrors=mirrors)
+        add_row(grid, "Mirrored", self.mirrors)
+        self.tips = Switches({"no": False, "yes": True})
+        self.tips.setToolTip("In voxel rooms also with another side up, as on walls and ceilings")
+        self.tips.chosen = lambda tips: self._set(tips=tips)
+        add_row(grid, "Held by walls too", self.tips)
+        self.levels = Switches({str(n): n for n in (1, 2, 3, 4)})
+        self.levels.setToolTip("How many levels of a voxel room its body takes")
+        self.levels.chosen = lambda height: self._set(height=height)
+        add_row(grid, "Levels high", self.levels)
+        column.addLayout(grid)
+        column.addStretch(1)
+        return side
+
+    def _text(self, grid: QGridLayout, label: str, tip: str, done: Any) -> QLineEdit:
+        edit = QLineEdit()
+        edit.setAccessibleName(label)
+        edit.setToolTip(tip)
+        edit.editingFinished.connect(done)
+        add_row(grid, label, edit)
+        return edit
+
+    def _middle(self) -> QWidget:
+        middle = _Column()
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(1, 12, 1, 8)
+        column.setSpacing(6)
+        head = QHBoxLayout()
+        head.setContentsMargins(14, 0, 14, 0)
+        head.addWidget(heading("Placement rules · every rule that is on must agree"), 1)
+        self.whose = Switches({"this prefab": False, "its class": True})
+        self.whose.setToolTip("Whose rules are shown")
+        self.whose.chosen = self.show_class
+        head.addWidget(self.whose)
+        column.addLayout(head)
+        area = scrolled(self.rules)
+        area.setWidgetResizable(True)
+        column.addWidget(area, 1)
+        add = QWidget()
+        lines = QVBoxLayout(add)
+        lines.setContentsMargins(14, 0, 14, 0)
+        lines.addWidget(heading("Add a rule"))
+        self.adds: dict[str, QPushButton] = {}
+        for start in range(0, len(_NEW), 5):
+            line = QHBoxLayout()
+            line.setSpacing(6)
+            for words in list(_NEW)[start : start + 5]:
+                button = QPushButton(words)
+                button.setToolTip(f"Add a rule: {_NEW[words]().sentence()}")
+                button.clicked.connect(lambda _, w=words: self.add(w))
+                self.adds[words] = button
+                line.addWidget(button)
+            line.addStretch(1)
+            lines.addLayout(line)
+        column.addWidget(add)
+        return middle
+
+    def _right(self) -> QWidget:
+        side = QWidget()
+        side.setFixedWidth(388)
+        column = QVBoxLayout(side)
+        column.setContentsMargins(14, 12, 14, 8)
+        column.setSpacing(8)
+        self.where = heading("")
+        column.addWidget(self.where)
+        column.addWidget(self.map)
+        self.share = _Share()
+        column.addWidget(self.share)
+        self.told = QLabel()
+        self.told.setWordWrap(True)
+        column.addWidget(self.told)
+        self.refusal = QLabel()
+        self.refusal.setWordWrap(True)
+        self.refusal.setFixedHeight(54)
+        self.refusal.setAlignment(Qt.AlignmentFlag.AlignTop)
+        column.addWidget(self.refusal)
+        column.addWidget(heading("Placed in"))
+        self.rooms = QVBoxLayout()
+        self.rooms.setSpacing(0)
+        column.addLayout(self.rooms)
+        column.addStretch(1)
+        return side
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        QPainter(self).fillRect(self.rect(), style.ink("panel"))
+
+    # --- showing --------------------------------------------------------------------------
+
+    @property
+    def prefab(self) -> Prefab | None:
+        """What is made; None once it was taken away."""
+        return self.session.project.prefabs.get(self.name)
+
+    def shown_rules(self) -> tuple[PlacementRule, ...]:
+        """Those of the prefab, or of its class."""
+        prefab = self.prefab
+        if prefab is None:
+            return ()
+        return (
+            class_rules(self.session.project, prefab.class_name) if self.of_class else prefab.rules
+        )
+
+    def _on_changed(self, dirty: Any) -> None:
+        self.refresh()
+        self._again.start()
+
+    def refresh(self) -> None:
+        """Show the prefab as it is now."""
+        prefab, session = self.prefab, self.session
+        if prefab is None:
+            return
+        if self.of_class and not prefab.class_name:
+            self.of_class = False
+        px = session.room.info.cell_px if session.has_room else 16
+        high, wide = prefab.picture.size_px
+        self.facts.setText(f"Picture · {wide} × {high} px on cells of {px} px")
+        self.canvas.show_prefab(prefab, px)
+        for edit, text in ((self.names, self.name), (self.class_name, prefab.class_name)):
+            if not (edit.hasFocus() and edit.isModified()):
+                edit.setText(text)
+                edit.setModified(False)
+        self.turns.show_value(prefab.turns)
+        self.mirrors.show_value(prefab.mirrors)
+        self.tips.show_value(prefab.tips)
+        self.levels.show_value(prefab.height)
+        self.whose.show_value(self.of_class)
+        self.whose.buttons[True].setEnabled(bool(prefab.class_name))
+        self.rules.show_rules(self.shown_rules())
+        self._show_rooms()
+        self._tell()
+
+    def _show_rooms(self) -> None:
+        found = list(placed_in(self.session.project, self.name))
+        while (item := self.rooms.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.hide()
+                widget.deleteLater()
+        for room, count in found[:_MOST_ROOMS]:
+            button = QPushButton(f"{room}: {count} ›")
+            button.setObjectName("plain")
+            button.clicked.connect(lambda _, r=room: self._go_to(r))
+            self.rooms.addWidget(button)
+        if not found:
+            self.rooms.addWidget(QLabel("nowhere yet"))
+        footprint = self.prefab.footprint if self.prefab else ("#",)
+        size = f"{len(footprint[0])} × {len(footprint)} cells"
+        on = sum(rule.on for rule in self.prefab.rules) if self.prefab else 0
+        placed = sum(count for _, count in found)
+        self.bar.show_item(
+            "prefabs", self.name, f"thing · {size} · {on} rules on · {placed} placed"
+        )
+
+    def _go_to(self, room: str) -> None:
+        self.bar.done.emit()
+        if room != self.session.room_name:
+            self.session.open_room(room)
+
+    def _tell(self) -> None:
+        """What each rule refuses, and how much is free."""
+        found, session = self.map.found, self.session
+        self.where.setText(f"Where it may stand in {session.room_name}" if session.has_room else "")
+        if found is None:
+            self.told.setText("")
+            self.share.show_parts([])
+            return
+        high, wide = self.map.box.shape
+        self.map.setFixedHeight(max(180, min(430, round(self.map.width() * high / wide))))
+        refused, parts = found.refused, [(found.allowed, "tidal")]
+        known = {id(rule): number for number, rule in enumerate(found.rules)}
+        for row in self.rules.rows:
+            number = known.get(id(row.rule))
+            if number is None or not row.rule.on:
+                row.tell("off" if not row.rule.on else "")
+                continue
+            whole, first = int(found.every[:, number].sum()), refused[number]
+            row.tell(f"refuses {whole}" if first == whole else f"refuses {first} more of {whole}",
+                     "buoy" if first else "soft")  # fmt: skip
+        for at, number in enumerate(sorted(n for n in refused if n != OTHER)):
+            parts.append((refused[number], _INKS[at % len(_INKS)]))
+        parts.append((refused[OTHER], "line"))
+        self.share.show_parts(parts)
+        count = len(found.positions)
+        words = [f"<b>{found.allowed}</b> of {count} places free"]
+        words += [f"{refused[n]} {found.rules[n].short()}" for n in sorted(refused) if n != OTHER]
+        if refused[OTHER]:
+            words.append(f"{refused[OTHER]} without room")
+        self.told.setText(" · ".join(words))
+
+    def _say(self, cell: tuple[int, int] | None) -> None:
+        """What would be said where the pointer is."""
+        session, prefab = self.session, self.prefab
+        if cell is None or prefab is None or not session.has_room or self.map.found is None:
+            self.refusal.setText("")
+            return
+        at = self.map.found.positions
+        here = at[(abs(at[:, -2:] - cell) < 0.5).all(axis=1)]
+        if not len(here):
+            self.refusal.setText("")
+            return
+        ground = Ground(session.project, session.room)
+        found = verdict(ground, Spots(prefab, here[-1:]))
+        where = ", ".join(f"{v:g}" for v in here[-1])
+        if found.allowed:
+            self.refusal.setText(f"<b>{where}</b> · it may stand here")
+            return
+        self.refusal.setText(f"<b>{where}</b> · {found.reasons[0].told()}<br>"
+                             f"<span style='color:{style.name('soft')}'>{found.way()} · hold O to "
+                             "lay it all the same</span>")  # fmt: skip
+
+    # --- setting --------------------------------------------------------------------------
+
+    def _set(self, **changes: Any) -> None:
+        self.session.try_(set_prefab, self.name, **changes)
+        self.refresh()
+
+    def _stand(self, row: int, column: int) -> None:
+        prefab = self.prefab
+        if prefab is None:
+            return
+        cells = with_cell(prefab.footprint, row, column)
+        if any("#" in line for line in cells):
+            self._set(footprint=cells)
+
+    def _rename(self) -> None:
+        old, new = self.name, self.names.text().strip()
+        if new and new != old:
+            self.name = new  # the desk follows before the change is heard of
+            if not self.session.try_(rename_item, "prefabs", old, new):
+                self.name = old
+        self.refresh()
+
+    def _classify(self) -> None:
+        if self.class_name.isModified():
+            self._set(class_name=self.class_name.text().strip())
+
+    def show_class(self, of_class: bool) -> None:
+        """Show the rules of the class, or of the prefab."""
+        self.of_class = of_class and bool(self.prefab and self.prefab.class_name)
+        self.refresh()
+
+    def _rule(self, rules: tuple[PlacementRule, ...], what: str) -> None:
+        self.session.try_(set_rules, self.name, rules, what, of_class=self.of_class)
+        self.refresh()
+
+    def _put(self, number: int, field: str, value: Any) -> None:
+        try:
+            rules = changed_rule(self.shown_rules(), number, **{field: value})
+        except TopionError as problem:
+            self.session.said.emit(str(problem))
+            return
+        self._rule(rules, rules[number].sentence())
+
+    def _move(self, number: int, to: int) -> None:
+        self._rule(moved_rule(self.shown_rules(), number, to), "order of its rules")
+
+    def _remove(self, number: int) -> None:
+        rules = self.shown_rules()
+        self._rule(without_rule(rules, number), f"no longer {rules[number].sentence()}")
+
+    def add(self, words: str) -> None:
+        """Add a rule of a kind, to be set."""
+        rule = _NEW[words]()
+        self._rule((*self.shown_rules(), rule), rule.sentence())
+
+    def close_desk(self) -> None:
+        """Let go of what only the desk needs."""
+        self.session.changed.disconnect(self._on_changed)
+        self._again.stop()
+        self.map.stop()
+
+
+class _Column(QWidget):
+    """Between two hairlines."""
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setPen(style.ink("line"))
+        painter.drawLine(0, 0, 0, self.height())
+        painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
+
+
+class _Share(QWidget):
+    """A bar of parts."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.parts: list[tuple[int, str]] = []
+        self.setFixedHeight(10)
+        self.setAccessibleName("How much of the room is free")
+
+    def show_parts(self, parts: list[tuple[int, str]]) -> None:
+        """(how many, ink) of each."""
+        self.parts = parts
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter, left = QPainter(self), 0.0
+        whole = sum(count for count, _ in self.parts)
+        for count, ink in self.parts:
+            wide = self.width() * count / max(1, whole)
+            painter.fillRect(QRectF(left, 0, wide, 10), style.ink(ink))
+            left += wide

@@ -1,0 +1,149 @@
+"""A placement rule as a sentence whose blanks are clicked to be set."""
+
+from __future__ import annotations
+
+import html
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QCursor
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QMenu, QWidget
+
+from topion.model.project import Project
+from topion.things.rules.form import Blank
+from topion.things.rules.kind import RuleKind
+from topion.view import style
+from topion.view.dialogs.room import words_of
+
+Put = Callable[[str, Any], object]  # a field and its new value
+
+
+class RuleSentence(QLabel):
+    """The sentence of a rule.  put : called with a field and its new value."""
+
+    def __init__(self, project: Callable[[], Project], put: Put) -> None:
+        super().__init__()
+        self._project, self._put = project, put
+        self.rule: RuleKind | None = None
+        self.setWordWrap(True)
+        self.setTextFormat(Qt.TextFormat.RichText)
+        links = Qt.TextInteractionFlag.LinksAccessibleByMouse
+        self.setTextInteractionFlags(links | Qt.TextInteractionFlag.LinksAccessibleByKeyboard)
+        self.linkActivated.connect(self.ask)
+
+    def show_rule(self, rule: RuleKind) -> None:
+        """Show a rule, faintly where it is off."""
+        self.rule = rule
+        ink = style.name("ink" if rule.on else "soft")
+        parts = [html.escape(part) if isinstance(part, str) else _link(rule, part, ink)
+                 for part in rule.form]  # fmt: skip
+        self.setText(f"<span style='color:{ink}'>{''.join(parts)}</span>")
+        self.setAccessibleName(rule.sentence())
+
+    def blanks(self) -> Iterator[Blank]:
+        """What can be set in it."""
+        yield from (part for part in (self.rule.form if self.rule else ())
+                    if isinstance(part, Blank))  # fmt: skip
+
+    def ask(self, field: str) -> None:
+        """Ask for another value of a blank."""
+        rule = self.rule
+        blank = next((b for b in self.blanks() if b.field == field), None)
+        if rule is None or blank is None:
+            return
+        now = getattr(rule, field)
+        if blank.asks == "switch":
+            self._put(field, not now)
+        elif blank.asks in ("number", "words"):
+            text = f"{now:g}" if blank.asks == "number" else ", ".join(now)
+            self.typed = Typed(self, text, lambda said: self._typed(blank, said))
+            self.typed.open_at(QCursor.pos())
+        else:
+            self._menu(blank, now).popup(QCursor.pos())
+
+    def _typed(self, blank: Blank, text: str) -> None:
+        if blank.asks == "words":
+            self._put(blank.field, words_of(text))
+            return
+        try:
+            value = float(text.replace(",", "."))
+        except ValueError:
+            return
+        value = min(blank.highest, max(blank.lowest, value))
+        self._put(blank.field, round(value) if blank.whole else value)
+
+    def _menu(self, blank: Blank, now: Any) -> QMenu:
+        """The values to choose from."""
+        menu = QMenu(self)
+        many = blank.asks == "materials"
+        for value, words in self.choices(blank):
+            new = _toggled(now, value) if many else value
+            action = menu.addAction(words, lambda v=new: self._put(blank.field, v))
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(value in now if many else value == now)
+        return menu
+
+    def choices(self, blank: Blank) -> list[tuple[Any, str]]:
+        """(value, words) of all that a blank can be."""
+        project = self._project()
+        if blank.asks == "choice":
+            return list(blank.choices)
+        if blank.asks in ("materials", "material"):
+            none = [("", blank.none)] if blank.asks == "material" else []
+            return [*none, *((name, name) for name in project.materials)]
+        classes = sorted({p.class_name for p in project.prefabs.values() if p.class_name})
+        none = [("", blank.none)] if blank.none != "…" else []
+        return [*none, ("anything", "anything"), *((c, f"class {c}") for c in classes),
+                *((name, name) for name in project.prefabs)]  # fmt: skip
+
+
+def _toggled(names: tuple[str, ...], name: str) -> tuple[str, ...]:
+    return tuple(n for n in names if n != name) if name in names else (*names, name)
+
+
+def _link(rule: RuleKind, blank: Blank, ink: str) -> str:
+    value = getattr(rule, blank.field)
+    words = _words(blank, value)
+    more = "" if blank.asks in ("number", "switch") else " ▾"
+    return (f"<a href='{blank.field}' style='color:{ink}'><b>{html.escape(words)}</b></a>"
+            f"<span style='color:{style.name('soft')}'>{more}</span>")  # fmt: skip
+
+
+def _words(blank: Blank, value: Any) -> str:
+    if blank.asks == "number":
+        return f"{value:g}"
+    if blank.asks == "switch":
+        return "yes" if value else "no"
+    if blank.asks == "choice":
+        return next((words for known, words in blank.choices if known == value), str(value))
+    if isinstance(value, tuple):
+        return ", ".join(value) or blank.none
+    return str(value) or blank.none
+
+
+class Typed(QFrame):
+    """A small field for a value, over everything; Enter or a click elsewhere takes it."""
+
+    def __init__(self, parent: QWidget, text: str, done: Callable[[str], object]) -> None:
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.field = QLineEdit(text)
+        self.field.setFixedWidth(max(90, 9 * len(text) + 30))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(4, 4, 4, 4)
+        row.addWidget(self.field)
+        self._done: Callable[[str], object] | None = done
+        self.field.returnPressed.connect(self.close)
+
+    def open_at(self, point: QPoint) -> None:
+        """Show it there."""
+        self.move(point)
+        self.show()
+        self.field.setFocus()
+        self.field.selectAll()
+
+    def hideEvent(self, event: object) -> None:
+        done, self._done = self._done, None
+        if done is not None and self.field.isModified():
+            done(self.field.text())

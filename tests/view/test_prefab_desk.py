@@ -1,0 +1,148 @@
+"""The prefab desk, worked with real mouse and keys."""
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+
+from topion.things.rules import ClearOf, FromEdge, KeepsCells, NotOn, On
+from topion.view.desks.prefab_desk import PrefabDesk
+from topion.view.panels.picked import PickedPanel
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def desk(designer):
+    designer.handle.room(designer.session.room_name).lay("Lamp", cells=[(5, 5)])
+    designer.session.hands.take("left", "Lamp")
+    designer.key(Qt.Key.Key_F3)
+    designer.settle(60)
+    found = designer.window.desks.desk
+    designer.qtbot.waitUntil(lambda: found.map.found is not None, timeout=5000)
+    designer.settle()
+    return found
+
+
+def lamp(designer):
+    return designer.handle.data.prefab("Lamp")
+
+
+def asked(designer, desk):
+    designer.settle(200)
+    before = desk.map._asking
+    designer.qtbot.waitUntil(lambda: before is None or before.isFinished(), timeout=5000)
+    designer.settle(100)
+
+
+def test_it_opens_from_the_hand_and_shows_rules_and_where_it_may_stand(designer, desk):
+    assert isinstance(desk, PrefabDesk) and desk.name == "Lamp"
+    assert [row.rule for row in desk.rules.rows] == list(lamp(designer).rules)
+    room = designer.session.room.info.size
+    assert len(desk.map.found.positions) == room[0] * room[1]
+    assert "refuses" in desk.rules.rows[0].hint.text() and "1 placed" in desk.bar.told.text()
+    designer.key(Qt.Key.Key_Escape)
+    assert designer.window.desks.desk is None
+
+
+def test_a_rule_is_switched_set_added_moved_and_removed(designer, desk):
+    first = lamp(designer).rules
+    assert first == (ClearOf(3.0), KeepsCells())
+    designer.qtbot.mouseClick(desk.rules.rows[0].switch, LEFT)
+    assert lamp(designer).rules[0] == ClearOf(3.0, on=False)
+    assert designer.handle.room(designer.session.room_name).verdict("Lamp", 5, 7).allowed
+    designer.session.undo()
+    sentence = desk.rules.rows[0].sentence
+    sentence.ask("cells")
+    designer.qtbot.keyClicks(sentence.typed.field, "1.5")
+    designer.qtbot.keyClick(sentence.typed.field, Qt.Key.Key_Return)
+    designer.settle()
+    assert lamp(designer).rules[0] == ClearOf(1.5)
+    designer.qtbot.mouseClick(desk.adds["from the edge"], LEFT)
+    assert lamp(designer).rules[-1] == FromEdge(1)
+    row = desk.rules.rows[2]
+    grip = QPoint(row.width() - 12, row.height() // 2)
+    designer.qtbot.mousePress(row, LEFT, pos=grip)
+    designer.qtbot.mouseRelease(row, LEFT, pos=grip - QPoint(0, 2 * row.height()))
+    designer.settle()
+    assert lamp(designer).rules[0] == FromEdge(1)
+    desk.rules.remove(0)
+    assert lamp(designer).rules == (ClearOf(1.5), KeepsCells())
+
+
+def test_choices_name_what_is_there(designer, desk):
+    desk.add("not on …")
+    sentence = desk.rules.rows[-1].sentence
+    blank = next(b for b in sentence.blanks() if b.field == "materials")
+    assert ("Mud", "Mud") in sentence.choices(blank)
+    desk.rules.put(2, "materials", ("Mud",))
+    assert lamp(designer).rules[2] == NotOn(("Mud",), ("water",))
+    thing = next(b for b in desk.rules.rows[0].sentence.blanks() if b.field == "of")
+    words = [words for _, words in desk.rules.rows[0].sentence.choices(thing)]
+    assert words[:2] == ["its like", "anything"] and "Bush" in words
+
+
+def test_the_anchor_is_dragged_and_cells_are_clicked(designer, desk):
+    canvas, count = desk.canvas, len(designer.handle.history.edits)
+    start, (y, x) = canvas.anchor_point(), lamp(designer).anchor_px
+    zoom, _ = canvas._frame()
+    to = (start + QPointF(-zoom, -zoom)).toPoint()
+    designer.qtbot.mousePress(canvas, LEFT, pos=start.toPoint())
+    designer.qtbot.mouseMove(canvas, to)
+    designer.qtbot.mouseRelease(canvas, LEFT, pos=to)
+    assert lamp(designer).anchor_px == (y - 1, x - 1)
+    assert len(designer.handle.history.edits) == count + 1, "one Edit a pull"
+    rect = canvas.cell_rect(-1, 0)
+    designer.qtbot.mouseClick(canvas, LEFT, pos=(rect.topLeft() + QPointF(4, 4)).toPoint())
+    assert lamp(designer).footprint == ("#", "#")
+    designer.session.undo()
+    assert lamp(designer).footprint == ("#",)
+
+
+def test_pointing_at_the_map_says_what_would_be_said(designer, desk):
+    target = desk.map.target()
+    high, wide = desk.map.box.shape
+    at = QPointF(target.left() + 6.5 * target.width() / wide,
+                 target.top() + 5.5 * target.height() / high)  # fmt: skip
+    designer.qtbot.mouseMove(desk.map, at.toPoint())
+    designer.settle()
+    assert "too close to its like: 1 of 3 cells" in desk.refusal.text()
+    assert "nearest free cell" in desk.refusal.text()
+
+
+def test_rules_of_its_class_are_shown_and_set(designer, desk):
+    assert not desk.whose.buttons[True].isEnabled()
+    desk.class_name.setFocus()
+    designer.qtbot.keyClicks(desk.class_name, "lights")
+    designer.qtbot.keyClick(desk.class_name, Qt.Key.Key_Return)
+    designer.qtbot.mouseClick(desk.whose.buttons[True], LEFT)
+    desk.add("on …")
+    own = designer.handle.data.shelf("classes")["lights"]
+    assert own.rules == (On(carries=True),) and len(lamp(designer).rules) == 2
+
+
+def test_it_is_renamed_in_its_place(designer, desk):
+    desk.names.setFocus()
+    desk.names.selectAll()
+    designer.qtbot.keyClicks(desk.names, "Torch")
+    designer.qtbot.keyClick(desk.names, Qt.Key.Key_Return)
+    designer.settle()
+    assert designer.window.desks.desk is desk and desk.name == "Torch"
+    assert designer.handle.data.brush("Lamp").places() == {"Torch": 1.0}
+
+
+def test_it_opens_from_what_is_picked_and_at_the_cursor(designer):
+    room = designer.handle.room(designer.session.room_name)
+    room.lay("Bush", cells=[(6, 6)])
+    designer.session.gestures.use("lasso")
+    designer.press((6, 6))
+    designer.let_go((6, 6))
+    designer.settle()
+    panel = designer.window.findChild(PickedPanel)
+    designer.qtbot.mouseClick(panel.desk, LEFT)
+    designer.settle(60)
+    assert designer.window.desks.desk.name == "Bush"
+
+
+def test_where_it_may_stand_follows_the_room(designer, desk):
+    free = desk.map.found.allowed
+    designer.handle.room(designer.session.room_name).lay("Lamp", cells=[(12, 12)])
+    designer.qtbot.waitUntil(lambda: desk.map.found.allowed < free, timeout=5000)
