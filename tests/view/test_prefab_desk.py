@@ -3,6 +3,8 @@
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 
+from topion.edit.pieces import Pick
+from topion.model.property import Property
 from topion.things.rules import ClearOf, FromEdge, KeepsCells, NotOn, On
 from topion.view.desks.prefab_desk import PrefabDesk
 from topion.view.panels.picked import PickedPanel
@@ -146,3 +148,61 @@ def test_where_it_may_stand_follows_the_room(designer, desk):
     free = desk.map.found.allowed
     designer.handle.room(designer.session.room_name).lay("Lamp", cells=[(12, 12)])
     designer.qtbot.waitUntil(lambda: desk.map.found.allowed < free, timeout=5000)
+
+
+def test_named_points_are_put_dragged_and_renamed(designer, desk):
+    canvas = desk.canvas
+    at = canvas.point_at((1, 1))
+    put = canvas.menu_at(at).actions()[0]
+    put.trigger()
+    designer.settle()
+    assert lamp(designer).points == {"point": (1, 1)}
+    start, to = canvas.point_at((1, 1)).toPoint(), canvas.point_at((3, 2)).toPoint()
+    designer.qtbot.mousePress(canvas, LEFT, pos=start)
+    designer.qtbot.mouseMove(canvas, to)
+    designer.qtbot.mouseRelease(canvas, LEFT, pos=to)
+    assert lamp(designer).points == {"point": (3, 2)}
+    rename, _ = canvas.menu_at(canvas.point_at((3, 2))).actions()
+    rename.trigger()
+    canvas.naming.field.selectAll()
+    designer.qtbot.keyClicks(canvas.naming.field, "flame")
+    designer.qtbot.keyClick(canvas.naming.field, Qt.Key.Key_Return)
+    designer.settle()
+    assert lamp(designer).points == {"flame": (3, 2)}
+    canvas.menu_at(canvas.point_at((3, 2))).actions()[1].trigger()
+    assert lamp(designer).points == {}
+
+
+def test_properties_are_made_in_the_desk_and_set_on_what_is_picked(designer, desk):
+    designer.qtbot.mouseClick(desk.properties.add, LEFT)
+    row = desk.properties.rows[0]
+    row["name"].setFocus()
+    row["name"].selectAll()
+    designer.qtbot.keyClicks(row["name"], "lit")
+    designer.qtbot.keyClick(row["name"], Qt.Key.Key_Return)
+    desk.properties.set_kind(0, "yes or no")
+    value = desk.properties.rows[0]["value"]
+    value.setFocus()
+    value.selectAll()
+    designer.qtbot.keyClicks(value, "yes")
+    designer.qtbot.keyClick(value, Qt.Key.Key_Return)
+    assert lamp(designer).properties == (Property("lit", "yes or no", "yes"),)
+    designer.key(Qt.Key.Key_Escape)
+    room = designer.handle.room(designer.session.room_name)
+    room.lay("Lamp", cells=[(12, 12)])
+    designer.session.gestures.use("lasso")
+    layer = room.data.id_of("Things")
+    picks = [Pick(layer, number) for number in room.data.layers[layer].things]
+    designer.session.picking.pick(picks[:1])
+    rows = designer.window.findChild(PickedPanel).things
+    designer.settle()
+    edit = rows.values["lit"]
+    assert edit.text() == "yes"
+    edit.setFocus()
+    edit.selectAll()
+    designer.qtbot.keyClicks(edit, "no")
+    designer.qtbot.keyClick(edit, Qt.Key.Key_Return)
+    assert [t.properties for t in room.things()] == [{"lit": "no"}, {}]
+    designer.session.picking.pick(picks)
+    designer.settle()
+    assert rows.values["lit"].text() == "–", "they differ"

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
 from topion.edit.library import put_item
+from topion.edit.picked import things_changed
+from topion.edit.pieces import Pick
 from topion.model.edit import Edit
-from topion.model.prefab import PlacementRule, PrefabClass
+from topion.model.prefab import PlacementRule, PrefabClass, Thing
 from topion.model.project import Project
+from topion.model.property import Property
 from topion.things.ground import counts_of
 
 Rules = tuple[PlacementRule, ...]
@@ -86,3 +89,31 @@ def placed_in(project: Project, name: str) -> Iterator[tuple[str, int]]:
         count = counts_of(project, room)[name]
         if count:
             yield room, count
+
+
+def with_property(
+    properties: tuple[Property, ...], number: int, new: Property | None
+) -> tuple[Property, ...]:
+    """Another property in the place of one, or behind the last; None takes it away."""
+    rest = list(properties)
+    rest[number : number + 1] = [] if new is None else [new]
+    return tuple(rest)
+
+
+def set_values(project: Project, room_name: str, things: Mapping[Pick, Thing], name: str,
+               text: str) -> Edit:  # fmt: skip
+    """Give things another value of a property; those whose prefab does not have it stay.
+
+    Raises BadValue for a value that one of them cannot have.
+    """
+    after = {}
+    for pick, thing in things.items():
+        prefab = project.prefab(thing.prefab)
+        known = next((p for p in prefab.properties if p.name == name), None)
+        if known is None:
+            continue
+        value, values = known.checked(text), dict(thing.properties)
+        values.pop(name, None)
+        after[pick] = replace(thing, properties=values if value == known.value else
+                              {**values, name: value})  # fmt: skip
+    return things_changed(project, room_name, after, f"Set {name} of")

@@ -10,12 +10,13 @@ from typing import Annotated, ClassVar, Literal, NamedTuple, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from topion.errors import BadValue
+from topion.errors import BadValue, UnknownName
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.grid.orient import TIPS, matrices
 from topion.model.picture import Picture
 from topion.model.plain import JsonRecord, Unread, keep_unknown
+from topion.model.property import MOST_PROPERTIES, Property
 from topion.model.refs import Ref
 from topion.model.solid import VoxelModel
 from topion.model.typed import Name, between, typed
@@ -86,6 +87,7 @@ class Prefab:
     picture stands there upright.  The picture of a model is drawn from it.
     tips : it may be laid with another side up, as on walls and ceilings.
     snaps : it always stands in the middle of cells (1), or of halves, thirds or quarters of them.
+    properties : that its things have.  points : named places on its picture, (y, x) px.
     """
 
     name: Name
@@ -100,6 +102,8 @@ class Prefab:
     model: VoxelModel | None = None
     tips: bool = False
     snaps: Annotated[int, between(0, 4)] = 0
+    properties: tuple[Property, ...] = ()
+    points: dict[str, tuple[int, int]] = field(default_factory=dict, hash=False)
 
     def __post_init__(self) -> None:
         widths = {len(row) for row in self.footprint}
@@ -109,8 +113,19 @@ class Prefab:
         if max(len(self.footprint), *widths) > WIDEST_FOOTPRINT:
             size = (len(self.footprint), *widths)
             raise BadValue("the footprint", size, f"at most {WIDEST_FOOTPRINT} cells a side")
+        names = [known.name for known in self.properties]
+        if len(set(names)) < len(names) or len(names) > MOST_PROPERTIES:
+            wanted = f"at most {MOST_PROPERTIES}, each with a name of its own"
+            raise BadValue(f"the properties of {self.name}", ", ".join(names), wanted)
         if not 1 <= self.height <= WIDEST_FOOTPRINT:
             raise BadValue("the height", self.height, f"1 to {WIDEST_FOOTPRINT} cells")
+
+    def value_of(self, thing: Thing, name: str) -> str:
+        """What a thing of this prefab has of a property.  Raises UnknownName."""
+        known = {prop.name: prop for prop in self.properties}
+        if name not in known:
+            raise UnknownName(f"property of {self.name}", name, known)
+        return thing.properties.get(name, known[name].value)
 
     @cached_property
     def offsets(self) -> CellList:

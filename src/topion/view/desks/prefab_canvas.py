@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QMenu, QWidget
 
 from topion.model.prefab import Prefab
 from topion.view import style
+from topion.view.desks.rule_form import Typed
 from topion.view.table.compose import pixmap_of
 
 _NEAR = 9.0  # px at which the pointer takes the anchor
@@ -19,6 +20,7 @@ class PrefabCanvas(QWidget):
     """anchored : called with (y, x) px once the anchor is let go.  stood : with (row, column) of a
     cell of the footprint that was clicked, which may lie one beyond it.
 
+    pointed : with all named points, (y, x) px, once one was put, moved, renamed or taken away.
     cell_px : of the room that the prefab is seen in.
     """
 
@@ -28,12 +30,15 @@ class PrefabCanvas(QWidget):
         self.cell_px = 16
         self.anchored: Callable[[tuple[int, int]], object] = lambda _: None
         self.stood: Callable[[int, int], object] = lambda *_: None
+        self.pointed: Callable[[dict[str, tuple[int, int]]], object] = lambda _: None
         self._anchor: tuple[int, int] | None = None  # while it is dragged
+        self._point: tuple[str, tuple[int, int]] | None = None  # likewise
         self.setMinimumSize(320, 320)
         self.setMouseTracking(True)
         self.setAccessibleName("Picture and marks")
         self.setToolTip("Drag the red cross to the pixel that comes to the middle of its cell. "
-                        "Click a cell: stood in, or free")  # fmt: skip
+                        "Click a cell: stood in, or free. Right click puts a named point; "
+                        "drag it where it belongs")  # fmt: skip
 
     def show_prefab(self, prefab: Prefab | None, cell_px: int) -> None:
         """Show another prefab, or the same as it is now."""
@@ -93,10 +98,14 @@ class PrefabCanvas(QWidget):
         painter.drawPixmap(target, pixmap_of(prefab.picture.rgba), QRectF(0, 0, wide, high))
         painter.setPen(QPen(style.ink("ochre"), 1.4, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(6, origin.y()), QPointF(self.width() - 6, origin.y()))
+        self._paint_points(painter)
         self._paint_anchor(painter)
         painter.setPen(style.ink("soft"))
         painter.setFont(style.font(11))
-        painter.drawText(QPointF(10, self.height() - 10), "click a cell: stood in or free")
+        painter.drawText(
+            QPointF(10, self.height() - 10),
+            "click a cell: stood in or free · right click: a named point",
+        )
 
     def _paint_cells(self, painter: QPainter, prefab: Prefab) -> None:
         rows, columns = len(prefab.footprint), len(prefab.footprint[0])
@@ -109,6 +118,72 @@ class PrefabCanvas(QWidget):
                     painter.fillRect(rect, style.ink("tidal", 38))
                 painter.setPen(QPen(style.ink("tidal" if stands else "line"), 2 if stands else 1))
                 painter.drawRect(rect)
+
+    def points(self) -> dict[str, tuple[int, int]]:
+        """The named points as they are seen, (y, x) px."""
+        points = dict(self.prefab.points) if self.prefab is not None else {}
+        return points | ({self._point[0]: self._point[1]} if self._point is not None else {})
+
+    def point_at(self, px: tuple[int, int]) -> QPointF:
+        """Where a pixel of the picture is seen."""
+        assert self.prefab is not None
+        zoom, origin = self._frame()
+        y, x = self.prefab.anchor_px
+        return origin + QPointF((px[1] + 0.5 - x) * zoom, (px[0] + 0.5 - y) * zoom)
+
+    def _pixel(self, point: QPointF) -> tuple[int, int]:
+        """The pixel that is seen there, within the picture."""
+        assert self.prefab is not None
+        zoom, origin = self._frame()
+        (high, wide), (y, x) = self.prefab.picture.size_px, self.prefab.anchor_px
+        away = (point - origin) / zoom
+        row, column = int(y + away.y() // 1), int(x + away.x() // 1)
+        return max(0, min(high - 1, row)), max(0, min(wide - 1, column))
+
+    def _paint_points(self, painter: QPainter) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(style.font(11, bold=True))
+        for name, px in self.points().items():
+            at = self.point_at(px)
+            painter.setPen(QPen(style.ink("ink"), 2))
+            painter.setBrush(style.ink("card"))
+            painter.drawEllipse(at, 5, 5)
+            painter.drawText(at + QPointF(9, -4), name)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _near_point(self, at: QPointF) -> str:
+        far = {
+            name: (self.point_at(px) - at).manhattanLength() for name, px in self.points().items()
+        }
+        name = min(far, key=far.__getitem__, default="")
+        return name if name and far[name] <= 1.5 * _NEAR else ""
+
+    def put_point(self, name: str, px: tuple[int, int] | None, old: str = "") -> None:
+        """A point at a pixel, by another name, or gone where it has none."""
+        points = {n: at for n, at in self.points().items() if n not in (name, old)}
+        self._point = None
+        self.pointed(points | ({name: px} if px is not None else {}))
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event is not None and self.prefab is not None:
+            self.menu_at(QPointF(event.pos())).popup(event.globalPos())
+
+    def menu_at(self, at: QPointF) -> QMenu:
+        """What can be done there: with the named point that is near, or a new one."""
+        menu, name = QMenu(self), self._near_point(at)
+        if not name:
+            px = self._pixel(at)
+            menu.addAction("Put a named point here", lambda: self.put_point(self._free(), px))
+            return menu
+        px, where = self.points()[name], self.mapToGlobal(at.toPoint())
+        self.naming = Typed(self, name, lambda new: self.put_point(new.strip() or name, px, name))
+        menu.addAction(f"Rename {name}…", lambda: self.naming.open_at(where))
+        menu.addAction(f"Take {name} away", lambda: self.put_point(name, None))
+        return menu
+
+    def _free(self) -> str:
+        names = ("point", *(f"point {i}" for i in range(2, 99)))
+        return next(name for name in names if name not in self.points())
 
     def _paint_anchor(self, painter: QPainter) -> None:
         at = self.anchor_point()
@@ -128,6 +203,9 @@ class PrefabCanvas(QWidget):
         if (event.position() - self.anchor_point()).manhattanLength() <= 2 * _NEAR:
             self._anchor = self.prefab.anchor_px
             return
+        if name := self._near_point(event.position()):
+            self._point = name, self.points()[name]
+            return
         rows, columns = len(self.prefab.footprint), len(self.prefab.footprint[0])
         for row in range(-1, rows):
             for column in range(-1, columns + 1):
@@ -137,6 +215,10 @@ class PrefabCanvas(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self.prefab is None:
+            return
+        if self._point is not None:
+            self._point = self._point[0], self._pixel(event.position())
+            self.update()
             return
         if self._anchor is None:
             near = (event.position() - self.anchor_point()).manhattanLength() <= 2 * _NEAR
@@ -153,6 +235,9 @@ class PrefabCanvas(QWidget):
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._point is not None:
+            name, px = self._point
+            self.put_point(name, px)
         if self._anchor is not None:
             anchor, self._anchor = self._anchor, None
             self.anchored(anchor)

@@ -25,10 +25,12 @@ from topion.edit.prefabs import (
     set_prefab,
     set_rules,
     with_cell,
+    with_property,
     without_rule,
 )
 from topion.errors import TopionError
 from topion.model.prefab import PlacementRule, Prefab
+from topion.model.property import Property
 from topion.things.ground import Ground, Spots
 from topion.things.heat import OTHER
 from topion.things.rules import (
@@ -54,6 +56,7 @@ from topion.view.desks.heat_map import HeatMap
 from topion.view.desks.parts import Switches, add_row, heading
 from topion.view.desks.placement_list import PlacementList
 from topion.view.desks.prefab_canvas import PrefabCanvas
+from topion.view.desks.property_table import PropertyTable
 from topion.view.session import Session
 
 # What can be added: words, and a rule to begin with.
@@ -89,6 +92,7 @@ class PrefabDesk(QWidget):
         self.canvas = PrefabCanvas()
         self.canvas.anchored = lambda anchor: self._set(anchor_px=anchor)
         self.canvas.stood = self._stand
+        self.canvas.pointed = lambda points: self._set(points=points)
         self.rules = PlacementList(lambda: session.project)
         self.rules.put = self._put
         self.rules.move_rule = self._move
@@ -215,6 +219,11 @@ class PrefabDesk(QWidget):
         self.refusal.setFixedHeight(54)
         self.refusal.setAlignment(Qt.AlignmentFlag.AlignTop)
         column.addWidget(self.refusal)
+        column.addWidget(heading("Properties"))
+        self.properties = PropertyTable()
+        self.properties.put = self._put_property
+        self.properties.failed = self.session.said.emit
+        column.addWidget(self.properties)
         column.addWidget(heading("Placed in"))
         self.rooms = QVBoxLayout()
         self.rooms.setSpacing(0)
@@ -267,6 +276,7 @@ class PrefabDesk(QWidget):
         self.whose.show_value(self.of_class)
         self.whose.buttons[True].setEnabled(bool(prefab.class_name))
         self.rules.show_rules(self.shown_rules())
+        self.properties.show_properties(prefab.properties)
         self._show_rooms()
         self._tell()
 
@@ -347,6 +357,10 @@ class PrefabDesk(QWidget):
         self.refusal.setText(f"<b>{where}</b> · {found.reasons[0].told()}<br>"
                              f"<span style='color:{style.name('soft')}'>{found.way()} · hold O to "
                              "lay it all the same</span>")  # fmt: skip
+
+    def _put_property(self, number: int, new: Property | None) -> None:
+        if self.prefab is not None:
+            self._set(properties=with_property(self.prefab.properties, number, new))
 
     # --- setting --------------------------------------------------------------------------
 

@@ -9,6 +9,7 @@ from typing import Any
 from PyQt6.QtWidgets import QLabel, QLineEdit, QWidget
 
 from topion.edit.picked import things_changed
+from topion.edit.prefabs import set_values
 from topion.errors import TopionError
 from topion.grid.orient import TIPS
 from topion.model.prefab import Thing
@@ -39,6 +40,9 @@ class ThingRows(QWidget):
         whole.addWidget(labelled("Turn", self.tip, self.turn, QLabel("°")))
         whole.addWidget(labelled("Scale", self.scale, QLabel("×")))
         whole.addWidget(labelled("Mirrored", self.mirror))
+        self.values: dict[str, QLineEdit] = {}
+        self._properties = narrow_column()
+        whole.addLayout(self._properties)
         for n, edit in enumerate(self.places):
             edit.editingFinished.connect(lambda n=n: self._type_place(n))
         self.turn.editingFinished.connect(lambda: self._type(self.turn, "turn", 360.0))
@@ -62,6 +66,43 @@ class ThingRows(QWidget):
         self.tip.setText(TIPS[tips.pop()] if len(tips) == 1 else "")
         sides = {thing.mirrored for thing in things}
         self.mirror.setText("mixed" if len(sides) > 1 else "yes" if sides.pop() else "no")
+        self._show_values(things)
+
+    def _show_values(self, things: list[Thing]) -> None:
+        """The properties that all of them have; a value that differs among them is said so."""
+        prefabs = self.session.project.prefabs
+        of_each = [{p.name for p in prefabs[t.prefab].properties} for t in things
+                   if t.prefab in prefabs]  # fmt: skip
+        first = prefabs.get(things[0].prefab)
+        names = [p.name for p in first.properties] if first is not None else []
+        shared = [name for name in names if all(name in own for own in of_each)]
+        if shared != list(self.values):
+            self._lay_values(shared)
+        for name, edit in self.values.items():
+            values = {prefabs[thing.prefab].value_of(thing, name) for thing in things}
+            _show(edit, values.pop() if len(values) == 1 else _MIXED)
+
+    def _lay_values(self, names: list[str]) -> None:
+        while (item := self._properties.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.values = {}
+        for name in names:
+            edit = QLineEdit()
+            edit.setAccessibleName(name)
+            edit.setFixedWidth(110)
+            edit.editingFinished.connect(lambda n=name, e=edit: self._type_value(n, e))
+            self.values[name] = edit
+            self._properties.addWidget(labelled(name, edit))
+
+    def _type_value(self, name: str, edit: QLineEdit) -> None:
+        if edit.isModified():
+            edit.setModified(False)
+            session = self.session
+            things = dict(session.picking.things())
+            session.try_(set_values, session.room_name, things, name, edit.text())
+            self.refresh()
 
     def _type_place(self, n: int) -> None:
         things, edit = self.session.picking.things(), self.places[n]
