@@ -9,7 +9,10 @@ from PyQt6.QtWidgets import QLabel
 
 from tests.rooms import drawn, planes, stand
 from tests.view.designer import Designer
+from topion.grid.areas import Area
+from topion.grid.boxes import Box
 from topion.model.prefab import Thing
+from topion.view.panels.picked import PickedPanel
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 NONE, RIGHT = Qt.KeyboardModifier.NoModifier, Qt.MouseButton.RightButton
@@ -258,3 +261,22 @@ def test_the_panel_says_how_large_the_area_is_and_takes_typed_places(picker):
     picker.key(Qt.Key.Key_V)
     draw(picker, (8, 8), (10, 11))
     assert "4 × 3" in text_of(picker)
+
+
+def test_things_are_spawned_into_the_area_and_again_adds_more(picker):
+    session, panel = picker.session, picker.window.findChild(PickedPanel)
+    session.hands.take("left", "Lamp")
+    session.picking.pick(area=Area.of_box(Box((0, 0), (20, 24))))
+    picker.settle()
+    before, count = len(session.room.layers["things"].things), len(picker.handle.history.edits)
+    panel.area.count.setText("5")
+    picker.qtbot.mouseClick(panel.area.spawn, LEFT)
+    picker.settle(60)
+    assert len(session.room.layers["things"].things) == before + 5
+    assert "5 of 5 placed" in panel.area.spawned.text()
+    picker.qtbot.mouseClick(panel.area.spawn, LEFT)
+    picker.settle(60)
+    assert len(session.room.layers["things"].things) == before + 10
+    assert len(picker.handle.history.edits) == count + 2
+    session.undo()
+    assert len(session.room.layers["things"].things) == before + 5

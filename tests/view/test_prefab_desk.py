@@ -206,3 +206,26 @@ def test_properties_are_made_in_the_desk_and_set_on_what_is_picked(designer, des
     designer.session.picking.pick(picks)
     designer.settle()
     assert rows.values["lit"].text() == "–", "they differ"
+
+
+def test_a_held_key_shows_on_the_table_where_the_thing_may_stand(designer):
+    designer.session.hands.take("left", "Lamp")
+    designer.handle.room(designer.session.room_name).lay("Lamp", cells=[(12, 16)])
+    designer.settle()
+    table = designer.window.table
+    before = table.grab().toImage()
+    designer.qtbot.keyPress(table, Qt.Key.Key_W)
+    designer.qtbot.waitUntil(lambda: table.free.heat is not None, timeout=5000)
+    designer.settle()
+    shown = table.grab().toImage()
+    free, refused = (
+        table.cell_centre(*cell).toPoint() + QPoint(5, 5) for cell in ((12, 22), (13, 17))
+    )
+    green, red = shown.pixelColor(free), shown.pixelColor(refused)
+    assert (
+        green != before.pixelColor(free) and red.red() - red.green() > green.red() - green.green()
+    )
+    designer.qtbot.keyRelease(table, Qt.Key.Key_W)
+    designer.settle()
+    assert table.free.heat is None
+    assert table.grab().toImage().pixelColor(free) == before.pixelColor(free)

@@ -22,7 +22,7 @@ from topion.brushes.kind import (
 from topion.errors import TopionError
 from topion.view.context import Context
 
-Mode = Literal["lifting", "overriding", "shifting"]  # while a key is held
+Mode = Literal["lifting", "overriding", "shifting", "asking"]  # while a key is held
 ABOUT_AXES: tuple[About, ...] = get_args(About)
 HANDS: tuple[Hand, ...] = ("left", "right")
 
@@ -45,6 +45,7 @@ class Hands(QObject):
         self.cell_parts: Literal[1, 2, 3, 4] = 1
         self.lifting = False
         self.overriding = False
+        self.asking = False  # shown is where the thing in hand may stand
         self.shifting = False
 
     def __getitem__(self, hand: Hand) -> str:
@@ -71,7 +72,8 @@ class Hands(QObject):
         self.show("right" if self.shown == "left" else "left")
 
     def hold(self, mode: Mode, held: bool) -> None:
-        """The keys that lift instead, that override refusals, and that move a layer's contents."""
+        """The keys that lift instead, override refusals, move a layer's contents, or show where a
+        thing may stand."""
         if getattr(self, mode) != held:
             setattr(self, mode, held)
             self.mode_changed.emit()

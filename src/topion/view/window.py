@@ -316,6 +316,7 @@ class Window(QMainWindow):
             self.session.hands.hold("lifting", False)  # a key let go elsewhere is not heard here
             self.session.hands.hold("overriding", False)
             self.session.hands.hold("shifting", False)
+            self.session.hands.hold("asking", False)
             self.at_tables.hold_space(False)
 
     # --- commands -------------------------------------------------------------------------

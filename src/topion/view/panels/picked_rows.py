@@ -6,13 +6,17 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from PyQt6.QtWidgets import QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget
 
+from topion.brushes.kind import brush_or_none
 from topion.edit.picked import things_changed
 from topion.edit.prefabs import set_values
+from topion.edit.spawn import Spawned, spawn
 from topion.errors import TopionError
 from topion.grid.orient import TIPS
+from topion.model.edit import Edit
 from topion.model.prefab import Thing
+from topion.model.room import Room
 from topion.view import style
 from topion.view.panels.fields import bold, choice_button, labelled, narrow_column, number_field
 from topion.view.picking import OVER
@@ -155,6 +159,22 @@ class AreaRows(QWidget):
         whole.addWidget(labelled("Of layers", *self.over.values()))
         self.inside = choice_button("no", "Keep strokes inside the area (Shift+S)")
         whole.addWidget(labelled("Strokes inside", self.inside))
+        self.count, self.clear = QLineEdit("12"), QLineEdit("1")
+        for edit, words in ((self.count, "How many things"), (self.clear, "Cells between them")):
+            edit.setAccessibleName(words)
+            edit.setToolTip(words)
+            edit.setFixedWidth(36)
+        self.spawn = QPushButton("lay ›")
+        self.spawn.setObjectName("plain")
+        self.spawn.setAccessibleName("Spawn")
+        self.spawn.setToolTip("So many of what the shown hand places, where their rules allow it; "
+                              "again adds more")  # fmt: skip
+        self.spawn.clicked.connect(lambda _: self._spawn())
+        self.spawned = QLabel()
+        self.spawned.setWordWrap(True)
+        self._spawn_row = labelled("Spawn", self.count, QLabel("at"), self.clear, self.spawn)
+        whole.addWidget(self._spawn_row)
+        whole.addWidget(self.spawned)
         for over, button in self.over.items():
             button.clicked.connect(lambda _, o=over: self.session.picking.set_over(o))
         self.inside.clicked.connect(
@@ -169,6 +189,53 @@ class AreaRows(QWidget):
             bold(button, over == picking.over)
         self.inside.setText("yes" if picking.keeps_inside else "no")
         bold(self.inside, picking.keeps_inside)
+        mix = self._mix()
+        self._spawn_row.setVisible(bool(mix) and picking.area is not None)
+        self.spawned.setVisible(self._spawn_row.isVisibleTo(self) and bool(self.spawned.text()))
+        self.spawn.setToolTip(f"Spawn {', '.join(mix)} where their rules allow it; again adds more")
+
+    def _mix(self) -> dict[str, float]:
+        """What the shown hand places, by weight."""
+        session = self.session
+        brush = brush_or_none(session.project, session.hands[session.hands.shown])
+        known = session.project.prefabs
+        return {n: w for n, w in brush.places().items() if n in known} if brush is not None else {}
+
+    def _spawn(self) -> None:
+        session, area, mix = self.session, self.session.picking.area, self._mix()
+        if area is None or not mix or not session.has_room:
+            return
+        try:
+            count, clearance = int(self.count.text()), float(self.clear.text().replace(",", "."))
+        except ValueError:
+            session.said.emit("How many, and how many cells between them, are numbers")
+            return
+        layer = things_layer(session.room)
+        if layer is None:
+            session.said.emit("This room has no layer of things")
+            return
+        project, room = session.project.frozen(), session.room_name
+
+        def work(step: Callable[[str], None]) -> tuple[Edit, Spawned]:
+            return spawn(project, room, layer, mix, count, area, clearance=clearance,
+                         step=lambda: step("spawning"))  # fmt: skip
+
+        made = (
+            session.aside("Spawning", work) if session.aside is not None else work(lambda _: None)
+        )
+        if isinstance(made, tuple):
+            edit, told = made
+            session.apply(edit)
+            self.spawned.setText(told.told())
+            self.refresh()
+
+
+def things_layer(room: Room) -> str | None:
+    """The layer that things are put in: the uppermost of those that can be changed."""
+    for layer_id, layer in reversed(room.bottom_up("things")):
+        if layer.info.shown and not layer.info.locked:
+            return layer_id
+    return None
 
 
 def _show(edit: QLineEdit, text: str) -> None:

@@ -32,6 +32,7 @@ from topion.view.table.camera import STEPS, Camera
 from topion.view.table.chunks import Chunks
 from topion.view.table.compose import image_of
 from topion.view.table.edges import CURSORS, Edges
+from topion.view.table.free_places import FreePlaces
 from topion.view.table.ghost import Ghost
 from topion.view.table.picked_marks import PickedMarks
 from topion.view.table.piece_bar import PieceBar
@@ -84,6 +85,8 @@ class Table(Strokes, QWidget):
         """Work on another session."""
         self.session = session
         self.ghost = Ghost(session)
+        self.free = FreePlaces(session)
+        self.free.found.connect(self.update)
         self.pulls, self.lasso = Pulls(session), Lasso(session)
         self.bar.use(session)
         self.piece_marks = FlatMarks(session, self.camera, self.pulls)
@@ -275,6 +278,7 @@ class Table(Strokes, QWidget):
         self.picked_marks.draw_lights(painter)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         self._paint_ghost(painter)
+        self._paint_free(painter)
         overlay.draw_grid(painter, self.camera, self.session.room, view)
         overlay.draw_room_edge(painter, self.camera, self.session.room)
         self.edges.draw(painter)
@@ -291,6 +295,14 @@ class Table(Strokes, QWidget):
         painter.setClipping(False)
         if self.rulers:
             overlay.draw_rulers(painter, self.camera, self.session, self.rect())
+
+    def _paint_free(self, painter: QPainter) -> None:
+        """Where the thing in hand may stand, while that key is held."""
+        if self.session.hands.asking and self.session.has_room:
+            self.free.ask(self._view_box())
+            self.free.draw_flat(painter, self.camera)
+        else:
+            self.free.forget()
 
     def _paint_ghost(self, painter: QPainter) -> None:
         if self.ghost.large is not None:

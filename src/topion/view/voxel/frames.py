@@ -23,6 +23,7 @@ from topion.render.volume import Shaped, block_layer
 from topion.render.wear import wear_of
 from topion.render.worn_blocks import dressed, worn_book
 from topion.view import settings, style
+from topion.view.table.free_places import FreePlaces
 from topion.view.table.overlay import hand_colour, label
 from topion.view.voxel import overlay
 from topion.view.voxel.chunks import Chunks, Meshed
@@ -49,6 +50,7 @@ class Frames(_Widget):
     picture stay as sharp as the window."""
 
     ghost: Ghost
+    free: FreePlaces
     chunks: Chunks | None
     scene: Scene | None
     picked_marks: SpacePicked
@@ -283,6 +285,11 @@ class Frames(_Widget):
             overlay.draw_polygon(painter, self.eye, frame, QPen(style.ink("buoy"), 2.2))
         if self._shows_seats:
             overlay.draw_seats(painter, self.eye, self.session)
+        if self.session.hands.asking:
+            self.free.ask(Box.of_shape(self.session.room.info.size[-2:]))
+            self.free.draw_deep(painter, self.eye)
+        else:
+            self.free.forget()
         overlay.draw_picked_things(painter, self.eye, self.session)
         self.picked_marks.draw(painter, self.hover)
         self.piece_marks.draw(painter, self.session.room.box, self.hover)

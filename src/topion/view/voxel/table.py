@@ -17,6 +17,7 @@ from topion.view import settings
 from topion.view.lasso import Lasso
 from topion.view.pulls import Pulls
 from topion.view.session import Session
+from topion.view.table.free_places import FreePlaces
 from topion.view.table.piece_bar import PieceBar
 from topion.view.voxel.chunks import Chunks
 from topion.view.voxel.edges import SpaceEdges
@@ -85,6 +86,8 @@ class VoxelTable(Views, Frames, Pointing, QOpenGLWidget):
         """Work on another session."""
         self.session = session
         self.ghost = Ghost(session)
+        self.free = FreePlaces(session)
+        self.free.found.connect(self.update)
         self.pulls, self.lasso = Pulls(session), Lasso(session)
         self.piece_marks = SpaceMarks(session, lambda: self.eye, self.pulls)
         self.picked_marks = SpacePicked(session, self.lasso, self.piece_marks)
