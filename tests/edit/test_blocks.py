@@ -18,12 +18,22 @@ from topion.edit.blocks import (
     with_look,
 )
 from topion.edit.models import with_brush
-from topion.edit.voxels import LAYER, ROOM, carved, cubed, model_project, with_model
+from topion.edit.voxels import (
+    LAYER,
+    ROOM,
+    carved,
+    cells_of_model,
+    cubed,
+    model_project,
+    resized,
+    with_model,
+)
 from topion.errors import UnknownName
 from topion.model.solid import Block, VoxelModel
 from topion.model.tileset import Cut, TileRef, TileSet
 from topion.pictures.png import picture_of
 from topion.render.face_voxels import block_voxels
+from topion.render.model_pictures import model_picture
 from topion.render.portraits import block_portrait
 
 RED, GREEN = "#aa3322", "#22aa33"
@@ -178,3 +188,42 @@ def test_a_face_of_one_colour_is_a_slot_of_that_colour_made_once(handle):
     for _ in range(3):
         handle.undo()
     assert project.blocks["Post"] == before and "Colours" not in project.tilesets
+
+
+# --- models of prefabs ----------------------------------------------------------------------
+
+
+@given(models(), st.tuples(*[st.integers(0, 3)] * 3))
+def test_room_about_a_model_is_given_and_taken_back(model, more):
+    size = tuple(side + 2 * m for side, m in zip(model.size, more, strict=True))
+    larger = resized(model, size)
+    assert (larger.cells > 0).sum() == (model.cells > 0).sum()
+    assert resized(larger, model.size) == model
+
+
+def test_cells_and_levels_follow_from_the_voxels():
+    cells = np.zeros((20, 8, 24), np.uint8)
+    cells[:18, :, 8:16] = 1  # the middle of three cells of 8 voxels, 18 high
+    model = VoxelModel(cells, (RED,), 8)
+    assert cells_of_model(model) == ((".#.",), 3)
+    wider = cells.copy()
+    wider[0, 0, 0] = 1
+    assert cells_of_model(VoxelModel(wider, (RED,), 8)) == (("##.",), 3)
+    assert cells_of_model(VoxelModel(np.zeros((4, 4, 4), np.uint8), (RED,), 4)) == (("#",), 1)
+
+
+def test_a_picture_is_drawn_from_each_side():
+    cells = np.zeros((3, 2, 4), np.uint8)
+    cells[0, :, :] = 1
+    cells[1:, 1, 0] = 2  # a post in the south-west
+    model = VoxelModel(cells, (RED, GREEN), 4)
+    south, foot = model_picture(model, "south")
+    assert south.shape == (3, 4, 4) and foot == (3, 2)
+    assert south[0, 0, 1] > south[0, 0, 0] and south[0, 1, 3] == 0 and south[2, 3, 0] > 0
+    east, _ = model_picture(model, "east")
+    assert east.shape == (3, 2, 4) and east[0, 0, 3] == 255 and east[0, 1, 3] == 0, "south is left"
+    top, _ = model_picture(model, "top")
+    assert top.shape == (2, 4, 4) and top[1, 0, 1] > top[1, 0, 0]
+    assert model_picture(model, "corner")[0][..., 3].any()
+    empty = VoxelModel(np.zeros((2, 2, 2), np.uint8), (RED,), 4)
+    assert model_picture(empty, "south")[0].shape == (1, 1, 4)

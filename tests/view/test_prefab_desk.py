@@ -7,6 +7,7 @@ from topion.edit.pieces import Pick
 from topion.model.property import Property
 from topion.things.rules import ClearOf, FromEdge, KeepsCells, NotOn, On
 from topion.view.desks.prefab_desk import PrefabDesk
+from topion.view.desks.voxel_desk import VoxelDesk, first_model
 from topion.view.panels.picked import PickedPanel
 
 LEFT = Qt.MouseButton.LeftButton
@@ -229,3 +230,28 @@ def test_a_held_key_shows_on_the_table_where_the_thing_may_stand(designer):
     designer.settle()
     assert table.free.heat is None
     assert table.grab().toImage().pixelColor(free) == before.pixelColor(free)
+
+
+def test_voxels_are_built_and_picture_and_cells_drawn_from_them(designer, desk):
+    designer.qtbot.mouseClick(desk.voxels, LEFT)
+    designer.settle(60)
+    built = designer.window.desks.desk
+    assert isinstance(built, VoxelDesk) and lamp(designer).model == first_model()
+    table = built.tables.shown
+    designer.qtbot.waitUntil(table.settled, timeout=5000)
+    at = table.face_centre(0, 7, 8, 8).toPoint()
+    designer.qtbot.mouseMove(table, at)
+    designer.qtbot.mouseClick(table, LEFT, pos=at)
+    designer.settle(60)
+    assert lamp(designer).model.cells[8, 8, 8] == 1, "laid on what is pointed at"
+    designer.qtbot.mouseClick(built.draws["south"], LEFT)
+    assert lamp(designer).picture.size_px == (9, 8) and lamp(designer).anchor_px == (9, 4)
+    built.sizes["levels"].setValue(40)
+    built.sizes["levels"].editingFinished.emit()
+    designer.settle(60)
+    assert lamp(designer).model.size == (40, 16, 16)
+    designer.qtbot.mouseClick(built.cells, LEFT)
+    assert (lamp(designer).footprint, lamp(designer).height) == (("#",), 1)
+    designer.qtbot.mouseClick(built.bar.project, LEFT)
+    designer.settle(60)
+    assert isinstance(designer.window.desks.desk, PrefabDesk)

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from topion.brushes import Lift
-from topion.edit.library import put_block, put_brush
+from topion.edit.library import put_block, put_brush, put_item
 from topion.edit.models import with_brush
 from topion.edit.pixels import CLEAR
 from topion.errors import BadValue
@@ -93,6 +93,44 @@ def with_model(project: Project, name: str, model: VoxelModel, label: str = "") 
     new = replace(block, model=model, faces=(), pattern=(), themes=themes)
     edit = put_block(project, replace(new, colour=_mean(model, block.colour)))
     return replace(edit, label=label or f"Voxels of {name}") if edit else edit
+
+
+def with_prefab_model(project: Project, name: str, model: VoxelModel, label: str = "") -> Edit:
+    """Give a prefab a model; its cells, height and picture stay."""
+    edit = put_item(project, "prefabs", replace(project.prefab(name), model=model))
+    return replace(edit, label=label or f"Voxels of {name}") if edit else edit
+
+
+def resized(model: VoxelModel, size: tuple[int, int, int]) -> VoxelModel:
+    """The model with more or less room about it, its foot in the middle of the ground.
+
+    Raises BadValue for sides beyond what a model can have.
+    """
+    made = VoxelModel(np.zeros(size, np.uint8), model.palette, model.per_cell)
+    cells = np.zeros(made.size, np.uint8)
+    shift = [0, *((new - old) // 2 for new, old in zip(size[1:], model.size[1:], strict=True))]
+    to, of = [], []
+    for by, new, old in zip(shift, size, model.size, strict=True):
+        to.append(slice(max(0, by), min(new, old + by)))
+        of.append(slice(max(0, -by), min(old, new - by)))
+    cells[tuple(to)] = model.cells[tuple(of)]
+    return VoxelModel(cells, model.palette, model.per_cell)
+
+
+def cells_of_model(model: VoxelModel) -> tuple[tuple[str, ...], int]:
+    """The footprint of a model, in the middle of which it stands, and its levels."""
+    if not model.extent.size:
+        return ("#",), 1
+    high, deep, wide = model.extent.hi[0], *model.size[1:]
+    rows, columns = (max(1, -(-side // model.per_cell)) for side in (deep, wide))
+    plan = model.cells.any(axis=0)
+    top, left = ((n * model.per_cell - side) // 2 for n, side in ((rows, deep), (columns, wide)))
+    whole = np.zeros((rows * model.per_cell, columns * model.per_cell), bool)
+    whole[top : top + deep, left : left + wide] = plan
+    parts = whole.reshape(rows, model.per_cell, columns, model.per_cell)
+    cells: NDArray[np.bool_] = np.asarray(parts.any(axis=(1, 3)))
+    footprint = tuple("".join("#" if here else "." for here in row) for row in cells)
+    return footprint, max(1, -(-high // model.per_cell))
 
 
 def _extended(look: BlockLook, model: VoxelModel) -> BlockLook:

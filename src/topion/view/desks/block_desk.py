@@ -223,7 +223,7 @@ class BlockDesk(QWidget):
 
     def _follow_model(self, block: Block | None) -> None:
         """Have the room of voxels of that block, or none."""
-        shown = self.ground.block_name if self.ground is not None else ""
+        shown = self.ground.name if self.ground is not None else ""
         if block is not None and shown == block.name:
             return
         if self.ground is not None:

@@ -9,18 +9,20 @@ from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from topion.brushes.kind import brush_or_none
 from topion.edit.slots import SlotUse
+from topion.edit.voxels import with_prefab_model
 from topion.errors import TopionError
 from topion.model.tileset import TileRef
 from topion.view.desks.block_desk import BlockDesk
 from topion.view.desks.pixel_desk import PixelDesk
 from topion.view.desks.prefab_desk import PrefabDesk
 from topion.view.desks.tileset_desk import TileSetDesk
+from topion.view.desks.voxel_desk import VoxelDesk, first_model
 from topion.view.desks.weave_desk import WeaveDesk
 from topion.view.desks.weave_work import ruled_brush
 from topion.view.host import Host
 from topion.view.session import Session
 
-AnyDesk = WeaveDesk | TileSetDesk | PixelDesk | BlockDesk | PrefabDesk
+AnyDesk = WeaveDesk | TileSetDesk | PixelDesk | BlockDesk | PrefabDesk | VoxelDesk
 
 
 class Desks(QStackedWidget):
@@ -87,8 +89,25 @@ class Desks(QStackedWidget):
         self.close_desk()
         desk = PrefabDesk(self.session, name)
         desk.bar.tried.connect(self._try_in_room)
+        desk.voxels_asked.connect(self.open_voxels)
         self._show(desk)
         desk.canvas.setFocus()
+
+    def open_voxels(self, name: str) -> None:
+        """Build the model of a prefab, a first one where it has none; the way back leads to it."""
+        prefab = self.session.project.prefabs.get(name)
+        if prefab is None:
+            return
+        if prefab.model is None and not self.session.try_(
+            with_prefab_model, name, first_model(), f"A model for {name}"
+        ):
+            return
+        self.close_desk()
+        desk = VoxelDesk(self.session, name)
+        self._show(desk)
+        desk.bar.left.disconnect()
+        desk.bar.left.connect(lambda: self.open_prefab(name))
+        desk.tables.shown.setFocus()
 
     def open_tile(self, ref: TileRef) -> None:
         """Show the desk of a block, or a slot on its sheet."""
@@ -193,6 +212,7 @@ class Desks(QStackedWidget):
         """The brush of the desk was taken away, as by undo: the desk goes, too."""
         desk = self.desk
         lost = isinstance(desk, WeaveDesk) and desk.ground.brush is None
+        lost |= isinstance(desk, VoxelDesk) and desk.ground.item is None
         lost |= isinstance(desk, PrefabDesk) and desk.prefab is None
         if lost or (isinstance(desk, PixelDesk) and desk.ground.item is None):
             self.close_desk()

@@ -1,40 +1,55 @@
-"""The voxels of a block, built as a small room of colours."""
+"""The voxels of a block or a prefab, built as a small room of colours."""
 
 from __future__ import annotations
 
+from typing import Any, Literal
+
 from topion.edit.pixels import CLEAR
-from topion.edit.voxels import LAYER, carved, cubed, model_project, with_model
+from topion.edit.voxels import (
+    LAYER,
+    carved,
+    cubed,
+    model_project,
+    with_model,
+    with_prefab_model,
+)
 from topion.model.edit import Edit
 from topion.model.project import Project
-from topion.model.solid import Block, VoxelModel
+from topion.model.solid import VoxelModel
 from topion.view.desks.colour_room import ColourRoom
 from topion.view.session import Session
 
 
 class ModelRoom(ColourRoom):
-    """block_name : the block, which has a model."""
+    """name : of the block or prefab, which has a model.  shelf : where that is.
 
-    def __init__(self, main: Session, block: str) -> None:
+    The model of a block is built in the whole of its cell.
+    """
+
+    def __init__(
+        self, main: Session, name: str, shelf: Literal["blocks", "prefabs"] = "blocks"
+    ) -> None:
         super().__init__(main)
-        self.block_name = block
+        self.name, self.shelf = name, shelf
         self.begin()
 
     @property
-    def item(self) -> Block | None:
-        """The block; None once it was taken away, or its model was."""
-        block = self.main.project.blocks.get(self.block_name)
-        return block if block is not None and block.model is not None else None
+    def item(self) -> Any:
+        """The block or prefab; None once it was taken away, or its model was."""
+        found: Any = self.main.project.shelf(self.shelf).get(self.name)
+        return found if found is not None and found.model is not None else None
 
     @property
-    def _model(self) -> VoxelModel:
-        assert self.item is not None and self.item.model is not None
-        return cubed(self.item.model)
+    def model(self) -> VoxelModel:
+        """What is built, as large as it can be built."""
+        model: VoxelModel = self.item.model
+        return cubed(model) if self.shelf == "blocks" else model
 
     def _state(self) -> VoxelModel | None:
         return self.item.model if self.item is not None else None
 
     def _project(self) -> Project:
-        model = self._model
+        model = self.model
         self.colours = list(dict.fromkeys((*model.palette, *self.colours)))
         return model_project(model, self.colours)
 
@@ -42,4 +57,5 @@ class ModelRoom(ColourRoom):
         return LAYER, self.colours[0], CLEAR
 
     def _edit(self, scratch: Project) -> Edit:
-        return with_model(self.main.project, self.block_name, carved(self._model, scratch))
+        put = with_model if self.shelf == "blocks" else with_prefab_model
+        return put(self.main.project, self.name, carved(self.model, scratch))

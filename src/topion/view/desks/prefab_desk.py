@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QRectF, Qt, QTimer
+from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QGridLayout,
@@ -80,7 +80,12 @@ _MOST_ROOMS = 4
 
 
 class PrefabDesk(QWidget):
-    """ground, tables : none; strokes are laid in rooms."""
+    """ground, tables : none; strokes are laid in rooms.
+
+    Signals: voxels_asked(name) when its model shall be built.
+    """
+
+    voxels_asked = pyqtSignal(str)
 
     def __init__(self, session: Session, name: str) -> None:
         super().__init__()
@@ -154,6 +159,15 @@ class PrefabDesk(QWidget):
         self.levels.chosen = lambda height: self._set(height=height)
         add_row(grid, "Levels high", self.levels)
         column.addLayout(grid)
+        column.addWidget(heading("In voxel rooms"))
+        line = QHBoxLayout()
+        self.voxels = QPushButton("Edit voxels")
+        self.voxels.setToolTip("Build its model as a small room of colours")
+        self.voxels.clicked.connect(lambda _: self.voxels_asked.emit(self.name))
+        self.model_told = QLabel()
+        line.addWidget(self.voxels)
+        line.addWidget(self.model_told, 1)
+        column.addLayout(line)
         column.addStretch(1)
         return side
 
@@ -273,6 +287,9 @@ class PrefabDesk(QWidget):
         self.mirrors.show_value(prefab.mirrors)
         self.tips.show_value(prefab.tips)
         self.levels.show_value(prefab.height)
+        model = prefab.model
+        words = " × ".join(map(str, model.size)) if model is not None else ""
+        self.model_told.setText(f"model of {words} voxels" if words else "its picture, upright")
         self.whose.show_value(self.of_class)
         self.whose.buttons[True].setEnabled(bool(prefab.class_name))
         self.rules.show_rules(self.shown_rules())

@@ -1,0 +1,210 @@
+"""The voxels of a prefab: built with every gesture; its picture and its cells drawn from them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout, QWidget
+
+from topion.edit.prefabs import set_prefab
+from topion.edit.voxels import cells_of_model, resized, with_prefab_model
+from topion.model.solid import LONGEST_MODEL, VoxelModel
+from topion.pictures.png import picture_of
+from topion.render.faces import faces_of_quads, model_quads
+from topion.render.model_pictures import ModelView, model_picture
+from topion.render.portraits import portrait
+from topion.view import style
+from topion.view.desks.colours import Colours, ask_colour
+from topion.view.desks.desk_bar import DeskBar
+from topion.view.desks.model_room import ModelRoom
+from topion.view.desks.parts import heading
+from topion.view.session import Session
+from topion.view.table.compose import pixmap_of
+from topion.view.tables import Tables
+
+_LARGE = 250
+_NO_PICTURES = np.zeros((1, 16, 16, 4), np.uint8)
+
+
+def first_model() -> VoxelModel:
+    """What a prefab without one begins with: half a cell of clay in a whole one."""
+    cells = np.zeros((16, 16, 16), np.uint8)
+    cells[:8, 4:12, 4:12] = 1
+    return VoxelModel(cells, ("#a5533b", "#e8d9b0", "#3b4a57"))
+
+
+class VoxelDesk(QWidget):
+    """ground : the room of voxels of a prefab, which has a model."""
+
+    def __init__(self, session: Session, name: str) -> None:
+        super().__init__()
+        self.session, self.name = session, name
+        self.ground = ModelRoom(session, name, "prefabs")
+        self.bar = DeskBar(session, tried=False)
+        self.tables = Tables(self.ground.session, rulers=False)
+        self.tables.show_for(3)
+        self.colours = Colours(self.ground)
+        self.preview = _Preview(self)
+        self.sizes = {name: self._spin(name) for name in ("levels", "rows", "columns")}
+        self._lay_out()
+        self.ground.renewed.connect(self._renewed)
+        self.ground.painted.connect(self.refresh)
+        self.refresh()
+
+    def _spin(self, name: str) -> QSpinBox:
+        spin = QSpinBox()
+        spin.setRange(1, LONGEST_MODEL)
+        spin.setAccessibleName(f"Voxels: {name}")
+        spin.setToolTip(f"How many {name} of voxels; its foot stays in the middle")
+        spin.editingFinished.connect(self._resize)
+        return spin
+
+    def _lay_out(self) -> None:
+        left = QWidget()
+        left.setFixedWidth(290)
+        column = QVBoxLayout(left)
+        column.setContentsMargins(14, 12, 14, 8)
+        column.setSpacing(8)
+        column.addWidget(heading("Colours"))
+        column.addWidget(self.colours)
+        self.add = QPushButton("+ colour…")
+        self.add.setToolTip("One more colour, in the left hand")
+        self.add.clicked.connect(lambda _: ask_colour(self.ground, self, clear=False))
+        column.addWidget(self.add, 0, Qt.AlignmentFlag.AlignLeft)
+        hint = QLabel("Left lays, right or E lifts, Alt picks. Gestures, mirrors (I) and the work "
+                      "plane (A) work as in rooms.")  # fmt: skip
+        hint.setWordWrap(True)
+        hint.setStyleSheet(f"color: {style.name('soft')}")
+        column.addWidget(hint)
+        column.addWidget(heading("Levels × rows × columns"))
+        line = QHBoxLayout()
+        for spin in self.sizes.values():
+            line.addWidget(spin)
+        column.addLayout(line)
+        column.addStretch(1)
+        right = QWidget()
+        right.setFixedWidth(_LARGE + 40)
+        side = QVBoxLayout(right)
+        side.setContentsMargins(14, 12, 14, 8)
+        side.addWidget(heading("Turned by dragging"))
+        side.addWidget(self.preview)
+        side.addWidget(heading("Its picture from it"))
+        self.draws: dict[ModelView, QPushButton] = {}
+        views = QHBoxLayout()
+        for view in ("south", "east", "top", "corner"):
+            button = QPushButton(view)
+            button.setToolTip(f"Draw the picture of the prefab as it is seen from the {view}")
+            button.clicked.connect(lambda _, v=view: self.draw_picture(v))
+            self.draws[view] = button
+            views.addWidget(button)
+        side.addLayout(views)
+        self.cells = QPushButton("Cells and height from it")
+        self.cells.setToolTip("Stand in the cells that it fills")
+        self.cells.clicked.connect(lambda _: self.take_cells())
+        side.addWidget(self.cells)
+        side.addStretch(1)
+        row = QHBoxLayout()
+        row.setSpacing(0)
+        for part, share in ((left, 0), (self.tables, 1), (right, 0)):
+            row.addWidget(part, share)
+        page = QVBoxLayout(self)
+        page.setContentsMargins(0, 0, 0, 0)
+        page.setSpacing(0)
+        page.addWidget(self.bar)
+        page.addLayout(row, 1)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        QPainter(self).fillRect(self.rect(), style.ink("panel"))
+
+    # --- showing --------------------------------------------------------------------------
+
+    @property
+    def model(self) -> VoxelModel:
+        """What is built."""
+        return self.ground.model
+
+    def _renewed(self) -> None:
+        self.tables.use(self.ground.session)
+        self.colours.follow(self.ground)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the model as it is now."""
+        if self.ground.item is None:
+            return
+        size = self.model.size
+        for spin, side in zip(self.sizes.values(), size, strict=True):
+            spin.setValue(side)
+        filled = int((self.model.cells > 0).sum())
+        told = f"{' × '.join(map(str, size))} voxels · {filled} filled"
+        self.bar.show_item("prefabs", self.name, told)
+        self.preview.refresh()
+
+    # --- setting --------------------------------------------------------------------------
+
+    def _resize(self) -> None:
+        size: Any = tuple(spin.value() for spin in self.sizes.values())
+        if self.ground.item is not None and size != self.model.size:
+            model = resized(self.model, size)
+            self.session.try_(with_prefab_model, self.name, model, f"Size of {self.name}")
+
+    def draw_picture(self, view: ModelView) -> None:
+        """Draw the picture of the prefab from one of the fixed views."""
+        rgba, foot = model_picture(self.model, view)
+        self.session.try_(set_prefab, self.name, picture=picture_of(rgba), anchor_px=foot)
+
+    def take_cells(self) -> None:
+        """Stand in the cells that the model fills, and be as high."""
+        footprint, height = cells_of_model(self.model)
+        self.session.try_(set_prefab, self.name, footprint=footprint, height=height)
+
+    def close_desk(self) -> None:
+        """Let go of what only the desk needs."""
+        self.tables.close_rooms()
+        self.ground.close()
+
+
+class _Preview(QWidget):
+    """The model alone, turned by dragging."""
+
+    def __init__(self, desk: VoxelDesk) -> None:
+        super().__init__()
+        self._desk = desk
+        self._yaw = -40.0
+        self._from: QPointF | None = None
+        self._made: Any = None
+        self.setFixedSize(_LARGE, _LARGE)
+        self.setAccessibleName("The model, turned")
+
+    def refresh(self) -> None:
+        """Draw it anew."""
+        self._made = None
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), style.ink("panel2"))
+        if self._desk.ground.item is None:
+            return
+        model = self._desk.model
+        if self._made is None and model.extent.size:
+            faces = faces_of_quads(model_quads(model), model.rgb)
+            rgba = portrait(faces, _NO_PICTURES, model.extent, _LARGE, self._yaw)
+            self._made = pixmap_of(rgba)
+        if self._made is not None:
+            painter.drawPixmap(QRectF(self.rect()), self._made, QRectF(self._made.rect()))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self._from = event.position() if event is not None else None
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self._from is not None:
+            self._yaw = round(self._yaw + (event.position().x() - self._from.x()) / 2)
+            self._from = event.position()
+            self.refresh()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._from = None
