@@ -19,6 +19,8 @@ from topion.edit.pieces import Pick
 from topion.errors import BadValue
 from topion.model.plain import from_plain, to_plain
 from topion.render.volume import thing_matrix, thing_seat
+from topion.things.broken import broken
+from topion.things.ground import Ground
 
 
 def lay(room, brush, *cells, path=None, **marks):
@@ -188,3 +190,29 @@ def test_a_prefab_that_snaps_stands_there_however_it_is_laid_dragged_or_typed():
     room.project.history.apply(edit)
     (thing,) = room.things()
     assert (thing.y, thing.x) == (6.25, 5.75)
+
+
+def test_turns_places_and_mirrors_differ_by_place_alone():
+    rooms = [small_room() for _ in range(2)]
+    for room in rooms:
+        room.project.add_prefab(
+            replace(room.project.data.prefab("Bush"), turns="any", mirrors=True)
+        )
+        brush = ThingsBrush("Wild", "Bush", swing=30.0, strays=0.3, flips=True, turn=90.0)
+        for row in range(2, 14, 2):
+            lay(room, brush, *((row, x) for x in range(2, 20, 2)))
+    things = rooms[0].things()
+    assert things == rooms[1].things() and len(things) == 54
+    assert all(60 <= t.turn <= 120 for t in things) and len({t.turn for t in things}) > 20
+    assert {t.mirrored for t in things} == {True, False}
+    off = [abs(t.y - 2 * round(t.y / 2)) for t in things]
+    assert max(off) <= 0.3 and len({round(o, 3) for o in off}) > 20
+
+
+def test_chance_never_turns_a_body_out_of_the_cells_it_was_asked_for():
+    room = small_room()
+    brush = ThingsBrush("Carts", "Cart", swing=180.0, flips=True)
+    lay(room, brush, *((y, x) for y in range(3, 18, 4) for x in range(3, 27, 4)))
+    assert {t.turn for t in room.things()} == {0.0}, "quarters would need other cells"
+    assert not any(t.mirrored for t in room.things())
+    assert list(broken(Ground(room.project.data, room.data))) == []

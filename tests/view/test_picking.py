@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
@@ -9,6 +11,7 @@ from PyQt6.QtWidgets import QLabel
 
 from tests.rooms import drawn, planes, stand
 from tests.view.designer import Designer
+from topion.edit.pieces import Pick
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
 from topion.model.prefab import Thing
@@ -280,3 +283,27 @@ def test_things_are_spawned_into_the_area_and_again_adds_more(picker):
     assert len(picker.handle.history.edits) == count + 2
     session.undo()
     assert len(session.room.layers["things"].things) == before + 5
+
+
+def test_what_is_picked_is_lined_up_spread_and_replaced_from_its_panel(picker):
+    session = picker.session
+    layer = session.room.layers["things"]
+    picks = [Pick("things", n) for n, t in layer.things.items() if t.prefab == "Bush"]
+    session.picking.pick(picks)
+    picker.settle()
+    rows = picker.window.findChild(PickedPanel).things
+    picker.qtbot.mouseClick(rows.arrange["Align west"], LEFT)
+    assert len({session.room.layers["things"].things[p.number].x for p in picks}) == 1
+    picker.qtbot.mouseClick(rows.arrange["Evenly north–south"], LEFT)
+    at = sorted(session.room.layers["things"].things[p.number].y for p in picks)
+    gaps = {round(b - a, 4) for a, b in itertools.pairwise(at)}
+    assert len(gaps) == 1
+    session.hands.take("left", "Lamp")
+    picker.settle()
+    assert rows.replace.text() == "Lamp"
+    picker.qtbot.mouseClick(rows.replace, LEFT)
+    assert {session.room.layers["things"].things[p.number].prefab for p in picks} == {"Lamp"}
+    picker.qtbot.mouseClick(rows.spread, LEFT)
+    picker.settle()
+    room = picker.handle.room(session.room_name)
+    assert not [f for f in room.project.check() if f.check.startswith("rule broken")]

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
+from numpy.typing import NDArray
 
 from topion.brushes.kind import DEEP_SCRAP, FLAT_SCRAP, CannotTurn, Sample, Setting
 from topion.brushes.laying import refusal
@@ -38,7 +39,8 @@ _SURFACES = ("floor", "ceiling", "north wall", "south wall", "west wall", "east 
 class ThingsBrush(Spaced):
     """cell_parts : 1 stands in the middle of cells, 2 also on halves, 3 thirds, 4 quarters.
 
-    sway : scales differ by so much, by position.  pattern : of several places, each perhaps with
+    sway, swing, strays : scales, turns (degrees) and places (cells) differ by so much to either
+    side, by position; flips : some are mirrored.  pattern : of several places, each perhaps with
     another prefab.  surface : what it is held by, in rooms that have it.  piles : where something
     stands already, it stands as near as it can without touching.
     """
@@ -53,6 +55,9 @@ class ThingsBrush(Spaced):
     mirrored: bool = False
     scale: float = 1.0
     sway: float = 0.0
+    swing: float = 0.0
+    strays: float = 0.0
+    flips: bool = False
     cell_parts: Literal[1, 2, 3, 4] = 1
     pattern: Pattern = field(default_factory=Pattern)
     surface: Surface = "floor"
@@ -61,6 +66,9 @@ class ThingsBrush(Spaced):
     def __post_init__(self) -> None:
         if not 0.05 <= self.scale <= 20:
             raise BadValue("the scale", self.scale, "0.05 to 20")
+
+    def oldest_format(self) -> int:
+        return 6 if self.swing or self.strays or self.flips else super().oldest_format()
 
     # --- where ----------------------------------------------------------------------------
 
@@ -104,6 +112,8 @@ class ThingsBrush(Spaced):
         step = np.array(self.pattern.step(spot, self.turn, self.mirrored))
         asked = asked.copy()
         asked[:, -2:] = np.round(asked[:, -2:] + step, 6)
+        if self.strays and not prefab.snaps:
+            asked[:, -2:] = np.round(asked[:, -2:] + self._astray(asked), 3)
         if prefab.snaps:
             asked[:, -2:] = snapped_to(asked[:, -2:], prefab.snaps)
         turn, tip = self.stance_of(prefab, view, spot)
@@ -111,6 +121,12 @@ class ThingsBrush(Spaced):
             down = underside(view, turn, tip) if self.surface != "floor" else None
             asked = Ground(place.project, place.room).floor.seated(asked, down)
         return Spots(prefab, asked, turn, self.mirrored_of(prefab), tip=tip)
+
+    def _astray(self, asked: Positions) -> NDArray[np.float64]:
+        """(n, 2) how far each stands from where it is asked, in cells, by place."""
+        y, x = np.round(asked[:, -2:] * 60).astype(np.int64).T
+        ways = [unit(seed_of(f"{self.prefab} {axis}"), y, x) for axis in "yx"]
+        return np.asarray(self.strays * (2 * np.stack(ways, axis=1) - 1))
 
     def stance_of(self, prefab: Prefab, view: View, spot: Spot) -> tuple[float, int]:
         """(degrees, side up) it gives to a prefab, as far as that may be turned."""
@@ -135,7 +151,23 @@ class ThingsBrush(Spaced):
             place = float(unit(seed_of(name), round(y * 60), round(x * 60)))
             scale = round(scale * (1 + self.sway * (2 * place - 1)), 3)
         z = level[0] if level else 0.0
-        return Thing(name, y, x, spots.turn, spots.mirrored, scale, overridden, z=z, tip=spots.tip)
+        turn, mirrored = self._by_chance(spots, y, x)
+        return Thing(name, y, x, turn, mirrored, scale, overridden, z=z, tip=spots.tip)
+
+    def _by_chance(self, spots: Spots, y: float, x: float) -> tuple[float, bool]:
+        """(degrees, mirrored) of the thing there.  Only what keeps the cells of its body differs:
+        a turn beyond an eighth, or a mirror, is for those of one cell."""
+        prefab, turn, mirrored = spots.prefab, spots.turn, spots.mirrored
+        one = len(prefab.offsets) == 1
+        at = round(y * 60), round(x * 60)
+        if self.swing and prefab.turns != "none":
+            most = self.swing if one else min(self.swing, 44.0)
+            more = most * (2 * float(unit(seed_of(f"{prefab.name} swing"), *at)) - 1)
+            more = round(more / 90) * 90 if prefab.turns == "quarters" else more
+            turn = round((turn + more) % 360, 1)
+        if self.flips and prefab.mirrors and one:
+            mirrored ^= bool(unit(seed_of(f"{prefab.name} flips"), *at) < 0.5)
+        return turn, mirrored
 
     def reach(self, project: Project, marks: Marks) -> Box:
         box = super().reach(project, marks)
@@ -175,6 +207,10 @@ class ThingsBrush(Spaced):
             Setting("mirrored", "Mirrored", "switch", hint="Left and right change places (M)"),
             Setting("scale", "Scale", "number", 0.25, 3, 0.05, "×", hint="1 is its own size"),
             Setting("sway", "Sway", "number", 0, 0.5, 0.01, "", hint="How far scales differ"),
+            Setting("swing", "Swing", "number", 0, 180, 5, "°", hint="How far turns differ"),
+            Setting("strays", "Strays", "number", 0, 1, 0.05, "c",
+                    hint="How far things stand from where they are asked"),
+            Setting("flips", "Flips", "switch", hint="Some are mirrored, by their place"),
             Setting("surface", "Held by", "choice", choices=_SURFACES,
                     hint="Floor, ceiling or wall of a side view or voxel room (Q)"),
             Setting("piles", "Piles", "switch",
@@ -221,7 +257,16 @@ class ThingsBrush(Spaced):
         return self.changed(mirrored=not self.mirrored)
 
     def straightened(self) -> Self:
-        return self.changed(turn=0.0, mirrored=False, scale=1.0, sway=0.0, surface="floor")
+        return self.changed(
+            turn=0.0,
+            mirrored=False,
+            scale=1.0,
+            sway=0.0,
+            swing=0.0,
+            strays=0.0,
+            flips=False,
+            surface="floor",
+        )
 
     def held_by_next(self, place: Place, cell: tuple[int, ...]) -> Self:
         """Held by the next surface that carries it near that cell; by the next, if none does.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Literal
@@ -128,7 +128,16 @@ class Ground:
     def with_things(self, things: Iterable[Thing]) -> Ground:
         """The same with more things in it, which are nobody's yet."""
         keys = ((("", -1 - n), thing) for n, thing in enumerate(things))
-        pairs = [*zip(self.standing.keys, self.standing.things, strict=True), *keys]
+        return self._with([*zip(self.standing.keys, self.standing.things, strict=True), *keys])
+
+    def with_moved(
+        self, moved: Mapping[Any, Thing], without: tuple[str, int] | None = None
+    ) -> Ground:
+        """The same with some of its things otherwise, by layer id and number, or without one."""
+        known = zip(self.standing.keys, self.standing.things, strict=True)
+        return self._with([(k, moved.get(k, thing)) for k, thing in known if k != without])
+
+    def _with(self, pairs: Iterable[tuple[tuple[str, int], Thing]]) -> Ground:
         made = Ground(self.project, self.room)
         standing = Standing.of(self.project, pairs, self.room.info.axes)
         made.__dict__["_whole"] = _Whole(self.project, standing)

@@ -127,6 +127,7 @@ class PickedPanel(QWidget):
         self.session = self.things.session = self.area.session = session
         session.picking.changed.connect(self.refresh)
         session.gestures.changed.connect(self.refresh)
+        session.hands.changed.connect(self.refresh)
         session.changed.connect(lambda _: self.refresh())
         self.refresh()
 

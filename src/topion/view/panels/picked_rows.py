@@ -9,6 +9,7 @@ from typing import Any
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget
 
 from topion.brushes.kind import brush_or_none
+from topion.edit.arranging import aligned, distributed, replaced, spread
 from topion.edit.picked import things_changed
 from topion.edit.prefabs import set_values
 from topion.edit.spawn import Spawned, spawn
@@ -24,6 +25,23 @@ from topion.view.session import Session
 from topion.view.table.picked_marks import size_words
 
 _MIXED = "–"
+# label: words: what it says, what it does, and with what
+_ARRANGE: dict[str, dict[str, tuple[str, Callable[..., Edit], tuple[str, ...]]]] = {
+    "Align": {
+        "west": ("All as far west as the first", aligned, ("x", "low")),
+        "middle": ("All on one line from north to south", aligned, ("x", "middle")),
+        "east": ("All as far east as the last", aligned, ("x", "high")),
+    },
+    "": {
+        "north": ("All as far north as the first", aligned, ("y", "low")),
+        "level": ("All on one line from west to east", aligned, ("y", "middle")),
+        "south": ("All as far south as the last", aligned, ("y", "high")),
+    },
+    "Evenly": {
+        "west–east": ("Evenly between the westernmost and the easternmost", distributed, ("x",)),
+        "north–south": ("Evenly from north to south", distributed, ("y",)),
+    },
+}
 
 
 class ThingRows(QWidget):
@@ -47,6 +65,24 @@ class ThingRows(QWidget):
         self.values: dict[str, QLineEdit] = {}
         self._properties = narrow_column()
         whole.addLayout(self._properties)
+        self.arrange: dict[str, QPushButton] = {}
+        self._many: list[QWidget] = []  # rows for more than one thing
+        for label, parts in _ARRANGE.items():
+            buttons = []
+            for words, (tip, change, more) in parts.items():
+                button = choice_button(words, tip)
+                button.clicked.connect(lambda _, c=change, m=more: self._arrange(c, *m))
+                self.arrange[f"{label} {words}"] = button
+                buttons.append(button)
+            self._many.append(labelled(label, *buttons))
+            whole.addWidget(self._many[-1])
+        self.spread = choice_button("until rules hold", "Move what breaks a rule to the nearest "
+                                    "place where it breaks none")  # fmt: skip
+        self.spread.clicked.connect(lambda _: self._spread())
+        self.replace = choice_button("", "Things of what is in the left hand at the same places")
+        self.replace.clicked.connect(lambda _: self._replace())
+        whole.addWidget(labelled("Spread", self.spread))
+        whole.addWidget(labelled("Replace by", self.replace))
         for n, edit in enumerate(self.places):
             edit.editingFinished.connect(lambda n=n: self._type_place(n))
         self.turn.editingFinished.connect(lambda: self._type(self.turn, "turn", 360.0))
@@ -70,7 +106,33 @@ class ThingRows(QWidget):
         self.tip.setText(TIPS[tips.pop()] if len(tips) == 1 else "")
         sides = {thing.mirrored for thing in things}
         self.mirror.setText("mixed" if len(sides) > 1 else "yes" if sides.pop() else "no")
+        for row in self._many:
+            row.setVisible(len(things) > 1)
         self._show_values(things)
+        self.replace.setText(self._other() or "nothing in hand")
+        self.replace.setEnabled(bool(self._other()))
+
+    def _other(self) -> str:
+        """What the left hand places."""
+        project = self.session.project
+        brush = brush_or_none(project, self.session.hands["left"])
+        return next((n for n in brush.places() if n in project.prefabs), "") if brush else ""
+
+    def _arrange(self, change: Callable[..., Edit], *more: str) -> None:
+        things = dict(self.session.picking.things())
+        if len(things) > 1:
+            self.session.try_(change, self.session.room_name, things, *more)
+
+    def _spread(self) -> None:
+        session, things = self.session, dict(self.session.picking.things())
+        edit, left = spread(session.project, session.room_name, things)
+        session.apply(edit)
+        if left:
+            session.said.emit(f"{left} of {len(things)} found no free place near and stay")
+
+    def _replace(self) -> None:
+        things = dict(self.session.picking.things())
+        self.session.try_(replaced, self.session.room_name, things, self._other())
 
     def _show_values(self, things: list[Thing]) -> None:
         """The properties that all of them have; a value that differs among them is said so."""
