@@ -4,18 +4,24 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.rooms import small_room
+from tests.rooms import SHEET, small_room, stand
 from topion.edit.prefabs import (
     changed_rule,
     class_rules,
+    copied_prefab,
     moved_rule,
     placed_in,
+    prefab_of_slots,
     set_prefab,
     set_rules,
     with_cell,
+    with_thing_brush,
     without_rule,
 )
 from topion.errors import BadValue
+from topion.grid.boxes import Box
+from topion.model.prefab import Thing
+from topion.survey import survey
 from topion.things.rules import ClearOf, FromEdge, KeepsCells
 
 RULES = (ClearOf(3.0), KeepsCells(), FromEdge(1))
@@ -74,3 +80,29 @@ def test_where_a_prefab_was_placed_is_counted_room_by_room():
     assert dict(placed_in(room.project.data, "Bush")) == {room.name: 2, "Other": 1}
     room.project.undo()
     assert dict(placed_in(room.project.data, "Bush")) == {room.name: 2}
+
+
+def test_a_prefab_is_made_of_slots_and_copied():
+    handle = small_room().project
+    data = handle.data
+    sheet = data.tileset(SHEET)
+    made = prefab_of_slots(sheet, Box((1, 2), (3, 4)), {"sheet thing"})
+    assert made.name == "sheet thing 2" and made.picture.size_px == (8, 8)
+    assert (made.picture.rgba[:4, :4] == sheet.pixels((1, 2))).all()
+    assert made.footprint == ("##",) and made.anchor_px == (8, 2)
+    handle.history.apply(with_thing_brush(data, made))
+    assert data.brush(made.name).places() == {made.name: 1.0}
+    edit, name = copied_prefab(data, made.name)
+    handle.history.apply(edit)
+    assert name == "sheet thing 2 2" and data.prefab(name).picture == made.picture
+    with pytest.raises(BadValue, match="not empty"):
+        prefab_of_slots(sheet, Box((5, 0), (6, 2)), ())
+
+
+def test_findings_of_rules_tell_what_was_measured_and_what_is_wanted():
+    room = small_room()
+    stand(room, Thing("Lamp", 4, 4), Thing("Lamp", 4, 5))
+    found = [f for f in survey(room.project.data) if f.check == "rule broken: clear of"]
+    assert {(f.cell, f.measured, f.wanted) for f in found} == {
+        ((4, 4), "1", "3 cells"), ((4, 5), "1", "3 cells")
+    }  # fmt: skip

@@ -2,18 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
-from topion.edit.library import put_item
+import numpy as np
+
+from topion.brushes import ThingsBrush
+from topion.edit.library import free_name, put_brush, put_item, put_prefab
 from topion.edit.picked import things_changed
 from topion.edit.pieces import Pick
-from topion.model.edit import Edit
-from topion.model.prefab import PlacementRule, PrefabClass, Thing
+from topion.errors import BadValue
+from topion.grid.boxes import Box
+from topion.model.edit import Edit, joined
+from topion.model.picture import Picture
+from topion.model.prefab import PlacementRule, Prefab, PrefabClass, Thing
 from topion.model.project import Project
 from topion.model.property import Property
+from topion.model.tileset import TileSet
+from topion.pictures.png import picture_of
 from topion.things.ground import counts_of
+from topion.things.rules.keeps_cells import KeepsCells
 
 Rules = tuple[PlacementRule, ...]
 
@@ -117,3 +126,61 @@ def set_values(project: Project, room_name: str, things: Mapping[Pick, Thing], n
         after[pick] = replace(thing, properties=values if value == known.value else
                               {**values, name: value})  # fmt: skip
     return things_changed(project, room_name, after, f"Set {name} of")
+
+
+# --- made of what is there ------------------------------------------------------------------
+
+
+def prefab_of_picture(name: str, picture: Picture, cell_px: int) -> Prefab:
+    """A prefab that stands on the lowest visible row of its picture, as many cells wide as that."""
+    _, width = picture.size_px
+    cells = max(1, round(width / cell_px))
+    return Prefab(
+        name,
+        picture,
+        (_lowest_row(picture.rgba), _anchor_x(width, cells)),
+        ("#" * cells,),
+        mirrors=True,
+        rules=(KeepsCells(),),
+    )
+
+
+def _lowest_row(rgba: np.ndarray) -> int:
+    """One below the lowest row with a visible pixel."""
+    rows = np.flatnonzero(rgba[..., 3].any(axis=1))
+    return int(rows[-1]) + 1 if len(rows) else rgba.shape[0]
+
+
+def _anchor_x(width: int, cells: int) -> int:
+    """The px column over the middle of the thing's own cell, the left one of two middles."""
+    return round(width / cells * ((cells - 1) // 2 + 0.5))
+
+
+def with_thing_brush(project: Project, prefab: Prefab) -> Edit:
+    """Put a prefab in the library, and a brush that places it on the rack."""
+    brush = ThingsBrush(prefab.name, prefab.name)
+    known = project.with_items("prefabs", {prefab.name: prefab})
+    edits = [put_prefab(project, prefab), put_brush(known, brush)]
+    return joined(f"New thing {prefab.name}", edits)
+
+
+def prefab_of_slots(tileset: TileSet, box: Box, taken: Iterable[str]) -> Prefab:
+    """A prefab with the picture of marked slots as they lie on the sheet, without what lies between
+    them.  Raises BadValue if all are empty."""
+    (height, width), (rows, columns) = tileset.cut.tile, box.shape
+    rgba = np.zeros((rows * height, columns * width, 4), np.uint8)
+    for y, x in box.cells().tolist():
+        if tileset.filled[y, x]:
+            top, left = (y - box.lo[0]) * height, (x - box.lo[1]) * width
+            rgba[top : top + height, left : left + width] = tileset.pixels((y, x))
+    if not rgba[..., 3].any():
+        raise BadValue("the marked block", box.shape, "at least one slot that is not empty")
+    first = tileset.name_at((box.lo[0], box.lo[1]))
+    name = free_name(first if "," not in first else f"{tileset.name} thing", taken)
+    return prefab_of_picture(name, picture_of(rgba), width)
+
+
+def copied_prefab(project: Project, name: str) -> tuple[Edit, str]:
+    """A new prefab like another one, with a brush of its own; and its name."""
+    new = free_name(name, project.prefabs, project.brushes)
+    return with_thing_brush(project, replace(project.prefab(name), name=new)), new

@@ -40,4 +40,5 @@ def _finding(ground: Ground, room: Room, row: int, reason: Reason) -> Finding:
         told += ", overridden when it was laid"
     check = f"rule broken: {reason.rule}"
     cell = standing_cell(thing, room.info.axes)
-    return Finding(check, told, room.info.name, layer_id, cell, number)
+    return Finding(check, told, room.info.name, layer_id, cell, number, measured=reason.measured,
+                   wanted=reason.wanted)  # fmt: skip

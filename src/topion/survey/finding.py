@@ -7,7 +7,9 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Finding:
-    """check : the rule that found it.  cell : to jump to, in array order, where there is one."""
+    """check : the rule that found it.  cell : to jump to, in array order, where there is one.
+    measured, wanted : of a broken rule.
+    """
 
     check: str
     sentence: str
@@ -16,6 +18,8 @@ class Finding:
     cell: tuple[int, ...] | None = None
     thing: int | None = None
     piece: int | None = None
+    measured: str = ""
+    wanted: str = ""
 
     def text(self) -> str:
         where = f"{self.room} at {', '.join(map(str, self.cell))}" if self.cell else self.room

@@ -26,7 +26,8 @@ class TooFew(RoomCheck):
             here = ground.count(name)
             if 0 < here < rule.count:
                 told = f"{name} · {rule.reason(here)[0]}: {here} of {rule.count}"
-                yield Finding(f"rule broken: {rule.kind}", told, room.info.name)
+                yield Finding(f"rule broken: {rule.kind}", told, room.info.name,
+                              measured=str(here), wanted=str(rule.count))  # fmt: skip
 
 
 class TooFewInTheWorld(LibraryCheck):
@@ -44,7 +45,8 @@ class TooFewInTheWorld(LibraryCheck):
             here = sum(counts_of(project, room)[name] for room in project.rooms)
             if here < rule.count:
                 told = f"{name} · {rule.reason(here)[0]}: {here} of {rule.count}"
-                yield Finding(f"rule broken: {rule.kind}", told)
+                yield Finding(f"rule broken: {rule.kind}", told, measured=str(here),
+                              wanted=str(rule.count))  # fmt: skip
 
 
 def _asked(project: Project, per: str) -> Iterator[tuple[str, AtLeast]]:

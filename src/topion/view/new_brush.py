@@ -11,20 +11,18 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtWidgets import QColorDialog, QFileDialog, QFrame, QLabel, QVBoxLayout, QWidget
 
-from topion.brushes import Echo, FieldBrush, Sown, ThingsBrush, TintBrush
+from topion.brushes import Echo, FieldBrush, Sown, TintBrush
 from topion.brushes.kind import all_brushes, brush_or_none
-from topion.edit.library import free_name, put_brush, put_prefab
+from topion.edit.library import free_name, put_brush
 from topion.edit.models import with_brush
+from topion.edit.prefabs import prefab_of_picture, with_thing_brush
 from topion.errors import TopionError
-from topion.model.edit import joined
-from topion.model.prefab import Prefab
 from topion.model.scrap import Scrap
 from topion.model.solid import Block
 from topion.pictures.png import read_png_file
 from topion.render.cards import card_picture
 from topion.render.samples import is_solid
 from topion.things.field import Sows
-from topion.things.rules import KeepsCells
 from topion.view import style
 from topion.view.files import Files
 from topion.view.hands import HANDS
@@ -101,20 +99,10 @@ class NewBrush:
         session = self.host.session
         project = session.project
         try:
-            picture = read_png_file(path)
-            _, width = picture.size_px
-            cells = max(1, round(width / (session.room.info.cell_px if session.has_room else 16)))
-            prefab = Prefab(
-                free_name(path.stem, project.prefabs, project.brushes),
-                picture,
-                (_lowest_row(picture.rgba), _anchor_x(width, cells)),
-                ("#" * cells,),
-                mirrors=True,
-                rules=(KeepsCells(),),
-            )
-            brush = ThingsBrush(prefab.name, prefab.name)
-            edits = [put_prefab(project, prefab), put_brush(project, brush)]
-            session.apply(joined(f"New thing {prefab.name}", edits))
+            name = free_name(path.stem, project.prefabs, project.brushes)
+            px = session.room.info.cell_px if session.has_room else 16
+            prefab = prefab_of_picture(name, read_png_file(path), px)
+            session.apply(with_thing_brush(project, prefab))
         except TopionError as problem:
             self.host.say(str(problem))
             return
@@ -255,14 +243,3 @@ def _picture_of(way: Way, session: Session) -> QImage | None:
                 top = (high - tall) // 2
                 return image_of(np.ascontiguousarray(rgba[top : top + tall]))
     return None
-
-
-def _lowest_row(rgba: np.ndarray) -> int:
-    """One below the lowest row with a visible pixel."""
-    rows = np.flatnonzero(rgba[..., 3].any(axis=1))
-    return int(rows[-1]) + 1 if len(rows) else rgba.shape[0]
-
-
-def _anchor_x(width: int, cells: int) -> int:
-    """The px column over the middle of the thing's own cell, the left one of two middles."""
-    return round(width / cells * ((cells - 1) // 2 + 0.5))

@@ -20,6 +20,7 @@ from topion.edit.names import rename_item
 from topion.edit.prefabs import (
     changed_rule,
     class_rules,
+    copied_prefab,
     moved_rule,
     placed_in,
     set_prefab,
@@ -166,9 +167,13 @@ class PrefabDesk(QWidget):
         self.voxels.clicked.connect(lambda _: self.voxels_asked.emit(self.name))
         self.model_told = QLabel()
         line.addWidget(self.voxels)
+        self.copy = QPushButton("Copy as new")
+        self.copy.setToolTip("A new prefab like this one, with a brush of its own; its desk opens")
+        self.copy.clicked.connect(lambda _: self._copy())
         line.addWidget(self.model_told, 1)
         column.addLayout(line)
         column.addStretch(1)
+        column.addWidget(self.copy)
         return side
 
     def _text(self, grid: QGridLayout, label: str, tip: str, done: Any) -> QLineEdit:
@@ -400,6 +405,11 @@ class PrefabDesk(QWidget):
             if not self.session.try_(rename_item, "prefabs", old, new):
                 self.name = old
         self.refresh()
+
+    def _copy(self) -> None:
+        edit, name = copied_prefab(self.session.project, self.name)
+        self.session.apply(edit)
+        self.session.prefab_asked.emit(name)
 
     def _classify(self) -> None:
         if self.class_name.isModified():

@@ -21,6 +21,7 @@ from topion.brushes.slots import block_of, mosaic_of, pattern_of, stamp_of
 from topion.brushes.weave_slots import WeaveLayout, weave_layouts, weave_of
 from topion.edit.library import put_brush
 from topion.edit.models import with_brush
+from topion.edit.prefabs import prefab_of_slots, with_thing_brush
 from topion.edit.resheet import with_pictures
 from topion.edit.slots import found_slots
 from topion.errors import TopionError
@@ -47,6 +48,7 @@ _MAKES = (
     ("pattern", "Pattern", "A brush that repeats the marked block by its place in rooms"),
     ("shape", "Shape…", "A panel, run, trail or ramp of the marked slots: 3 × 3, 4 × 4, 5 × 3, "
      "3 × 1, 6 × 1 … tiles as they lie on the sheet"),
+    ("thing", "Thing", "A prefab with the picture of the marked slots, that stands on its ground"),
     ("block", "Block", "A block for voxel rooms: mark 1 slot for all its sides, 3 for top, sides "
      "and bottom, 6 for up, down, north, east, south and west; any other block of slots repeats "
      "over its faces by place"),
@@ -331,6 +333,9 @@ class TileSetDesk(QWidget):
         if what == "block":
             self._take_block(box)
             return
+        if what == "thing":
+            self._take_thing(box)
+            return
         if what == "shape":
             ShapeDialog(self, self.host, self.tileset(), box).show()
             return
@@ -351,6 +356,20 @@ class TileSetDesk(QWidget):
             self.weave_made.emit(brush.name)
         else:
             self.left.emit()
+
+    def _take_thing(self, box: Box) -> None:
+        """Make a prefab of the marked slots, and the brush that places it; its desk opens."""
+        project = self.session.project
+        try:
+            taken = {*project.brushes, *project.prefabs}
+            prefab = prefab_of_slots(self.tileset(), box, taken)
+            self.session.apply(with_thing_brush(project, prefab))
+        except TopionError as problem:
+            self.told.setText(str(problem))
+            return
+        self.session.hands.take("left", prefab.name)
+        self.host.show_bay("Things")
+        self.session.prefab_asked.emit(prefab.name)
 
     def _take_block(self, box: Box) -> None:
         """Make a block of the marked slots, and the brush that lays it."""
