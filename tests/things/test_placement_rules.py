@@ -20,6 +20,7 @@ from topion.things.rules import (
     AtMost,
     Beside,
     ClearOf,
+    FacesAway,
     FromEdge,
     KeepsCells,
     Near,
@@ -248,3 +249,26 @@ def test_no_stroke_leaves_a_broken_rule(rules, strokes):
     from topion.things.broken import broken
 
     assert list(broken(ground)) == []
+
+
+# --- turned by a wall -----------------------------------------------------------------------
+
+
+def test_a_thing_turns_its_back_to_the_wall_beside_it(yard):
+    asks(yard, FacesAway(otherwise="north"), turns="quarters")
+    yard.lay("Brick", box=((2, 2), (2, 5)))
+    yard.lay("It", cells=[(3, 3), (1, 4), (4, 7), (4, 9), (8, 3)])
+    turns = {(t.y, t.x): t.turn for t in yard.things()}
+    assert turns == {(3, 3): 0.0, (1, 4): 180.0, (4, 7): 90.0, (4, 9): 270.0, (8, 3): 180.0}
+    asks(yard, FacesAway(), turns="none")
+    yard.lay("It", cells=[(5, 7)])
+    assert yard.things()[-1].turn == 0.0, "it may not be turned"
+
+
+def test_it_turns_in_voxel_rooms_too_and_refuses_nothing():
+    room = isle((8, 8, 8), 2)
+    room.lay("Stones", box=((2, 2, 4), (3, 5, 4)))
+    asks(room, FacesAway(), turns="quarters")
+    room.lay("It", cells=[(2, 3, 3), (2, 3, 5)])
+    assert sorted((t.x, t.turn) for t in room.things()) == [(3, 90.0), (5, 270.0)]
+    assert not [f for f in survey(room.project.data) if f.check.startswith("rule broken")]

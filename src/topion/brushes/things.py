@@ -28,7 +28,7 @@ from topion.model.room import View
 from topion.model.typed import Colour, Name
 from topion.things.ground import Ground, Spots
 from topion.things.piling import middles_of, nearest_free
-from topion.things.rules.kind import rules_of
+from topion.things.rules.kind import rules_of, turned_by_rules
 from topion.things.surfaces import Surface, stance_on, surfaces, underside
 from topion.things.verdict import allowed_spots
 
@@ -297,10 +297,14 @@ class _Planner:
         self._first = place.room.next_number()
 
     def lay(self, spot: Spot) -> None:
-        """All marks of one place."""
+        """All marks of one place, turned as rules ask."""
+        asked = self.brush.spots_of(spot, self.place, self.marks)
+        for spots, _ in turned_by_rules(self.ground, asked):
+            self._lay_turned(spots, spot)
+
+    def _lay_turned(self, spots: Spots, spot: Spot) -> None:
         brush, marks = self.brush, self.marks
         ground = self.ground.with_things(self.laid.values()) if self.laid else self.ground
-        spots = brush.spots_of(spot, self.place, marks)
         ok = allowed_spots(ground, spots)
         wanted = np.ones(len(ok), bool)
         if marks.within is not None:

@@ -10,6 +10,7 @@ from topion.modules import classes_in
 from topion.things.rules.at_most import AtLeast, AtMost
 from topion.things.rules.beside import Beside
 from topion.things.rules.clear_of import ClearOf
+from topion.things.rules.faces_away import FacesAway
 from topion.things.rules.from_edge import FromEdge
 from topion.things.rules.headroom import Headroom
 from topion.things.rules.keeps_cells import KeepsCells
@@ -23,6 +24,6 @@ from topion.things.rules.only_in import OnlyIn
 register_kinds(PlacementRule, *classes_in(__name__, RuleKind))
 
 __all__ = [
-    "AtLeast", "AtMost", "Beside", "ClearOf", "FromEdge", "Headroom", "KeepsCells", "LevelFooting",
-    "Near", "NotInSight", "NotOn", "On", "OnlyIn", "RuleKind",
+    "AtLeast", "AtMost", "Beside", "ClearOf", "FacesAway", "FromEdge", "Headroom", "KeepsCells",
+    "LevelFooting", "Near", "NotInSight", "NotOn", "On", "OnlyIn", "RuleKind",
 ]  # fmt: skip

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import ClassVar, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
 
 from topion.model.prefab import Prefab
 from topion.model.project import Project
@@ -74,6 +77,10 @@ class RuleKind(ABC):
         """The oldest format of a project that holds the rule as it is set."""
         return 1 if self.on else 6
 
+    def turns(self, ground: Ground, spots: Spots) -> NDArray[np.float64] | None:
+        """(n,) how a thing is turned at each spot, in degrees; None where it turns nothing."""
+        return None
+
     def among(self, ground: Ground, spots: Spots) -> OwnLaid | None:
         """How the rule holds between things of one stroke; None if it does not matter."""
         return None
@@ -88,6 +95,19 @@ def rules_of(project: Project, prefab: Prefab) -> tuple[RuleKind, ...]:
     """The rules that hold for a prefab: its own, then those of its class."""
     own = project.shelf("classes").get(prefab.class_name)
     return known_rules((*prefab.rules, *(own.rules if own is not None else ())))
+
+
+def turned_by_rules(ground: Ground, spots: Spots) -> list[tuple[Spots, NDArray[np.intp]]]:
+    """The spots as rules turn them: those of one turn, with their rows; all if none does."""
+    rows = np.arange(len(spots.positions))
+    if spots.prefab.turns == "none" or spots.tip:
+        return [(spots, rows)]
+    asked = (rule.turns(ground, spots) for rule in rules_of(ground.project, spots.prefab))
+    turns = next((found for found in asked if found is not None), None)
+    if turns is None:
+        return [(spots, rows)]
+    return [(replace(spots, positions=spots.positions[turns == turn], turn=float(turn)),
+             rows[turns == turn]) for turn in np.unique(turns)]  # fmt: skip
 
 
 def has_keeper(rules: Iterable[object]) -> bool:
