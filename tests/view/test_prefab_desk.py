@@ -1,10 +1,12 @@
 """The prefab desk, worked with real mouse and keys."""
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 
 from topion.edit.pieces import Pick
 from topion.model.property import Property
+from topion.pictures.png import picture_of
 from topion.things.rules import ClearOf, FromEdge, KeepsCells, NotOn, On
 from topion.view.desks.prefab_desk import PrefabDesk
 from topion.view.desks.voxel_desk import VoxelDesk, first_model
@@ -255,3 +257,43 @@ def test_voxels_are_built_and_picture_and_cells_drawn_from_them(designer, desk):
     designer.qtbot.mouseClick(built.bar.project, LEFT)
     designer.settle(60)
     assert isinstance(designer.window.desks.desk, PrefabDesk)
+
+
+def test_frames_are_added_timed_ordered_and_play_on_the_table(designer, desk):
+    strip, pixels = desk.frames, np.full((4, 4, 4), 255, np.uint8)
+    pixels[..., :2] = 0
+    strip.add_pictures([picture_of(pixels)])
+    designer.settle()
+    still = lamp(designer).frame_set("still")
+    assert len(still.pictures) == 2 and still.ms == (160, 160) and still.plays == "loops"
+    pos = strip.frames.rect_of(1).center().toPoint()
+    designer.qtbot.mouseClick(strip.frames, LEFT, pos=pos)
+    strip.time.setFocus()
+    strip.time.selectAll()
+    designer.qtbot.keyClicks(strip.time, "400")
+    designer.qtbot.keyClick(strip.time, Qt.Key.Key_Return)
+    designer.qtbot.mouseClick(strip.plays.buttons["there and back"], LEFT)
+    still = lamp(designer).frame_set("still")
+    assert still.ms == (160, 400) and still.plays == "there and back"
+    designer.qtbot.mousePress(strip.frames, LEFT, pos=pos)
+    designer.qtbot.mouseRelease(strip.frames, LEFT, pos=pos - QPoint(52, 0))
+    assert lamp(designer).frame_set("still").ms == (400, 160)
+    designer.key(Qt.Key.Key_Escape)
+    table = designer.window.table
+    at = table.cell_centre(5, 5).toPoint()
+    seen = set()
+
+    def both():
+        designer.settle(30)
+        seen.add(table.grab().toImage().pixelColor(at).name())
+        return len(seen) > 1
+
+    designer.qtbot.waitUntil(both, timeout=5000)
+    designer.window.commands["play"].does()
+    designer.settle(200)
+    seen = {
+        table.grab().toImage().pixelColor(at).name() for _ in range(8) if not designer.settle(90)
+    }
+    designer.window.commands["play"].does()
+    assert len(seen) == 1, "they stand still"
+    designer.session.undo()

@@ -15,6 +15,7 @@ from topion.edit.pieces import Pick
 from topion.errors import BadValue
 from topion.grid.boxes import Box
 from topion.model.edit import Edit, joined
+from topion.model.frames import STILL, FrameSet, Plays
 from topion.model.picture import Picture
 from topion.model.prefab import PlacementRule, Prefab, PrefabClass, Thing
 from topion.model.project import Project
@@ -184,3 +185,32 @@ def copied_prefab(project: Project, name: str) -> tuple[Edit, str]:
     """A new prefab like another one, with a brush of its own; and its name."""
     new = free_name(name, project.prefabs, project.brushes)
     return with_thing_brush(project, replace(project.prefab(name), name=new)), new
+
+
+def prefab_of_frames(tileset: TileSet, box: Box, taken: Iterable[str], ms: int = 160) -> Prefab:
+    """An animated prefab: each marked slot that is not empty is a frame, in reading order.
+
+    Raises BadValue for fewer than two.
+    """
+    places = [(y, x) for y, x in box.cells().tolist() if tileset.filled[y, x]]
+    if len(places) < 2:
+        raise BadValue("the marked slots", len(places), "two or more that are not empty")
+    pictures = tuple(picture_of(np.array(tileset.pixels(at))) for at in places)
+    name = free_name(f"{tileset.name} frames", taken)
+    first = prefab_of_picture(name, pictures[0], tileset.cut.tile[1])
+    return replace(first, frames=(FrameSet(STILL, pictures, (ms,) * len(pictures)),))
+
+
+def with_frames(
+    sets: tuple[FrameSet, ...], name: str, pictures: tuple[Picture, ...], ms: tuple[int, ...],
+    plays: Plays = "loops",
+) -> tuple[FrameSet, ...]:  # fmt: skip
+    """The sets with other frames in one of them; without that set where there are no pictures.
+
+    Raises BadValue for frames that cannot be.
+    """
+    rest = [known for known in sets if known.name != name]
+    at = next((n for n, known in enumerate(sets) if known.name == name), len(rest))
+    if pictures:
+        rest.insert(at, FrameSet(name, pictures, ms, plays))
+    return tuple(rest)

@@ -14,6 +14,7 @@ from topion.errors import BadValue, UnknownName
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.grid.orient import TIPS, matrices
+from topion.model.frames import MOST_SETS, FrameSet
 from topion.model.picture import Picture
 from topion.model.plain import JsonRecord, Unread, keep_unknown
 from topion.model.property import MOST_PROPERTIES, Property
@@ -88,6 +89,7 @@ class Prefab:
     tips : it may be laid with another side up, as on walls and ceilings.
     snaps : it always stands in the middle of cells (1), or of halves, thirds or quarters of them.
     properties : that its things have.  points : named places on its picture, (y, x) px.
+    frames : sets of pictures as large as its own, of which that called still is shown.
     """
 
     name: Name
@@ -104,6 +106,7 @@ class Prefab:
     snaps: Annotated[int, between(0, 4)] = 0
     properties: tuple[Property, ...] = ()
     points: dict[str, tuple[int, int]] = field(default_factory=dict, hash=False)
+    frames: tuple[FrameSet, ...] = ()
 
     def __post_init__(self) -> None:
         widths = {len(row) for row in self.footprint}
@@ -117,8 +120,25 @@ class Prefab:
         if len(set(names)) < len(names) or len(names) > MOST_PROPERTIES:
             wanted = f"at most {MOST_PROPERTIES}, each with a name of its own"
             raise BadValue(f"the properties of {self.name}", ", ".join(names), wanted)
+        self._check_frames()
         if not 1 <= self.height <= WIDEST_FOOTPRINT:
             raise BadValue("the height", self.height, f"1 to {WIDEST_FOOTPRINT} cells")
+
+    def _check_frames(self) -> None:
+        names = [known.name for known in self.frames]
+        if len(set(names)) < len(names) or len(names) > MOST_SETS:
+            wanted = f"at most {MOST_SETS} sets, each with a name of its own"
+            raise BadValue(f"the frames of {self.name}", ", ".join(names), wanted)
+        for known in self.frames:
+            if known.pictures[0].size_px != self.picture.size_px:
+                high, wide = self.picture.size_px
+                size = "{1} × {0} px".format(*known.pictures[0].size_px)
+                raise BadValue(f"the frames {known.name} of {self.name}", size,
+                               f"{wide} × {high} px, as its picture")  # fmt: skip
+
+    def frame_set(self, name: str) -> FrameSet | None:
+        """The frames of a set; None where it has none of that name."""
+        return next((known for known in self.frames if known.name == name), None)
 
     def value_of(self, thing: Thing, name: str) -> str:
         """What a thing of this prefab has of a property.  Raises UnknownName."""

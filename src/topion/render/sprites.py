@@ -13,7 +13,9 @@ from PIL import Image
 from topion.grid.arrays import Rgba
 from topion.grid.boxes import Box
 from topion.model.derived import Kept
+from topion.model.frames import STILL
 from topion.model.layer import Layer
+from topion.model.picture import Picture
 from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
 from topion.model.room import Room
@@ -48,12 +50,13 @@ def sprite_of(project: Project, prefab: Prefab, thing: Thing, px: float, cell_px
     cache = _SPRITES.of(project, project.stamp("prefabs"), dict)
     scale = round(thing.scale * _SIZE_STEPS) / _SIZE_STEPS
     turn = round(thing.turn / _TURN_STEP_DEG) * _TURN_STEP_DEG % 360
-    key = (id(prefab.picture), prefab.anchor_px, scale, turn, thing.mirrored, px)
+    picture = shown_picture(project, prefab)
+    key = (id(picture), prefab.anchor_px, scale, turn, thing.mirrored, px)
     found = cache.get(key)
     if found is None:
         if len(cache) > 4096:
             cache.clear()
-        found = _drawn(prefab, scale * px / cell_px, turn, thing.mirrored)
+        found = _drawn(picture, prefab.anchor_px, scale * px / cell_px, turn, thing.mirrored)
         cache[key] = found
     return found
 
@@ -61,8 +64,33 @@ def sprite_of(project: Project, prefab: Prefab, thing: Thing, px: float, cell_px
 _SPRITES: Kept[dict[object, Sprite]] = Kept()
 
 
-def _drawn(prefab: Prefab, scale: float, turn: float, mirrored: bool) -> Sprite:
-    rgba, (ay, ax) = prefab.picture.rgba, prefab.anchor_px
+_FRAMES: Kept[dict[str, int]] = Kept()  # by prefab, which of its still ones shows now
+
+
+def shown_picture(project: Project, prefab: Prefab) -> Picture:
+    """The picture of a prefab at the time that was set last; the first frame until then."""
+    still = prefab.frame_set(STILL)
+    if still is None:
+        return prefab.picture
+    return still.pictures[_FRAMES.of(project, None, dict).get(prefab.name, 0) % len(still.pictures)]
+
+
+def set_time(project: Project, time_ms: float) -> frozenset[str]:
+    """Let animated prefabs move on; those that look otherwise now."""
+    shown = _FRAMES.of(project, None, dict)
+    moved = set()
+    for name, prefab in project.prefabs.items():
+        still = prefab.frame_set(STILL) if prefab.frames else None
+        if still is not None and shown.get(name, 0) != (frame := still.frame_at(time_ms)):
+            shown[name] = frame
+            moved.add(name)
+    return frozenset(moved)
+
+
+def _drawn(
+    picture: Picture, anchor: tuple[int, int], scale: float, turn: float, mirrored: bool
+) -> Sprite:
+    rgba, (ay, ax) = picture.rgba, anchor
     if mirrored:
         rgba, ax = rgba[:, ::-1], rgba.shape[1] - ax
     if turn:

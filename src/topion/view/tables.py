@@ -225,6 +225,11 @@ class Tables(QStackedWidget):
         if self.space is not None:
             self.space.set_plane_here()
 
+    def toggle_play(self) -> None:
+        """What is animated plays, or stands still; and say so."""
+        Table.plays = not Table.plays
+        self.session.said.emit(f"Animations {'play' if Table.plays else 'stand still'}")
+
     def next_detail(self) -> None:
         """Draw voxel rooms in fewer pixels, for a slow card, or in all again; and say so."""
         if self.space is not None:

@@ -318,6 +318,7 @@ def _of_window(window: Commanded) -> Iterator[Command]:
     yield Command("looks", "Looks: themes, tints, light", window.show_looks, ("F5",))
     yield Command("desk", "Desk of what is picked, or of the brush in hand",
                   lambda: _open_desk(window), ("F3",))  # fmt: skip
+    yield Command("play", "Animations: play, stand still", lambda: window.at_tables.toggle_play())
     yield Command("blocks", "Blocks: looks, voxels, traits", window.show_blocks)
     yield Command("sheets", "Take slots from a sheet…", window.show_sheets, ("F6",))
     yield Command("survey", "What the checks found", window.show_survey, ("F7",))

@@ -33,7 +33,7 @@ class PrefabCanvas(QWidget):
         self.pointed: Callable[[dict[str, tuple[int, int]]], object] = lambda _: None
         self._anchor: tuple[int, int] | None = None  # while it is dragged
         self._point: tuple[str, tuple[int, int]] | None = None  # likewise
-        self.setMinimumSize(320, 320)
+        self.setMinimumSize(300, 240)
         self.setMouseTracking(True)
         self.setAccessibleName("Picture and marks")
         self.setToolTip("Drag the red cross to the pixel that comes to the middle of its cell. "

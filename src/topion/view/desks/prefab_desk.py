@@ -54,6 +54,7 @@ from topion.things.verdict import verdict
 from topion.view import style
 from topion.view.desks.block_shelf import scrolled
 from topion.view.desks.desk_bar import DeskBar
+from topion.view.desks.frame_strip import FrameStrip
 from topion.view.desks.heat_map import HeatMap
 from topion.view.desks.parts import Switches, add_row, heading
 from topion.view.desks.placement_list import PlacementList
@@ -139,7 +140,7 @@ class PrefabDesk(QWidget):
         column.setSpacing(8)
         self.facts = heading("")
         column.addWidget(self.facts)
-        self.canvas.setFixedHeight(330)
+        self.canvas.setFixedHeight(260)
         column.addWidget(self.canvas)
         grid = QGridLayout()
         grid.setColumnStretch(1, 1)
@@ -162,6 +163,10 @@ class PrefabDesk(QWidget):
         self.levels.chosen = lambda height: self._set(height=height)
         add_row(grid, "Levels high", self.levels)
         column.addLayout(grid)
+        self.frames = FrameStrip()
+        self.frames.put = lambda sets: self._set(frames=sets)
+        self.frames.failed = self.session.said.emit
+        column.addWidget(self.frames)
         column.addWidget(heading("In voxel rooms"))
         line = QHBoxLayout()
         self.voxels = QPushButton("Edit voxels")
@@ -299,6 +304,7 @@ class PrefabDesk(QWidget):
         self.model_told.setText(f"model of {words} voxels" if words else "its picture, upright")
         self.whose.show_value(self.of_class)
         self.whose.buttons[True].setEnabled(bool(prefab.class_name))
+        self.frames.show_prefab(prefab)
         self.rules.show_rules(self.shown_rules())
         self.properties.show_properties(prefab.properties)
         self._show_rooms()

@@ -21,12 +21,13 @@ from topion.brushes.slots import block_of, mosaic_of, pattern_of, stamp_of
 from topion.brushes.weave_slots import WeaveLayout, weave_layouts, weave_of
 from topion.edit.library import put_brush
 from topion.edit.models import with_brush
-from topion.edit.prefabs import prefab_of_slots, with_thing_brush
+from topion.edit.prefabs import prefab_of_frames, prefab_of_slots, with_thing_brush
 from topion.edit.resheet import with_pictures
 from topion.edit.slots import found_slots
 from topion.errors import TopionError
 from topion.grid.boxes import Box
 from topion.model.picture import Picture
+from topion.model.prefab import Prefab
 from topion.model.tileset import TileSet
 from topion.pictures.png import read_png_file
 from topion.view import style
@@ -49,6 +50,7 @@ _MAKES = (
     ("shape", "Shape…", "A panel, run, trail or ramp of the marked slots: 3 × 3, 4 × 4, 5 × 3, "
      "3 × 1, 6 × 1 … tiles as they lie on the sheet"),
     ("thing", "Thing", "A prefab with the picture of the marked slots, that stands on its ground"),
+    ("frames", "Frames", "An animated thing: each marked slot is a picture of it"),
     ("block", "Block", "A block for voxel rooms: mark 1 slot for all its sides, 3 for top, sides "
      "and bottom, 6 for up, down, north, east, south and west; any other block of slots repeats "
      "over its faces by place"),
@@ -333,8 +335,8 @@ class TileSetDesk(QWidget):
         if what == "block":
             self._take_block(box)
             return
-        if what == "thing":
-            self._take_thing(box)
+        if what in ("thing", "frames"):
+            self._take_thing(box, prefab_of_slots if what == "thing" else prefab_of_frames)
             return
         if what == "shape":
             ShapeDialog(self, self.host, self.tileset(), box).show()
@@ -357,12 +359,12 @@ class TileSetDesk(QWidget):
         else:
             self.left.emit()
 
-    def _take_thing(self, box: Box) -> None:
+    def _take_thing(self, box: Box, make: Callable[..., Prefab]) -> None:
         """Make a prefab of the marked slots, and the brush that places it; its desk opens."""
         project = self.session.project
         try:
             taken = {*project.brushes, *project.prefabs}
-            prefab = prefab_of_slots(self.tileset(), box, taken)
+            prefab = make(self.tileset(), box, taken)
             self.session.apply(with_thing_brush(project, prefab))
         except TopionError as problem:
             self.told.setText(str(problem))

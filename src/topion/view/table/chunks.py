@@ -12,7 +12,7 @@ from topion.grid.boxes import Box
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.render.atlas import atlas_of
-from topion.render.sprites import overhang_cells
+from topion.render.sprites import overhang_cells, set_time
 from topion.view.table.camera import Camera
 from topion.view.table.compose import Has, always, composed
 from topion.weaving.settle import shown_tiles
@@ -38,6 +38,7 @@ class Chunks:
         self.project, self.room, self._has = project, room, has
         self._kept: OrderedDict[Key, QImage] = OrderedDict()
         self._animated: set[Key] = set()
+        self._moving: dict[Key, set[str]] = {}  # prefabs with frames that stand there
         self._old: set[Key] = set()  # kept, but their animation has moved on
 
     def side_for(self, camera: Camera) -> int:
@@ -128,7 +129,18 @@ class Chunks:
             if layer.info.shown and animated[shown_tiles(self.project, layer, box)].any():
                 self._animated.add(key)
                 break
+        if any(prefab.frames for prefab in self.project.prefabs.values()):
+            self._note_moving(key, box)
         return image
+
+    def _note_moving(self, key: Key, box: Box) -> None:
+        """Remember which prefabs with frames stand in a chunk."""
+        around = box.grown(overhang_cells(self.project, self.room))
+        for _, layer in self.room.bottom_up("things"):
+            for thing in layer.things_near(around).values() if layer.info.shown else ():
+                prefab = self.project.prefabs.get(thing.prefab)
+                if prefab is not None and prefab.frames:
+                    self._moving.setdefault(key, set()).add(thing.prefab)
 
     def _stand_in(self, painter: QPainter, target: QRectF, key: Key, cells: int) -> None:
         """Until a chunk is drawn, show a kept one of another size that covers its middle."""
@@ -170,10 +182,16 @@ class Chunks:
         self._old |= set(self._kept)
 
     def show_time(self, time_ms: float, camera: Camera) -> bool:
-        """Move animated tiles on; True if anything in view has to be drawn anew."""
+        """Move animated tiles and things on; True if anything in view has to be drawn anew."""
         side, theme = self.side_for(camera), self.room.info.theme
-        if side < 4 or not atlas_of(self.project, side, theme).set_time(time_ms):
+        if side < 4:
             return False
-        moved = {key for key in self._animated if key[0] == side}
+        moved = set()
+        if atlas_of(self.project, side, theme).set_time(time_ms):
+            moved |= {key for key in self._animated if key[0] == side}
+        if names := set_time(self.project, time_ms):
+            kept = self._moving.items()
+            moved |= {key for key, there in kept if key[0] == side and there & names}
+        moved &= set(self._kept)
         self._old |= moved
         return bool(moved)

@@ -50,6 +50,7 @@ class Table(Strokes, QWidget):
     session.  rulers : whether they are drawn."""
 
     rulers = True
+    plays = True  # what is animated
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -253,7 +254,7 @@ class Table(Strokes, QWidget):
             self.bar.hide()
 
     def _tick(self) -> None:
-        if self.chunks is not None and self.isVisible():
+        if self.chunks is not None and self.isVisible() and self.plays:
             moved = self.chunks.show_time(time.monotonic() * 1000, self.camera)
             if moved:
                 self.update()
