@@ -217,7 +217,7 @@ def test_a_held_key_shows_on_the_table_where_the_thing_may_stand(designer):
     designer.settle()
     table = designer.window.table
     before = table.grab().toImage()
-    designer.qtbot.keyPress(table, Qt.Key.Key_W)
+    designer.qtbot.keyPress(table, Qt.Key.Key_Semicolon)
     designer.qtbot.waitUntil(lambda: table.free.heat is not None, timeout=5000)
     designer.settle()
     shown = table.grab().toImage()
@@ -228,7 +228,7 @@ def test_a_held_key_shows_on_the_table_where_the_thing_may_stand(designer):
     assert (
         green != before.pixelColor(free) and red.red() - red.green() > green.red() - green.green()
     )
-    designer.qtbot.keyRelease(table, Qt.Key.Key_W)
+    designer.qtbot.keyRelease(table, Qt.Key.Key_Semicolon)
     designer.settle()
     assert table.free.heat is None
     assert table.grab().toImage().pixelColor(free) == before.pixelColor(free)

@@ -21,7 +21,7 @@ from topion.grid.orient import UP
 from topion.pictures.png import png_bytes
 from topion.view import style
 from topion.view.app import application
-from topion.view.play_desks import block, learn, tile_set, weave
+from topion.view.play_desks import block, learn, prefab, tile_set, voxels, weave
 from topion.view.play_looks import compare, dusk, keep_warm
 from topion.view.play_stamps import grow, hold_stamp, light
 from topion.view.player import Cell, Player, Shot, wait
@@ -41,9 +41,9 @@ def play(window: Window, out: Path, said: Callable[[str], object] = print) -> li
     window.table.look_at((24, 40), 1.0)
     hand.settle(300)
     scenes = [_paint, _place, _build, light, grow, keep_warm, _pull, compare, _look_round,
-              weave, learn]  # fmt: skip
+              weave, learn, prefab]  # fmt: skip
     if window.tables.has_opengl:
-        scenes += [_model, dusk, hold_stamp, _way, _shape, block]
+        scenes += [_model, dusk, hold_stamp, _way, _shape, block, voxels]
     else:
         said("no pictures of Lamp Island: this display has no OpenGL")
     for scene in scenes:

@@ -11,7 +11,9 @@ from topion.demo.island import ROOM as ISLAND
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
 from topion.view.desks.block_desk import BlockDesk
+from topion.view.desks.prefab_desk import PrefabDesk
 from topion.view.desks.tileset_desk import TileSetDesk
+from topion.view.desks.voxel_desk import VoxelDesk
 from topion.view.desks.weave_desk import WeaveDesk
 from topion.view.player import Player, Shot
 from topion.weaving import rule_edits
@@ -84,6 +86,34 @@ def tile_set(hand: Player, shot: Shot, sheet: Path) -> None:
     window.desks.open_pixels((0, 0))
     hand.settle(400)
     shot("slot-pixels")
+    window.desks.close_desk()
+
+
+def prefab(hand: Player, shot: Shot) -> None:
+    """The desk of the lantern post: its rules, and where it may stand in the yard."""
+    window, session = hand.window, hand.window.session
+    session.open_room(ROOM)
+    window.desks.open_prefab("Lantern post")
+    hand.settle(1200)
+    desk = window.desks.desk
+    if isinstance(desk, PrefabDesk):
+        desk.map.pointed.emit((17, 46))
+        hand.settle(200)
+        shot("prefab-desk")
+    window.desks.close_desk()
+
+
+def voxels(hand: Player, shot: Shot) -> None:
+    """The model of the lamp post of Lamp Island, built voxel by voxel."""
+    window, session = hand.window, hand.window.session
+    session.open_room(ISLAND)
+    hand.settle(600)
+    window.desks.open_voxels("Lamp post")
+    hand.settle(900)
+    if isinstance(window.desks.desk, VoxelDesk):
+        window.desks.desk.tables.fit()
+        hand.settle(500)
+        shot("prefab-voxels")
     window.desks.close_desk()
 
 
