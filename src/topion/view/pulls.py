@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
 from topion.brushes.shape import Handle
+from topion.edit.handling import QUARTER, scaled_by, sized, spun, turn_step, turned_by
 from topion.edit.layers import move_contents
 from topion.edit.picked import verdict_of_move
 from topion.edit.pieces import Pick, shape_of
@@ -28,7 +30,8 @@ class Pull:
 
     pick : the thing or piece that is pulled or was pressed; None for an area of cells.  copies :
     they are dragged away from what stays.  by : cells so far.  layer : all that lies in that one
-    is moved, and in those that are attached to it.
+    is moved, and in those that are attached to it.  knob : of the frame round things, that are
+    turned or scaled about `middle`.  amount : degrees or times so far.
     """
 
     start: Position
@@ -37,6 +40,9 @@ class Pull:
     copies: bool = False
     by: tuple[float, ...] = ()
     layer: str = ""
+    knob: Literal["", "turn", "scale"] = ""
+    middle: Position = ()
+    amount: float = 0.0
 
 
 class Pulls:
@@ -46,6 +52,7 @@ class Pulls:
         self.session = session
         self.now: Pull | None = None
         self.edit: Edit | None = None
+        self.fine = False  # a knob moves by small steps
 
     def press(
         self, at: Position, here: list[Pick], cell: tuple[int, ...], how: How, *, copies: bool
@@ -86,11 +93,17 @@ class Pulls:
         """Begin to pull a handle of a piece."""
         self.now = Pull(at, pick, handle)
 
+    def turn(self, at: Position, knob: Literal["turn", "scale"], middle: Position) -> None:
+        """Begin to pull a knob of the frame round things."""
+        self.now = Pull(at, knob=knob, middle=middle, amount=0.0 if knob == "turn" else 1.0)
+
     def drag(self, at: Position) -> bool:
         """Plan for the pointer there; whether that is another Edit than before."""
         pull = self.now
         if pull is None:
             return False
+        if pull.knob:
+            return self._drag_knob(pull, at)
         way = tuple(float(v) for v in np.subtract(at, pull.start))
         by: tuple[float, ...] = tuple(round(v) for v in way)
         if pull.handle is None and not pull.layer:
@@ -99,6 +112,26 @@ class Pulls:
             return False
         pull.by = by
         self.edit = self._planned(pull)
+        return True
+
+    def _drag_knob(self, pull: Pull, at: Position) -> bool:
+        session, things = self.session, dict(self.session.picking.things())
+        if pull.knob == "turn":
+            step = turn_step(session.project, things.values())
+            fine = self.fine and step < QUARTER
+            amount = turned_by(pull.start, at, pull.middle, 1.0 if fine else step or QUARTER)
+        else:
+            amount = scaled_by(pull.start, at, pull.middle, 0.01 if self.fine else 0.1)
+        if amount == pull.amount:
+            return False
+        pull.amount = amount
+        plan = spun if pull.knob == "turn" else sized
+        try:
+            self.edit = plan(session.project, session.room_name, things, amount,
+                             override=session.hands.overriding)  # fmt: skip
+        except TopionError as problem:
+            session.said.emit(str(problem))
+            self.edit = None
         return True
 
     def _planned(self, pull: Pull) -> Edit | None:
@@ -132,7 +165,7 @@ class Pulls:
                 edit.label,
                 lambda place: move_contents(place.project, place.room_name, pull.layer, steps),
             )
-        elif pull.handle is not None or pull.layer:
+        elif pull.handle is not None or pull.layer or pull.knob:
             self.session.apply(edit)
         elif pull.copies:
             self.session.picking.duplicate(pull.by)
@@ -173,7 +206,9 @@ class Pulls:
         """Why the one thing that is dragged may not stand where it would come; None where it may,
         and for several."""
         pull, picks = self.now, self.session.picking.picks()
-        if pull is None or self.edit is None or self.edit or len(picks.entries) != 1:
+        if pull is None or pull.knob or self.edit is None or self.edit:
+            return None
+        if len(picks.entries) != 1:
             return None
         things = self.session.picking.things()
         if not things or picks.area is not None or not self.edit.refused:
@@ -188,6 +223,8 @@ class Pulls:
             return "", ""
         if self.is_refused:
             return self.edit.refused[0], ""
+        if pull.knob:
+            return (f"{pull.amount:+g}°" if pull.knob == "turn" else f"× {pull.amount:g}"), ""
         if isinstance(before, Thing) and isinstance(after, Thing):
             return _spot(after, len(pull.by)), _spot(before, len(pull.by))
         if isinstance(before, Piece) and isinstance(after, Piece):

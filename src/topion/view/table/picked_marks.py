@@ -76,6 +76,17 @@ class PickedMarks:
             whole = whole.united(self.camera.rect_of(y0, x0, y1, x1))
         return whole
 
+    def frame(self) -> QRectF:
+        """Round the pictures of the things that are picked, where they would come to stand."""
+        whole = QRectF()
+        for _, thing in self.session.picking.things():
+            thing = self._as_dragged(thing)
+            whole = whole.united(self.camera.rect_of(thing.y, thing.x, thing.y + 1, thing.x + 1))
+            prefab = self.session.project.prefabs.get(thing.prefab)
+            if prefab is not None:
+                whole = whole.united(self.rect_of(thing, prefab))
+        return whole
+
     def draw(self, painter: QPainter) -> None:
         """The area, what is picked, and the lasso that is drawn."""
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -245,6 +245,8 @@ class PieceMarks(ABC):
         width = max(lead + 8 + QFontMetrics(plain).horizontalAdvance(second),
                     QFontMetrics(plain).horizontalAdvance(last)) + 26  # fmt: skip
         rect = QRectF(hover.x() + 18, hover.y() + 16, width, 42)
+        if rect.right() > painter.clipBoundingRect().right() > 0:
+            rect.moveRight(hover.x() - 12)
         painter.setPen(QPen(style.ink("line")))
         painter.setBrush(style.ink("card"))
         painter.drawRoundedRect(rect, 4, 4)

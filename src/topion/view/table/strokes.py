@@ -19,6 +19,7 @@ from topion.brushes.shape import Handle
 from topion.edit.pieces import Pick
 from topion.survey.at_cursor import lying_at
 from topion.view.hands import Hand
+from topion.view.knobs import Knobs
 from topion.view.lasso import Lasso
 from topion.view.picking import How
 from topion.view.pulls import Pulls
@@ -45,6 +46,7 @@ class Strokes(_Widget):
     `stroke_goes_on`."""
 
     session: Session
+    knobs: Knobs
     hand: Hand | None = None  # of the stroke in progress
     hover: QPointF | None = None
     space = False
@@ -221,11 +223,24 @@ class Strokes(_Widget):
             return
         shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         how: How = "less" if hand == "right" else "more" if shifted else "new"
+        if hand == "left" and self._press_knob(point):
+            return
         if not self._press_picked(event, how):
             start = self.lasso_position(point)
             if start is not None:
                 self.lasso.press(start, how)
         self.stale_ghost()
+
+    def _press_knob(self, point: QPointF) -> bool:
+        """Begin to turn or scale what is picked; False off its knobs."""
+        knob = self.knobs.at(point)
+        if knob is None:
+            return False
+        middle = self.knobs.middle()
+        at = self.pull_position(point, Handle(middle))
+        if at is not None:
+            self.pulls.turn(at, knob, middle)
+        return True
 
     def _press_picked(self, event: QMouseEvent, how: How) -> bool:
         """Pick what lies there, or all that is alike; False where a lasso may be drawn."""
@@ -265,6 +280,7 @@ class Strokes(_Widget):
             self._draw_lasso(point)
             self.stale_ghost()
         if self.pulls.now is not None:
+            self.pulls.fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             pulled = self.pull_position(point, self.pulls.now.handle)
             if pulled is not None and self.pulls.drag(pulled):
                 self.stale_ghost()

@@ -24,6 +24,7 @@ from topion.grid.boxes import Box
 from topion.model.edit import Dirty, Edit
 from topion.things.field import Field, Sows, field_named
 from topion.view import style
+from topion.view.knobs import Knobs
 from topion.view.lasso import Lasso
 from topion.view.pulls import Pulls
 from topion.view.session import Session
@@ -93,6 +94,7 @@ class Table(Strokes, QWidget):
         self.piece_marks = FlatMarks(session, self.camera, self.pulls)
         self.edges = Edges(session, self.camera)
         self.picked_marks = PickedMarks(session, self.camera, self.lasso, self.pulls)
+        self.knobs = Knobs(session, self.pulls, self.picked_marks.frame)
         session.changed.connect(self._on_changed)
         session.room_changed.connect(self.open_room)
         for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,
@@ -288,6 +290,7 @@ class Table(Strokes, QWidget):
         overlay.draw_mirrors(painter, self.camera, self.session)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.picked_marks.draw(painter)
+        self.knobs.draw(painter)
         self.piece_marks.draw(painter, self._view_box(), self.hover)
         self._paint_marks(painter, view)
         if self.ghost.edit is not None and self.hover is not None:

@@ -23,6 +23,7 @@ from topion.render.volume import Shaped, block_layer
 from topion.render.wear import wear_of
 from topion.render.worn_blocks import dressed, worn_book
 from topion.view import settings, style
+from topion.view.knobs import Knobs
 from topion.view.table.free_places import FreePlaces
 from topion.view.table.overlay import hand_colour, label
 from topion.view.voxel import overlay
@@ -54,6 +55,7 @@ class Frames(_Widget):
     chunks: Chunks | None
     scene: Scene | None
     picked_marks: SpacePicked
+    knobs: Knobs
     _bar_soon: QTimer
     _rests: QTimer
 
@@ -292,6 +294,7 @@ class Frames(_Widget):
             self.free.forget()
         overlay.draw_picked_things(painter, self.eye, self.session)
         self.picked_marks.draw(painter, self.hover)
+        self.knobs.draw(painter)
         self.piece_marks.draw(painter, self.session.room.box, self.hover)
         self.edges.draw(painter, self.hover)
         overlay.draw_compass(painter, self.eye, view)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import product
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
@@ -57,6 +59,17 @@ class SpacePicked:
             whole = whole.united(QRectF(at.x() - 14, at.y() - 28, 28, 42))
         if self.session.picking.area is not None:
             whole = whole.united(self._marks.rect(self.session.picking.area.box))
+        return whole
+
+    def frame(self) -> QRectF:
+        """Round the bodies of the things that are picked."""
+        whole = QRectF()
+        for _, thing in self.session.picking.things():
+            prefab = self.session.project.prefabs.get(thing.prefab)
+            tall = 1.0 if prefab is None else prefab.height * thing.scale
+            for z, y, x in product((0.0, tall), (-0.5, 0.5), (-0.5, 0.5)):
+                at = self._marks.point((thing.z + z - 0.5, thing.y + y, thing.x + x))
+                whole = whole.united(QRectF(at.x() - 1, at.y() - 1, 2, 2))
         return whole
 
     def draw(self, painter: QPainter, hover: QPointF | None) -> None:

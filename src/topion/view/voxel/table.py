@@ -14,6 +14,7 @@ from topion.grid.orient import NORMALS
 from topion.model.edit import Dirty
 from topion.render.eye import Eye
 from topion.view import settings
+from topion.view.knobs import Knobs
 from topion.view.lasso import Lasso
 from topion.view.pulls import Pulls
 from topion.view.session import Session
@@ -91,6 +92,7 @@ class VoxelTable(Views, Frames, Pointing, QOpenGLWidget):
         self.pulls, self.lasso = Pulls(session), Lasso(session)
         self.piece_marks = SpaceMarks(session, lambda: self.eye, self.pulls)
         self.picked_marks = SpacePicked(session, self.lasso, self.piece_marks)
+        self.knobs = Knobs(session, self.pulls, self.picked_marks.frame)
         self.edges = SpaceEdges(session, lambda: self.eye)
         session.picking.changed.connect(self._on_picked)
         self.bar.use(session)
