@@ -14,6 +14,7 @@ from bench import (
     pictures,
     pieces,
     stamps,
+    verdicts,
     weaving,
     world,
 )
@@ -25,6 +26,7 @@ PARTS = {
     "edits": edits,
     "pieces": pieces,
     "stamps": stamps,
+    "verdicts": verdicts,
     "looks": looks,
     "drawing": drawing,
     "meshing": meshing,

@@ -11,12 +11,17 @@ from topion.grid.arrays import Positions
 _FEW = 1 << 18  # pairs up to which all are measured; a tree, and loading SciPy, costs more
 
 
+# Rent or buy: pairs are measured until as many were as a tree would have cost (Karlin, Manasse,
+# Rudolph and Sleator, Competitive snoopy caching, 1988).
+
+
 class Nearest:
     """Points to which distances are asked for.  points : (n, axes), n at least 1."""
 
     def __init__(self, points: Positions) -> None:
         self.points = points
         self._tree: scipy.spatial.cKDTree | None = None
+        self._measured = 0  # pairs so far
         self._kept: NDArray[np.intp] = np.empty(0, np.intp)  # the points that are in the tree
 
     def __len__(self) -> int:
@@ -28,9 +33,10 @@ class Nearest:
         """(m,) distance from each of (m, axes) places to its nearest point, and (m,) which.
 
         own : (m,) a point that does not count for the place, -1 for none; where no other is
-        left, the distance is infinite.
+        left, the distance is infinite.  Of points equally near, any.
         """
-        if len(places) * len(self) <= _FEW:
+        self._measured += len(places) * len(self)
+        if self._tree is None and self._measured <= _FEW:
             return self._by_pairs(places, own)
         return self._by_tree(places, own)
 
@@ -50,7 +56,9 @@ class Nearest:
     ) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
         if self._tree is None:
             self._kept = _two_of_each(self.points)
-            self._tree = scipy.spatial.cKDTree(self.points[self._kept])
+            self._tree = scipy.spatial.cKDTree(
+                self.points[self._kept], balanced_tree=False, compact_nodes=False
+            )
         count = 1 if own is None else min(2, len(self._kept))
         gap, row = self._tree.query(places, k=[*range(1, count + 1)])
         row = self._kept[row]

@@ -8,6 +8,7 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
+from topion.grid.arrays import Positions
 from topion.grid.neighbours import window_offsets
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
@@ -15,7 +16,9 @@ from topion.things.rules.keeps_cells import taken_answer
 from topion.things.rules.kind import RuleKind, has_keeper, rules_of
 from topion.things.surfaces import underside
 
+Answers = list[tuple[RuleKind | None, Answer]]
 SEARCH_RADIUS_CELLS = 8
+_FIRST_TRIED = 24  # cells
 OUTSIDE = "outside"
 FLOATS = "nothing"
 
@@ -85,29 +88,35 @@ class Verdict:
 def verdict(ground: Ground, spots: Spots) -> Verdict:
     """The verdict on the first of `spots`."""
     at = tuple(spots.positions[0].tolist())
-    one = Spots(spots.prefab, spots.positions[:1], spots.turn, spots.mirrored, tip=spots.tip)
-    reasons = tuple(reasons_at(ground, one).get(0, ()))
-    nearest = _nearest_allowed(ground, spots, at) if reasons else None
+    tried = _tried_round(ground, at)
+    first = np.concatenate([spots.positions[:1], tried[:_FIRST_TRIED]])
+    answers = _answers(ground, _at(spots, first))
+    reasons = tuple(_reasons(ground, answers, 1).get(0, ()))
+    nearest = None
+    if reasons:
+        allowed = _allowed_by(answers)[1:]
+        nearest = _first(first[1:], allowed)
+        if nearest is None:
+            nearest = _nearest_allowed(ground, spots, tried[_FIRST_TRIED:])
     return Verdict(spots.prefab.name, at, reasons, nearest)
 
 
 def allowed_spots(ground: Ground, spots: Spots) -> NDArray[np.bool_]:
     """(n,) which spots break no rule."""
-    allowed = np.ones(len(spots.positions), bool)
-    for _, answer in _answers(ground, spots):
-        allowed &= answer.allowed
-    return allowed
+    return _allowed_by(_answers(ground, spots))
 
 
-def rule_answers(
-    ground: Ground, spots: Spots, more: tuple[RuleKind, ...] = ()
-) -> list[tuple[RuleKind | None, Answer]]:
+def _allowed_by(answers: Answers) -> NDArray[np.bool_]:
+    return np.logical_and.reduce([answer.allowed for _, answer in answers])
+
+
+def rule_answers(ground: Ground, spots: Spots, more: tuple[RuleKind, ...] = ()) -> Answers:
     """(rule or None, Answer) for the prefab's rules, `more` rules, and what others keep."""
     return [*_answers(ground, spots), *((rule, rule.check(ground, spots)) for rule in more)]
 
 
-def _answers(ground: Ground, spots: Spots) -> list[tuple[RuleKind | None, Answer]]:
-    answers: list[tuple[RuleKind | None, Answer]] = [
+def _answers(ground: Ground, spots: Spots) -> Answers:
+    answers: Answers = [
         (None, _inside(ground, spots)),
         (ROOM_FOR_BODY, ROOM_FOR_BODY.check(ground, spots)),
     ]
@@ -176,9 +185,13 @@ def _room_for_body(ground: Ground, spots: Spots) -> Answer:
 
 def reasons_at(ground: Ground, spots: Spots) -> dict[int, list[Reason]]:
     """For each of the spots that breaks a rule, by row, all rules it breaks."""
+    return _reasons(ground, _answers(ground, spots), len(spots.positions))
+
+
+def _reasons(ground: Ground, answers: Answers, count: int) -> dict[int, list[Reason]]:
     found: dict[int, list[Reason]] = {}
-    for rule, answer in _answers(ground, spots):
-        for row in np.flatnonzero(~answer.allowed).tolist():
+    for rule, answer in answers:
+        for row in np.flatnonzero(~answer.allowed[:count]).tolist():
             found.setdefault(row, []).append(_reason(ground, rule, answer, row))
     return found
 
@@ -197,20 +210,34 @@ def _reason(ground: Ground, rule: RuleKind | None, answer: Answer, row: int) -> 
     return Reason("kept cell", sentence, str(measured), "free", thing, cell)
 
 
-def _nearest_allowed(
-    ground: Ground, spots: Spots, at: tuple[float, ...]
-) -> tuple[float, ...] | None:
+def _at(spots: Spots, positions: Positions) -> Spots:
+    return Spots(spots.prefab, positions, spots.turn, spots.mirrored, tip=spots.tip)
+
+
+def _tried_round(ground: Ground, at: tuple[float, ...]) -> Positions:
+    """(n, axes) places round one, the nearest first."""
     offsets = window_offsets(SEARCH_RADIUS_CELLS).astype(np.float64)
     here = np.array(at)
     tried, _ = ground.floor.seats(here[-2:] + offsets)
     gap = tried - here
     far = np.sqrt((gap**2).sum(axis=1))
     order = np.lexsort((gap[:, -2], -gap[:, -1], far))
-    tried = tried[order[far[order] > 1e-9]]
-    if not len(tried):
-        return None
-    there = Spots(spots.prefab, tried, spots.turn, spots.mirrored, tip=spots.tip)
-    allowed = allowed_spots(ground, there)
-    if not allowed.any():
-        return None
-    return tuple(tried[int(np.argmax(allowed))].tolist())
+    found: Positions = tried[order[far[order] > 1e-9]]
+    return found
+
+
+def _nearest_allowed(ground: Ground, spots: Spots, tried: Positions) -> tuple[float, ...] | None:
+    """The first of the places that is allowed, asked of a few at first, for mostly one of them
+    is."""
+    first, count = 0, _FIRST_TRIED
+    while first < len(tried):
+        part = tried[first : first + count]
+        found = _first(part, allowed_spots(ground, _at(spots, part)))
+        if found is not None:
+            return found
+        first, count = first + count, count * 4
+    return None
+
+
+def _first(places: Positions, allowed: NDArray[np.bool_]) -> tuple[float, ...] | None:
+    return tuple(places[int(np.argmax(allowed))].tolist()) if allowed.any() else None
