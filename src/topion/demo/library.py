@@ -184,6 +184,8 @@ _CLASSES = {
 _FOOTPRINTS = {"Rowing boat": ("##",)}
 _MIRRORS = {"Reed tall", "Reed short", "Bulrush", "Gull", "Rowing boat", "Bucket"}
 
+_TURNS = {"Rowing boat", "Valve wheel"}
+
 
 def prefabs() -> Iterator[Prefab]:
     for name in ART:
@@ -198,7 +200,7 @@ def prefabs() -> Iterator[Prefab]:
             (anchor[0] + 2 if name in ("Gull", "Bucket", "Reed short") else anchor[0], anchor[1]),
             _FOOTPRINTS.get(name, ("#",)),
             _CLASSES.get(name, ""),
-            "none",
+            "any" if name in _TURNS else "none",
             name in _MIRRORS,
             _RULES.get(name, ()),
         )

@@ -87,8 +87,8 @@ class FrameStrip(QWidget):
         self.plays.show_value(found.plays if found else "loops")
         count = len(found.pictures) if found else 0
         self.chosen = max(0, min(self.chosen, count - 1))
-        self.time.setEnabled(bool(found))
-        self.gone.setEnabled(bool(found))
+        for part in (self.time, self.gone, self.plays):
+            part.setVisible(bool(found))
         if not (self.time.hasFocus() and self.time.isModified()):
             self.time.setText(str(found.ms[self.chosen]) if found else "")
         self.frames.show_set(found)
