@@ -9,10 +9,15 @@ from topion.brushes import Inlay, Mosaic, Panel, Ramp, Run, Stamp, ThingsBrush, 
 from topion.brushes.kind import BrushKind
 from topion.demo import cellar_art, cellar_looks
 from topion.demo.cellar_art import ARCH, LAMP, NINE, THIN, ref
+from topion.edit.composites import composite_made
+from topion.edit.picked import Picks
+from topion.edit.pieces import Pick
+from topion.grid.boxes import Box
 from topion.model.plane import Plane
 from topion.model.prefab import Prefab
 from topion.model.tileset import TileRef
 from topion.pictures.png import picture_of
+from topion.render.composites import composite_look
 from topion.scripting import ProjectHandle, RoomHandle
 from topion.things.rules import KeepsCells
 from topion.weaving.ready import ready_rules
@@ -133,6 +138,7 @@ def add_cellar(project: ProjectHandle) -> None:
     _built(room)
     _things(room)
     _stamps(room)
+    _composite(room)
     cellar_looks.tint_cellar(room)
 
 
@@ -186,14 +192,31 @@ def _built(room: RoomHandle) -> None:
 
 
 def _stamps(room: RoomHandle) -> None:
-    """A pump with its pipes and lamp, kept as a card and laid once more, the other way round."""
+    """A pump with its pipes and lamp, kept as a card."""
     for at in ((11, 1), (11, 5)):
         room.lay("Drain pipe", line=(at, (16, at[1])))
     room.lay("Pipe run", line=((17, 1), (17, 5)))
     room.lay("Cellar lamp", cells=[(12, 2)])
     room.keep_stamp("Pump stand", ((11, 1), (18, 5)), ("Light",), anchor=(18, 3))
-    stand = room.project.data.brush("Pump stand")
-    room.lay(stand.changed(mirrored=True), cells=[(19, 44)])  # type: ignore[attr-defined]
+
+
+def _composite(room: RoomHandle) -> None:
+    """The pump, its pipes and its valve as one thing, placed once more to the east."""
+    stand = Box((11, 1), (19, 6))
+    picks = [
+        Pick(layer_id, number)
+        for layer_id, layer in room.data.bottom_up()
+        for number, piece in layer.pieces.items()
+        if piece.brush in ("Drain pipe", "Pipe run") and piece.box.clipped(stand).size
+    ]
+    picks += [Pick(layer_id, number) for layer_id, layer in room.data.bottom_up()
+              for number, thing in layer.things.items()
+              if thing.prefab == "Pump wheel" and thing.touched.clipped(stand).size]  # fmt: skip
+    project = room.project.data
+    made = composite_made(project, ROOM, Picks(tuple(picks)), "Brine pump", composite_look)
+    room.project.history.apply(made)
+    room.lay("Brine pump", cells=[(19, 44)])
+    room.lay("Cellar lamp", cells=[(13, 42)])
 
 
 def _things(room: RoomHandle) -> None:

@@ -90,6 +90,7 @@ class Prefab:
     snaps : it always stands in the middle of cells (1), or of halves, thirds or quarters of them.
     properties : that its things have.  points : named places on its picture, (y, x) px.
     frames : sets of pictures as large as its own, of which that called still is shown.
+    parts : the stamp it is drawn from, if it is made of cells and other things.
     """
 
     name: Name
@@ -107,6 +108,7 @@ class Prefab:
     properties: tuple[Property, ...] = ()
     points: dict[str, tuple[int, int]] = field(default_factory=dict, hash=False)
     frames: tuple[FrameSet, ...] = ()
+    parts: Annotated[str, Ref("brushes", perhaps=True)] = ""
 
     def __post_init__(self) -> None:
         widths = {len(row) for row in self.footprint}

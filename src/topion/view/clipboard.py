@@ -18,6 +18,7 @@ from topion.edit.clips import (
     taken_in,
     usual_anchor,
 )
+from topion.edit.composites import composite_made
 from topion.edit.library import free_name
 from topion.formats.clips import MEDIA_TYPE, clip_text, read_clip
 from topion.formats.files import INDEX
@@ -26,6 +27,7 @@ from topion.formats.stamps_in import rooms_of
 from topion.grid.arrays import Rgba
 from topion.model.shelves import SHELVES
 from topion.render.cards import card_picture
+from topion.render.composites import composite_look
 from topion.view.dialogs.stamp_in import StampIn
 from topion.view.host import Host
 from topion.view.table.compose import image_of
@@ -145,6 +147,21 @@ class Clipboard:
             self.host.fail(f"There is a brush {name} already: the card needs another name")
             return
         self.take(clip, name)
+
+    def keep_as_prefab(self) -> None:
+        """What is picked becomes a prefab of parts, under a name that is asked for; its desk
+        opens."""
+        session = self.host.session
+        picks = session.picking.picks()
+        if not picks:
+            return
+        taken = (session.project.prefabs, session.project.brushes)
+        first = free_name("Thing", *taken)
+        name, ok = QInputDialog.getText(self.window, "Make one thing of it", "Name", text=first)
+        name = name.strip()
+        if ok and name and session.try_(composite_made, session.room_name, picks, name,
+                                        composite_look):  # fmt: skip
+            session.prefab_asked.emit(name)
 
     def ask_stamp_file(self) -> None:
         """Ask for a file of cells, and bring it in as a stamp."""

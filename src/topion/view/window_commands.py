@@ -226,6 +226,7 @@ def _of_picked(window: Commanded) -> Iterator[Command]:
         ("cut", "Cut", "Ctrl+X", clipboard.cut),
         ("paste", "Paste as a card in hand", "Ctrl+V", clipboard.paste),
         ("keep as card", "Keep it as a card", "Ctrl+Shift+B", clipboard.keep_as_card),
+        ("keep as prefab", "Make one thing of it", "Ctrl+Shift+T", clipboard.keep_as_prefab),
         ("group", "Group", "Ctrl+G", lambda: picking().group()),
         ("ungroup", "Ungroup", "Ctrl+Shift+G", lambda: picking().ungroup()),
         ("snap", "Snap to cells or parts of them", "J", lambda: picking().snap()),

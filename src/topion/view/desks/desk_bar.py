@@ -6,11 +6,11 @@ from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
+from topion.brushes.gestures import GESTURES
 from topion.view import style
+from topion.view.gestures import ALL_GESTURES, AnyGesture
 from topion.view.panels.top_bar import Mark, Segment, paint_bar
 from topion.view.session import Session
-
-_GESTURES = ("drag", "line", "box", "flood", "curve")
 
 
 class DeskBar(QWidget):
@@ -20,9 +20,11 @@ class DeskBar(QWidget):
     done = pyqtSignal()
     tried = pyqtSignal()
 
-    def __init__(self, session: Session, *, gestures: bool = True, tried: bool = True) -> None:
-        """gestures : whether the desk has a ground to draw on.  tried : whether what is made there
-        can be taken to the room."""
+    def __init__(
+        self, session: Session, *, gestures: bool = True, tried: bool = True, lasso: bool = False
+    ) -> None:
+        """gestures : whether the desk has a ground to draw on; lasso : and things or pieces can be
+        picked there.  tried : whether what is made there can be taken to the room."""
         super().__init__()
         self.setFixedHeight(46)
         self.session = session
@@ -44,8 +46,9 @@ class DeskBar(QWidget):
         row = QHBoxLayout()
         row.setSpacing(0)
         self.segments: dict[str, Segment] = {}
-        for number, kind in enumerate(_GESTURES if gestures else ()):
-            place = "first" if not number else "last" if number == len(_GESTURES) - 1 else ""
+        kinds: tuple[AnyGesture, ...] = ALL_GESTURES if lasso else GESTURES if gestures else ()
+        for number, kind in enumerate(kinds):
+            place = "first" if not number else "last" if number == len(kinds) - 1 else ""
             segment = Segment(kind, place)
             segment.clicked.connect(lambda _, k=kind: self.session.gestures.use(k))
             self.segments[kind] = segment

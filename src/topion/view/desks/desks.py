@@ -13,6 +13,7 @@ from topion.edit.voxels import with_prefab_model
 from topion.errors import TopionError
 from topion.model.tileset import TileRef
 from topion.view.desks.block_desk import BlockDesk
+from topion.view.desks.parts_desk import PartsDesk
 from topion.view.desks.pixel_desk import PixelDesk
 from topion.view.desks.prefab_desk import PrefabDesk
 from topion.view.desks.tileset_desk import TileSetDesk
@@ -22,7 +23,7 @@ from topion.view.desks.weave_work import ruled_brush
 from topion.view.host import Host
 from topion.view.session import Session
 
-AnyDesk = WeaveDesk | TileSetDesk | PixelDesk | BlockDesk | PrefabDesk | VoxelDesk
+AnyDesk = WeaveDesk | TileSetDesk | PixelDesk | BlockDesk | PrefabDesk | VoxelDesk | PartsDesk
 
 
 class Desks(QStackedWidget):
@@ -90,6 +91,7 @@ class Desks(QStackedWidget):
         desk = PrefabDesk(self.session, name)
         desk.bar.tried.connect(self._try_in_room)
         desk.voxels_asked.connect(self.open_voxels)
+        desk.parts_asked.connect(self.open_parts)
         self._show(desk)
         desk.canvas.setFocus()
 
@@ -104,6 +106,19 @@ class Desks(QStackedWidget):
             return
         self.close_desk()
         desk = VoxelDesk(self.session, name)
+        self._show(desk)
+        desk.bar.left.disconnect()
+        desk.bar.left.connect(lambda: self.open_prefab(name))
+        desk.tables.shown.setFocus()
+
+    def open_parts(self, name: str) -> None:
+        """Edit the parts of a composite prefab; the way back leads to it."""
+        try:
+            desk = PartsDesk(self.session, name)
+        except TopionError as problem:
+            self.session.said.emit(str(problem))
+            return
+        self.close_desk()
         self._show(desk)
         desk.bar.left.disconnect()
         desk.bar.left.connect(lambda: self.open_prefab(name))
@@ -212,7 +227,7 @@ class Desks(QStackedWidget):
         """The brush of the desk was taken away, as by undo: the desk goes, too."""
         desk = self.desk
         lost = isinstance(desk, WeaveDesk) and desk.ground.brush is None
-        lost |= isinstance(desk, VoxelDesk) and desk.ground.item is None
+        lost |= isinstance(desk, VoxelDesk | PartsDesk) and desk.ground.item is None
         lost |= isinstance(desk, PrefabDesk) and desk.prefab is None
         if lost or (isinstance(desk, PixelDesk) and desk.ground.item is None):
             self.close_desk()

@@ -86,10 +86,12 @@ _MOST_ROOMS = 4
 class PrefabDesk(QWidget):
     """ground, tables : none; strokes are laid in rooms.
 
-    Signals: voxels_asked(name) when its model shall be built.
+    Signals: voxels_asked(name) when its model shall be built; parts_asked(name) when the parts of
+    a composite one shall be edited.
     """
 
     voxels_asked = pyqtSignal(str)
+    parts_asked = pyqtSignal(str)
 
     def __init__(self, session: Session, name: str) -> None:
         super().__init__()
@@ -167,6 +169,10 @@ class PrefabDesk(QWidget):
         self.frames.put = lambda sets: self._set(frames=sets)
         self.frames.failed = self.session.said.emit
         column.addWidget(self.frames)
+        self.parts = QPushButton("Edit parts")
+        self.parts.setToolTip("Paint the cells and place the things it is made of")
+        self.parts.clicked.connect(lambda _: self.parts_asked.emit(self.name))
+        column.addWidget(self.parts)
         column.addWidget(heading("In voxel rooms"))
         line = QHBoxLayout()
         self.voxels = QPushButton("Edit voxels")
@@ -305,6 +311,7 @@ class PrefabDesk(QWidget):
         self.whose.show_value(self.of_class)
         self.whose.buttons[True].setEnabled(bool(prefab.class_name))
         self.frames.show_prefab(prefab)
+        self.parts.setVisible(bool(prefab.parts))
         self.rules.show_rules(self.shown_rules())
         self.properties.show_properties(prefab.properties)
         self._show_rooms()

@@ -21,6 +21,7 @@ _TIPS = {
     "melt in": "Into the painted cells of its layer",
     "group": "One group of all that is picked (Ctrl+G)", "copy": "To the clipboard (Ctrl+C)",
     "card": "Keep it as a card of the rack (Ctrl+Shift+B)",
+    "prefab": "One thing made of it, whose parts can be edited (Ctrl+Shift+T)",
 }  # fmt: skip
 _OF_PIECES = ("nearer", "farther", "brush", "melt in")
 _ABOVE_PX = 40
@@ -56,6 +57,7 @@ class PieceBar(QWidget):
             "group": lambda: self.session.picking.group(),
             "copy": lambda: self.session.asked.emit("copy"),
             "card": lambda: self.session.asked.emit("keep as card"),
+            "prefab": lambda: self.session.asked.emit("keep as prefab"),
         }
 
     def use(self, session: Session) -> None:
@@ -227,7 +229,17 @@ def _card(painter: QPainter, r: QRectF) -> None:
     painter.drawRect(QRectF(r.left() + 3.5, r.top() + 2.5, 6, 5))
 
 
+def _prefab(painter: QPainter, r: QRectF) -> None:
+    """A figure over the cell it stands in."""
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(QRectF(r.left() + 1, r.top() + 9, 11, 5))
+    painter.setBrush(painter.pen().color())
+    painter.drawRect(QRectF(r.left() + 5, r.top() + 2, 3, 9))
+    painter.drawEllipse(QPointF(r.left() + 6.5, r.top() + 2.5), 2.8, 2.8)
+
+
 _SIGNS: dict[str, Callable[[QPainter, QRectF], None]] = {
     "nearer": _nearer, "farther": _farther, "turn": _turn, "mirror": _mirror,
     "duplicate": _duplicate, "melt in": _melt, "group": _group, "copy": _copy, "card": _card,
+    "prefab": _prefab,
 }  # fmt: skip
