@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtWidgets import QFileDialog
 
 from topion.edit.pieces import Pick
 from topion.model.property import Property
@@ -257,6 +258,29 @@ def test_voxels_are_built_and_picture_and_cells_drawn_from_them(designer, desk):
     designer.qtbot.mouseClick(built.bar.project, LEFT)
     designer.settle(60)
     assert isinstance(designer.window.desks.desk, PrefabDesk)
+
+
+def test_a_model_is_brought_in_from_a_file_and_a_bad_one_is_told(
+    designer, desk, tmp_path, monkeypatch
+):
+    said = []
+    designer.session.said.connect(said.append)
+    cells = np.zeros((5, 4, 4), np.uint8)
+    cells[:, 1:3, 1:3] = 1
+    np.save(tmp_path / "post.npy", cells)
+    (tmp_path / "bad.npy").write_bytes(b"nothing")
+    answers = iter((tmp_path / "post.npy", tmp_path / "bad.npy"))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(next(answers)), ""))
+    designer.qtbot.mouseClick(desk.voxels, LEFT)
+    designer.settle(60)
+    built = designer.window.desks.desk
+    designer.qtbot.mouseClick(built.file, LEFT)
+    designer.qtbot.waitUntil(lambda: lamp(designer).model.size == (5, 2, 2), timeout=5000)
+    designer.qtbot.mouseClick(built.file, LEFT)
+    designer.qtbot.waitUntil(lambda: any("bad.npy" in text for text in said), timeout=5000)
+    assert lamp(designer).model.size == (5, 2, 2)
+    designer.session.undo()
+    assert lamp(designer).model == first_model()
 
 
 def test_frames_are_added_timed_ordered_and_play_on_the_table(designer, desk):

@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
 
 from topion.edit.prefabs import set_prefab
 from topion.edit.voxels import cells_of_model, resized, with_prefab_model
+from topion.formats.models_in import KINDS, model_of_file
 from topion.model.solid import LONGEST_MODEL, VoxelModel
 from topion.pictures.png import picture_of
 from topion.render.faces import faces_of_quads, model_quads
@@ -24,6 +34,7 @@ from topion.view.desks.parts import heading
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 from topion.view.tables import Tables
+from topion.view.tasks import run_task
 
 _LARGE = 250
 _NO_PICTURES = np.zeros((1, 16, 16, 4), np.uint8)
@@ -84,6 +95,8 @@ class VoxelDesk(QWidget):
         for spin in self.sizes.values():
             line.addWidget(spin)
         column.addLayout(line)
+        column.addWidget(heading("Bring in"))
+        column.addLayout(self._brought())
         column.addStretch(1)
         right = QWidget()
         right.setFixedWidth(_LARGE + 40)
@@ -115,6 +128,44 @@ class VoxelDesk(QWidget):
         page.setSpacing(0)
         page.addWidget(self.bar)
         page.addLayout(row, 1)
+
+    def _brought(self) -> QHBoxLayout:
+        """Buttons for what can come in the place of the model."""
+        line = QHBoxLayout()
+        self.file = QPushButton("a file…")
+        self.file.setToolTip("A mesh, as large as the model is now along its longest side, or an "
+                             "array of NumPy, a voxel a number")  # fmt: skip
+        self.file.clicked.connect(lambda _: self._ask_file())
+        self.slices = QPushButton("slices…")
+        self.slices.setToolTip("A folder of PNG pictures of one size, the lowest level first")
+        self.slices.clicked.connect(lambda _: self._ask_slices())
+        for button in (self.file, self.slices):
+            line.addWidget(button)
+        line.addStretch(1)
+        return line
+
+    def _ask_file(self) -> None:
+        kinds = " ".join(f"*{kind}" for kind in KINDS)
+        path, _ = QFileDialog.getOpenFileName(self, "A model", "", f"Meshes, arrays ({kinds})")
+        if path:
+            self.bring_in(Path(path))
+
+    def _ask_slices(self) -> None:
+        folder = QFileDialog.getExistingDirectory(self, "A folder of slices")
+        if folder:
+            self.bring_in(Path(folder))
+
+    def bring_in(self, path: Path) -> None:
+        """Put the model of a file or a folder of slices in the place of this one; it is read off
+        the GUI thread, and what is refused is said."""
+        size, per_cell = max(self.model.size), self.model.per_cell
+
+        def done(model: VoxelModel) -> None:
+            self.session.try_(with_prefab_model, self.name, model, f"{self.name} from {path.name}")
+
+        run_task(self, f"Bringing in {path.name}",
+                 lambda step: model_of_file(path, size, per_cell, step), done,
+                 self.session.said.emit)  # fmt: skip
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         QPainter(self).fillRect(self.rect(), style.ink("panel"))
