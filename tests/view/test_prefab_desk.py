@@ -283,6 +283,32 @@ def test_a_model_is_brought_in_from_a_file_and_a_bad_one_is_told(
     assert lamp(designer).model == first_model()
 
 
+def test_turned_pictures_are_taken_in_the_order_of_their_names(
+    designer, desk, tmp_path, monkeypatch
+):
+    said = []
+    designer.session.said.connect(said.append)
+    high, wide = lamp(designer).picture.size_px
+    for name, red in (("c", 3), ("a", 1), ("b", 2)):
+        rgba = np.full((high, wide, 4), 255, np.uint8)
+        rgba[..., 0] = red
+        (tmp_path / f"{name}.png").write_bytes(picture_of(rgba).png)
+    paths = [str(tmp_path / f"{name}.png") for name in "cab"]
+    answers = iter((paths[:2], paths))
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: (next(answers), ""))
+    assert not desk.turned.isVisible(), "it does not turn"
+    designer.qtbot.mouseClick(desk.turns.buttons["quarters"], LEFT)
+    designer.settle(40)
+    designer.qtbot.mouseClick(desk.turned.ask, LEFT)
+    assert any("three of" in text for text in said)
+    assert lamp(designer).turned == ()
+    designer.qtbot.mouseClick(desk.turned.ask, LEFT)
+    assert [int(p.rgba[0, 0, 0]) for p in lamp(designer).turned] == [1, 2, 3]
+    designer.settle(40)
+    designer.qtbot.mouseClick(desk.turned.gone, LEFT)
+    assert lamp(designer).turned == ()
+
+
 def test_frames_are_added_timed_ordered_and_play_on_the_table(designer, desk):
     strip, pixels = desk.frames, np.full((4, 4, 4), 255, np.uint8)
     pixels[..., :2] = 0

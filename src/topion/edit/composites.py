@@ -10,7 +10,7 @@ from topion.brushes import Stamp
 from topion.brushes.parts import PARTS, is_part_of_itself, parts_of, parts_project
 from topion.edit.library import free_name, put_brush, put_prefab
 from topion.edit.picked import Picks, scrap_of
-from topion.edit.prefabs import with_thing_brush
+from topion.edit.prefabs import redrawn, with_thing_brush
 from topion.errors import BadValue
 from topion.model.edit import Edit, joined, written
 from topion.model.picture import Picture
@@ -74,6 +74,7 @@ def parts_set(project: Project, name: str, scratch: Project, drawn: Drawn) -> Ed
     look = drawn(scratch, room)
     stamp = project.brushes[prefab.parts]
     assert isinstance(stamp, Stamp)
-    new = replace(prefab, picture=look.picture, anchor_px=look.anchor_px, footprint=look.footprint)
+    drawn_anew = redrawn(prefab, look.picture, look.anchor_px)
+    new = replace(drawn_anew, footprint=look.footprint)
     edits = [put_brush(project, replace(stamp, scrap=scrap, anchor=())), put_prefab(project, new)]
     return joined(f"Parts of {name}", [edit for edit in edits if edit])

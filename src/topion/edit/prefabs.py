@@ -35,6 +35,20 @@ def set_prefab(project: Project, name: str, **changes: Any) -> Edit:
     return replace(edit, label=f"{name}: {what}") if edit else edit
 
 
+def redrawn(prefab: Prefab, picture: Picture, anchor_px: tuple[int, int]) -> Prefab:
+    """The prefab with another picture; frames and turned pictures of another size go."""
+    fits = picture.size_px == prefab.picture.size_px
+    return replace(prefab, picture=picture, anchor_px=anchor_px,
+                   frames=prefab.frames if fits else (),
+                   turned=prefab.turned if fits else ())  # fmt: skip
+
+
+def set_picture(project: Project, name: str, picture: Picture, anchor_px: tuple[int, int]) -> Edit:
+    """Draw a prefab otherwise; see `redrawn`."""
+    edit = put_item(project, "prefabs", redrawn(project.prefab(name), picture, anchor_px))
+    return replace(edit, label=f"{name}: picture") if edit else edit
+
+
 def set_rules(project: Project, name: str, rules: Rules, what: str, *, of_class: bool) -> Edit:
     """Give a prefab, or its class, other rules.  what : was done, for the ribbon."""
     prefab = project.prefab(name)

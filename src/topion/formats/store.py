@@ -125,9 +125,8 @@ def format_of_library(project: Project) -> int:
     prefabs = project.prefabs.values()
     rules = (rule for prefab in prefabs for rule in known_rules(prefab.rules))
     asked = max((rule.oldest_format() for rule in rules), default=1)
-    if project.shelf("classes") or any(
-        p.properties or p.points or p.frames or p.parts for p in prefabs
-    ):
+    newer = ("properties", "points", "frames", "turned", "parts")
+    if project.shelf("classes") or any(getattr(p, name) for p in prefabs for name in newer):
         asked = 6
     looks = 6 if sloped else 5 if project.palette or tinted or themed else 1
     return max((looks, asked, *(brush.oldest_format() for brush in all_brushes(project).values())))

@@ -90,6 +90,8 @@ class Prefab:
     snaps : it always stands in the middle of cells (1), or of halves, thirds or quarters of them.
     properties : that its things have.  points : named places on its picture, (y, x) px.
     frames : sets of pictures as large as its own, of which that called still is shown.
+    turned : its picture turned by one, two and three quarters clockwise, each as large and with
+    the same anchor; without them its picture is turned.
     parts : the stamp it is drawn from, if it is made of cells and other things.
     """
 
@@ -108,6 +110,7 @@ class Prefab:
     properties: tuple[Property, ...] = ()
     points: dict[str, tuple[int, int]] = field(default_factory=dict, hash=False)
     frames: tuple[FrameSet, ...] = ()
+    turned: tuple[Picture, ...] = ()
     parts: Annotated[str, Ref("brushes", perhaps=True)] = ""
 
     def __post_init__(self) -> None:
@@ -123,6 +126,12 @@ class Prefab:
             wanted = f"at most {MOST_PROPERTIES}, each with a name of its own"
             raise BadValue(f"the properties of {self.name}", ", ".join(names), wanted)
         self._check_frames()
+        sizes = {picture.size_px for picture in self.turned}
+        if len(self.turned) not in (0, 3) or sizes - {self.picture.size_px}:
+            high, wide = self.picture.size_px
+            told = ", ".join(f"{w} × {h} px" for h, w in (p.size_px for p in self.turned))
+            raise BadValue(f"the turned pictures of {self.name}", told,
+                           f"three of {wide} × {high} px, as its picture")  # fmt: skip
         if not 1 <= self.height <= WIDEST_FOOTPRINT:
             raise BadValue("the height", self.height, f"1 to {WIDEST_FOOTPRINT} cells")
 
@@ -137,6 +146,15 @@ class Prefab:
                 size = "{1} × {0} px".format(*known.pictures[0].size_px)
                 raise BadValue(f"the frames {known.name} of {self.name}", size,
                                f"{wide} × {high} px, as its picture")  # fmt: skip
+
+    def picture_turned(self, turn: float, mirrored: bool) -> Picture | None:
+        """Its own picture for a turn, in degrees clockwise, to be mirrored after that where it is;
+        None where it has none for that."""
+        quarters = round(turn / 90)
+        if not self.turned or abs(turn - 90 * quarters) > 1e-6:
+            return None
+        known = (self.picture, *self.turned)
+        return known[(-quarters if mirrored else quarters) % 4]
 
     def frame_set(self, name: str) -> FrameSet | None:
         """The frames of a set; None where it has none of that name."""

@@ -50,7 +50,9 @@ def sprite_of(project: Project, prefab: Prefab, thing: Thing, px: float, cell_px
     cache = _SPRITES.of(project, project.stamp("prefabs"), dict)
     scale = round(thing.scale * _SIZE_STEPS) / _SIZE_STEPS
     turn = round(thing.turn / _TURN_STEP_DEG) * _TURN_STEP_DEG % 360
-    picture = shown_picture(project, prefab)
+    picture, own = shown_picture(project, prefab), prefab.picture_turned(thing.turn, thing.mirrored)
+    if own is not None and turn:
+        picture, turn = own, 0.0
     key = (id(picture), prefab.anchor_px, scale, turn, thing.mirrored, px)
     found = cache.get(key)
     if found is None:
@@ -128,7 +130,8 @@ def placed_sprites(
             continue
         sprite = sprite_of(project, prefab, thing, px, room.info.cell_px)
         # the seat is the bottom middle of the thing's cell, which turns with it by quarters
-        down, right = _SEATS[round(thing.turn / 90) % 4]
+        stands = prefab.picture_turned(thing.turn, thing.mirrored) is not None
+        down, right = _SEATS[0 if stands else round(thing.turn / 90) % 4]
         top = (thing.y + 0.5 + down + off_y) * px - sprite.anchor[0]
         left = (thing.x + 0.5 + right + off_x) * px - sprite.anchor[1]
         placed.append(Placed(sprite, round(top), round(left)))

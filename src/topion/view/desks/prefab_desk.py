@@ -60,6 +60,7 @@ from topion.view.desks.parts import Switches, add_row, heading
 from topion.view.desks.placement_list import PlacementList
 from topion.view.desks.prefab_canvas import PrefabCanvas
 from topion.view.desks.property_table import PropertyTable
+from topion.view.desks.turned_strip import TurnedStrip
 from topion.view.session import Session
 
 # What can be added: words, and a rule to begin with.
@@ -153,6 +154,10 @@ class PrefabDesk(QWidget):
         self.turns.setToolTip("How it may be turned")
         self.turns.chosen = lambda turns: self._set(turns=turns)
         add_row(grid, "Turns", self.turns)
+        self.turned = TurnedStrip()
+        self.turned.put = lambda pictures: self._set(turned=pictures)
+        self.turned.failed = self.session.said.emit
+        self.turned_label = add_row(grid, "Turned pictures", self.turned)
         self.mirrors = Switches({"no": False, "yes": True})
         self.mirrors.chosen = lambda mirrors: self._set(mirrors=mirrors)
         add_row(grid, "Mirrored", self.mirrors)
@@ -310,6 +315,9 @@ class PrefabDesk(QWidget):
         self.model_told.setText(f"model of {words} voxels" if words else "its picture, upright")
         self.whose.show_value(self.of_class)
         self.whose.buttons[True].setEnabled(bool(prefab.class_name))
+        for part in (self.turned, self.turned_label):
+            part.setVisible(prefab.turns != "none" or bool(prefab.turned))
+        self.turned.show_prefab(prefab)
         self.frames.show_prefab(prefab)
         self.parts.setVisible(bool(prefab.parts))
         self.rules.show_rules(self.shown_rules())

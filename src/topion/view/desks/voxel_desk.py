@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from topion.edit.prefabs import set_prefab
+from topion.edit.prefabs import set_picture, set_prefab
 from topion.edit.voxels import cells_of_model, resized, with_prefab_model
 from topion.formats.models_in import KINDS, model_of_file
 from topion.model.solid import LONGEST_MODEL, VoxelModel
@@ -205,7 +205,7 @@ class VoxelDesk(QWidget):
     def draw_picture(self, view: ModelView) -> None:
         """Draw the picture of the prefab from one of the fixed views."""
         rgba, foot = model_picture(self.model, view)
-        self.session.try_(set_prefab, self.name, picture=picture_of(rgba), anchor_px=foot)
+        self.session.try_(set_picture, self.name, picture_of(rgba), foot)
 
     def take_cells(self) -> None:
         """Stand in the cells that the model fills, and be as high."""
