@@ -108,8 +108,12 @@ def test_a_shadow_shows_an_edit_and_leaves_the_room_as_it_is(room):
 def test_every_card_of_the_demo_shows_what_its_brush_lays():
     project = brinehollow().data
     pictures = {b.name: card_picture(project, b) for b in project.brushes.values()}
-    assert pictures.pop("Pump stand").shape == (128, 80, 4), "as tall as what it lays"
-    assert {p.shape for p in pictures.values()} == {(64, 80, 4), (61, 83, 4), (80, 80, 4)}
+    for name in ("Pump stand", "Brine pump parts"):
+        assert pictures.pop(name).shape == (128, 80, 4), "as tall as what it lays"
+    assert pictures.pop("Brine pump").shape == (160, 192, 4), "seen whole"
+    assert {p.shape for p in pictures.values()} == {
+        (64, 80, 4), (61, 83, 4), (80, 80, 4), (96, 128, 4),
+    }  # fmt: skip
     alike = len(pictures) - len({p.tobytes() for p in pictures.values()})
     assert alike == 0 and pictures["Tower brick"].shape == (61, 83, 4)
 

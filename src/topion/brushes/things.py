@@ -239,8 +239,9 @@ class ThingsBrush(Spaced):
             marks = Marks(np.array([[1, 3 + back[0], 3 + back[1]]]), override=True)
             near = Box((1, 2, 2), (3, 5 + grown[0], 5 + grown[1]))
             return Sample(own, marks, large, near=near)
-        size = (FLAT_SCRAP[0] + grown[0], FLAT_SCRAP[1] + grown[1])
-        cell = (FLAT_SCRAP[0] - 2 + back[0], FLAT_SCRAP[1] // 2 + back[1])
+        high, across = _scrap_for(project.prefabs.get(self.prefab))
+        size = (high + grown[0], across + grown[1])
+        cell = (high - 2 + back[0], across // 2 + back[1])
         return Sample(own, Marks(np.array([cell]), override=True), size)
 
     # --- turned ---------------------------------------------------------------------------
@@ -349,3 +350,15 @@ def _snapped(path: Positions, parts: int) -> Positions:
     """Positions to the nearest middle of a part of a cell, seen from above."""
     plan = snapped_to(path[:, -2:], parts)
     return np.concatenate([np.floor(path[:, :-2] + 0.5), plan], axis=1)
+
+
+def _scrap_for(prefab: Prefab | None) -> tuple[int, int]:
+    """(rows, columns) of a flat scrap on which a thing is seen whole, in the proportions of a
+    card."""
+    rows, columns = FLAT_SCRAP
+    if prefab is None:
+        return FLAT_SCRAP
+    high = rows + max(0, len(prefab.footprint) - 2)
+    wide = columns + max(0, len(prefab.footprint[0]) - 2)
+    high = max(high, -(-wide * rows // columns))
+    return high, max(wide, round(high * columns / rows))

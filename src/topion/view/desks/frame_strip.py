@@ -87,7 +87,7 @@ class FrameStrip(QWidget):
         self.plays.show_value(found.plays if found else "loops")
         count = len(found.pictures) if found else 0
         self.chosen = max(0, min(self.chosen, count - 1))
-        for part in (self.time, self.gone, self.plays):
+        for part in (self.time, self.gone, self.plays, self.frames):
             part.setVisible(bool(found))
         if not (self.time.hasFocus() and self.time.isModified()):
             self.time.setText(str(found.ms[self.chosen]) if found else "")
@@ -201,8 +201,6 @@ class _Frames(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter, frames = QPainter(self), self._set
         if frames is None:
-            painter.setPen(style.ink("soft"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, "its picture alone")
             return
         now = frames.frame_at(time.monotonic() * 1000)
         self._draw(painter, self.rect_of(-1), frames.pictures[now], "tidal", 2)
