@@ -9,6 +9,7 @@ from topion.brushes import Stamp
 from topion.brushes.marks import Marks, Place
 from topion.brushes.parts import PARTS, parts_of, parts_project
 from topion.edit.composites import composite_made, parts_set, scrap_of_parts
+from topion.edit.names import needed_by, rename_item
 from topion.edit.picked import Picks
 from topion.edit.pieces import Pick
 from topion.errors import BadValue
@@ -119,3 +120,20 @@ def test_parts_read_back_as_they_were_written(room, tmp_path):
     again = scripting.open(tmp_path / "It.topion").data
     assert again.prefab("Mast") == mast
     assert isinstance(again.brushes["Mast parts"], Stamp)
+
+
+def test_its_parts_follow_another_name_and_go_along(room):
+    made(room)
+    project = room.project
+    project.history.apply(rename_item(project.data, "brushes", "Mast parts", "Mast and lamp"))
+    assert project.data.prefab("Mast").parts == "Mast and lamp"
+    needed = needed_by(project.data, project.data.prefab("Mast"))
+    assert {("brushes", "Mast and lamp"), ("prefabs", "Lamp")} <= set(needed)
+
+
+def test_parts_that_are_missing_are_told(room):
+    made(room)
+    project = room.project.data
+    del project.brushes["Mast parts"]
+    with pytest.raises(BadValue, match="the parts of Mast"):
+        scrap_of_parts(project, "Mast")
