@@ -39,6 +39,8 @@ class Context(QObject):
         self.layer_id = ""
         self.cursor: tuple[int, ...] | None = None
         self.warm_put: Callable[[Brush], bool] = lambda _: False  # see Warmth.put
+        self.allows: Callable[[Edit], bool] = lambda _: True  # see Session
+        self.asks: Callable[[str], bool] = lambda _: False  # a question to the designer
         self.aside: Aside | None = None  # runs long work on a thread, with progress and Stop
 
     @property
@@ -66,7 +68,7 @@ class Context(QObject):
         self, edit: Edit | None, merge_key: object = None, *, kept: Edit | None = None
     ) -> bool:
         """Put an Edit on; says why if it was refused whole.  kept : the same, sealed already."""
-        if edit is None:
+        if edit is None or not self.allows(edit):
             return False
         try:
             done = self.handle.history.apply(edit, merge_key, kept=kept)

@@ -20,6 +20,7 @@ from topion.model.edit import Dirty, Edit
 from topion.scripting import ProjectHandle, Saving
 from topion.things.field import Sows
 from topion.things.ground import Ground
+from topion.things.kept_out import kept_out
 from topion.things.verdict import Verdict, verdict
 from topion.view.ahead import Ahead
 from topion.view.context import Context
@@ -58,12 +59,22 @@ class Session(Context):
         self.slice_s = 0.0  # a stroke that lasts longer becomes several Edits; 0 for one
         self.warm = Warmth(self, self.hands, self.gestures)
         self.warm_put = lambda brush: self.warm.put(cast(BrushKind, brush))
+        self.allows = self._lets_walls_in
         self._origins: dict[str, tuple[int, ...]] = {}  # of rooms, as they were seen last
         self._shown = self.room if self.has_room else None
         self._follow_origin()
         self.ahead.want(b.field for b in handle.data.brushes.values() if isinstance(b, Sows))
         handle.history.listeners.append(self._tell)
         self.hands.recall()
+
+    def _lets_walls_in(self, edit: Edit) -> bool:
+        """Whether no thing keeps the cells into which the Edit would lay a wall; it is said which,
+        or asked."""
+        found = [] if self.hands.overriding else kept_out(self.project, edit)
+        if found and found[0].walls == "refused":
+            self.said.emit(f"{edit.label}: {found[0].told()}; hold O to lay it all the same")
+            return False
+        return not found or self.asks(f"{found[0].told()}. Lay it there all the same?")
 
     def saved(self, saving: Saving) -> None:
         """The project was written to its folder."""

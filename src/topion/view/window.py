@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMainWindow,
+    QMessageBox,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -195,6 +196,11 @@ class Window(QMainWindow):
         self._left.setCurrentWidget(self.levels if axes == 3 else self.stack)
         self.tables.show_for(axes)
 
+    def _asks(self, question: str) -> bool:
+        """A question with yes and no."""
+        yes = QMessageBox.StandardButton.Yes
+        return QMessageBox.question(self, "Topion", question) == yes
+
     def _aside(self, title: str, work: Task, with_worker: object = None) -> object:
         """Run long work of the session on a thread; what fails is said."""
         found: list[object] = []
@@ -203,6 +209,7 @@ class Window(QMainWindow):
 
     def _hear(self) -> None:
         self.session.aside = self._aside
+        self.session.asks = self._asks
         self.session.said.connect(self.say)
         self.session.asked.connect(lambda name: self.commands[name].does())
         self.session.desk_asked.connect(self.open_desk)

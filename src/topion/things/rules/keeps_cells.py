@@ -3,31 +3,46 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import ClassVar, Literal
 
 import numpy as np
 
 from topion.things.ground import Ground, Spots, Taken, cell_keys
 from topion.things.rules.answer import Answer
-from topion.things.rules.form import Form, Mark
+from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import OwnLaid, RuleKind
+
+Walls = Literal["let in", "asked", "refused"]
 
 
 @dataclass(frozen=True)
 class KeepsCells(RuleKind):
-    """Nothing else may stand where it stands; others that come later are refused too."""
+    """Nothing else may stand where it stands; others that come later are refused too.
+
+    walls : what becomes of strokes that would lay a wall there, see `things.kept_out`.
+    """
 
     kind: ClassVar[str] = "keeps its cells"
     keeps: ClassVar[bool] = True
-    form: ClassVar[Form] = ("It keeps its cells: nothing else stands in them",)
+    form: ClassVar[Form] = (
+        "It keeps its cells: nothing else stands in them; walls are ",
+        Blank("walls", "choice", choices=(("let in", "let in"), ("asked", "asked about"),
+                                          ("refused", "refused"))),
+    )  # fmt: skip
     drawing: ClassVar[tuple[Mark, ...]] = (
         Mark("frame", "tidal", ((0.28, 0.28), (0.72, 0.72))),
         Mark("dot", "tidal", ((0.5, 0.5),), 0.1),
         Mark("box", "ink", ((0.34, 0.8), (0.66, 1.0))),
     )
 
+    walls: Walls = "let in"
+
+    def oldest_format(self) -> int:
+        return super().oldest_format() if self.walls == "let in" else 6
+
     def sentence(self) -> str:
-        return "keeps its cells for itself"
+        told = {"let in": "", "asked": ", asks before a wall", "refused": ", also from walls"}
+        return f"keeps its cells for itself{told[self.walls]}"
 
     def short(self) -> str:
         return "cell taken"
