@@ -47,6 +47,22 @@ def test_a_refused_wall_is_not_laid_and_it_is_said_why(hand):
     assert hand.material((5, 8)) == "Brick"
 
 
+def test_the_ghost_tells_it_before_the_button_comes_up(hand, monkeypatch):
+    keeps(hand, "refused")
+    told = []
+    monkeypatch.setattr("topion.view.table.piece_marks.label",
+                        lambda _, __, text: told.append(text))  # fmt: skip
+    hand.hover((5, 7))
+    assert not any("keeps" in text for text in told)
+    hand.hover((5, 8))
+    hand.settle(60)
+    assert told[-1] == "It keeps cell 8, 5 of Yard · hold O"
+    told.clear()
+    hand.hover((5, 11))
+    hand.settle(60)
+    assert not any("keeps" in text for text in told)
+
+
 @pytest.mark.parametrize("answer", ["Yes", "No"])
 def test_where_it_asks_the_answer_decides(hand, monkeypatch, answer):
     keeps(hand, "asked")

@@ -60,6 +60,7 @@ class Session(Context):
         self.warm = Warmth(self, self.hands, self.gestures)
         self.warm_put = lambda brush: self.warm.put(cast(BrushKind, brush))
         self.allows = self._lets_walls_in
+        self._kept: tuple[Edit, str] | None = None  # see kept_words
         self._origins: dict[str, tuple[int, ...]] = {}  # of rooms, as they were seen last
         self._shown = self.room if self.has_room else None
         self._follow_origin()
@@ -75,6 +76,17 @@ class Session(Context):
             self.said.emit(f"{edit.label}: {found[0].told()}; hold O to lay it all the same")
             return False
         return not found or self.asks(f"{found[0].told()}. Lay it there all the same?")
+
+    def kept_words(self, edit: Edit | None) -> str:
+        """Which thing keeps a cell into which the Edit would lay a wall, for the ghost; empty for
+        none."""
+        if edit is None or self.hands.overriding:
+            return ""
+        if self._kept is None or self._kept[0] is not edit:
+            found = kept_out(self.project, edit)
+            after = "hold O" if found and found[0].walls == "refused" else "it asks first"
+            self._kept = edit, f"{found[0].told()} · {after}" if found else ""
+        return self._kept[1]
 
     def saved(self, saving: Saving) -> None:
         """The project was written to its folder."""

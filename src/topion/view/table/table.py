@@ -377,6 +377,8 @@ class Table(Strokes, QWidget):
         drawn = shape and self.hand is not None and self.session.gestures.now.kind != "box"
         if self.pulls.moves_layer:
             return (self.pulls.words()[0],)
+        if kept := self.session.kept_words(edit):
+            return (kept,)
         if self.beats is not None:
             return (*edit.notes, self.beats.words())
         return edit.notes or ((edit.label,) if drawn else ())

@@ -319,6 +319,8 @@ class Frames(_Widget):
             depth, height, width = self.ghost.grown.shape
             words = f"room grows to {width} × {height} × {depth}"
             label(painter, self.hover + QPointF(16, 34), words)
+        if kept := self.session.kept_words(self.ghost.edit):
+            label(painter, self.hover + QPointF(14, 58), kept)
         if self.stage == RAISING:
             label(painter, self.hover + QPointF(16, 10), "click sets the height · Esc drops it")
         if self.ghost.verdict is not None and self.hand is None:
