@@ -70,6 +70,7 @@ class ColourRoom(QObject):
         layer, left, right = self._begun()
         session.layer_id = layer
         session.aside = self.main.aside
+        session.asks = self.main.asks
         session.said.connect(self.main.said.emit)
         session.hands.take("right", right)
         session.hands.take("left", left)

@@ -72,6 +72,7 @@ class Ground(QObject):
         self.session = GroundSession(handle, main)
         self.session.layer_id = OWN
         self.session.aside = main.aside
+        self.session.asks = main.asks
         self.session.hands.take("right", self.lift_name)
         self.session.hands.take("left", brush)
         self.session.said.connect(main.said.emit)
