@@ -5,7 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from topion.view import style
 from topion.view.dialogs.choices import Choice
@@ -45,6 +53,32 @@ def heading(text: str) -> QLabel:
     label.setFont(style.heading())
     label.setStyleSheet(f"color: {style.name('soft')}")
     return label
+
+
+def side_column(width: int) -> tuple[QWidget, QVBoxLayout]:
+    """A panel at the side of a desk, so many px wide, and what its parts are put into."""
+    side = QWidget()
+    side.setFixedWidth(width)
+    column = QVBoxLayout(side)
+    column.setContentsMargins(14, 12, 14, 8)
+    column.setSpacing(8)
+    return side, column
+
+
+def lay_page(desk: QWidget, bar: QWidget, *parts: tuple[QWidget, int], foot: QWidget | None = None
+             ) -> None:  # fmt: skip
+    """A desk: its bar over parts side by side, each with its share of the room; a foot below."""
+    row = QHBoxLayout()
+    row.setSpacing(0)
+    for part, share in parts:
+        row.addWidget(part, share)
+    page = QVBoxLayout(desk)
+    page.setContentsMargins(0, 0, 0, 0)
+    page.setSpacing(0)
+    page.addWidget(bar)
+    page.addLayout(row, 1)
+    if foot is not None:
+        page.addWidget(foot)
 
 
 def hairline() -> QFrame:

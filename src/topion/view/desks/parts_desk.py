@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QWidget
 
 from topion.edit.prefabs import placed_in
 from topion.view import style
 from topion.view.desks.desk_bar import DeskBar
-from topion.view.desks.parts import heading
+from topion.view.desks.parts import heading, lay_page, side_column
 from topion.view.desks.parts_room import PartsRoom
 from topion.view.panels.rack import Rack
 from topion.view.session import Session
@@ -40,10 +40,7 @@ class PartsDesk(QWidget):
         self.refresh()
 
     def _lay_out(self) -> None:
-        right = QWidget()
-        right.setFixedWidth(_PREVIEW + 40)
-        side = QVBoxLayout(right)
-        side.setContentsMargins(14, 12, 14, 8)
+        right, side = side_column(_PREVIEW + 40)
         side.addWidget(heading("As it is placed"))
         side.addWidget(self.preview)
         side.addWidget(heading("Placed in"))
@@ -54,16 +51,7 @@ class PartsDesk(QWidget):
         hint.setStyleSheet(f"color: {style.name('soft')}")
         side.addWidget(hint)
         side.addStretch(1)
-        row = QHBoxLayout()
-        row.setSpacing(0)
-        row.addWidget(self.tables, 1)
-        row.addWidget(right)
-        page = QVBoxLayout(self)
-        page.setContentsMargins(0, 0, 0, 0)
-        page.setSpacing(0)
-        page.addWidget(self.bar)
-        page.addLayout(row, 1)
-        page.addWidget(self.rack)
+        lay_page(self, self.bar, (self.tables, 1), (right, 0), foot=self.rack)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         QPainter(self).fillRect(self.rect(), style.ink("panel"))

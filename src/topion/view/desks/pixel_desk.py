@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPixmap
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from topion.brushes.grounds import OWN, Ruled, shaped
 from topion.brushes.grounds import ground_room as room_of
@@ -15,7 +15,7 @@ from topion.render.scene import render_room
 from topion.view import style
 from topion.view.desks.colours import Colours, ask_colour
 from topion.view.desks.desk_bar import DeskBar
-from topion.view.desks.parts import Switches, heading
+from topion.view.desks.parts import Switches, heading, lay_page, side_column
 from topion.view.desks.pixel_room import PixelRoom
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
@@ -48,11 +48,7 @@ class PixelDesk(QWidget):
         self.refresh()
 
     def _lay_out(self) -> None:
-        left = QWidget()
-        left.setFixedWidth(290)
-        column = QVBoxLayout(left)
-        column.setContentsMargins(14, 12, 14, 8)
-        column.setSpacing(8)
+        left, column = side_column(290)
         head = QHBoxLayout()
         head.addWidget(heading("Paint"))
         head.addWidget(self.what, 1)
@@ -65,21 +61,10 @@ class PixelDesk(QWidget):
         hint.setStyleSheet(f"color: {style.name('soft')}")
         column.addWidget(hint)
         column.addStretch(1)
-        right = QWidget()
-        right.setFixedWidth(330)
-        seen = QVBoxLayout(right)
-        seen.setContentsMargins(14, 12, 14, 8)
+        right, seen = side_column(330)
         seen.addWidget(self.preview)
         seen.addStretch(1)
-        row = QHBoxLayout()
-        row.setSpacing(0)
-        for part, share in ((left, 0), (self.tables, 1), (right, 0)):
-            row.addWidget(part, share)
-        page = QVBoxLayout(self)
-        page.setContentsMargins(0, 0, 0, 0)
-        page.setSpacing(0)
-        page.addWidget(self.bar)
-        page.addLayout(row, 1)
+        lay_page(self, self.bar, (left, 0), (self.tables, 1), (right, 0))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         QPainter(self).fillRect(self.rect(), style.ink("panel"))

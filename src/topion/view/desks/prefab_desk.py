@@ -56,7 +56,7 @@ from topion.view.desks.block_shelf import scrolled
 from topion.view.desks.desk_bar import DeskBar
 from topion.view.desks.frame_strip import FrameStrip
 from topion.view.desks.heat_map import HeatMap
-from topion.view.desks.parts import Switches, add_row, heading
+from topion.view.desks.parts import Switches, add_row, heading, lay_page, side_column
 from topion.view.desks.placement_list import PlacementList
 from topion.view.desks.prefab_canvas import PrefabCanvas
 from topion.view.desks.property_table import PropertyTable
@@ -125,22 +125,10 @@ class PrefabDesk(QWidget):
     # --- building -------------------------------------------------------------------------
 
     def _lay_out(self) -> None:
-        row = QHBoxLayout()
-        row.setSpacing(0)
-        for part, share in ((self._left(), 0), (self._middle(), 1), (self._right(), 0)):
-            row.addWidget(part, share)
-        page = QVBoxLayout(self)
-        page.setContentsMargins(0, 0, 0, 0)
-        page.setSpacing(0)
-        page.addWidget(self.bar)
-        page.addLayout(row, 1)
+        lay_page(self, self.bar, (self._left(), 0), (self._middle(), 1), (self._right(), 0))
 
     def _left(self) -> QWidget:
-        side = QWidget()
-        side.setFixedWidth(346)
-        column = QVBoxLayout(side)
-        column.setContentsMargins(14, 12, 14, 8)
-        column.setSpacing(8)
+        side, column = side_column(346)
         self.facts = heading("")
         column.addWidget(self.facts)
         self.canvas.setFixedHeight(260)
@@ -238,11 +226,7 @@ class PrefabDesk(QWidget):
         return middle
 
     def _right(self) -> QWidget:
-        side = QWidget()
-        side.setFixedWidth(388)
-        column = QVBoxLayout(side)
-        column.setContentsMargins(14, 12, 14, 8)
-        column.setSpacing(8)
+        side, column = side_column(388)
         self.where = heading("")
         column.addWidget(self.where)
         column.addWidget(self.map)

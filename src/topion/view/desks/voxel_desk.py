@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QLabel,
     QPushButton,
     QSpinBox,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -30,7 +29,7 @@ from topion.view import style
 from topion.view.desks.colours import Colours, ask_colour
 from topion.view.desks.desk_bar import DeskBar
 from topion.view.desks.model_room import ModelRoom
-from topion.view.desks.parts import heading
+from topion.view.desks.parts import heading, lay_page, side_column
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 from topion.view.tables import Tables
@@ -74,11 +73,7 @@ class VoxelDesk(QWidget):
         return spin
 
     def _lay_out(self) -> None:
-        left = QWidget()
-        left.setFixedWidth(290)
-        column = QVBoxLayout(left)
-        column.setContentsMargins(14, 12, 14, 8)
-        column.setSpacing(8)
+        left, column = side_column(290)
         column.addWidget(heading("Colours"))
         column.addWidget(self.colours)
         self.add = QPushButton("+ colour…")
@@ -98,10 +93,7 @@ class VoxelDesk(QWidget):
         column.addWidget(heading("Bring in"))
         column.addLayout(self._brought())
         column.addStretch(1)
-        right = QWidget()
-        right.setFixedWidth(_LARGE + 40)
-        side = QVBoxLayout(right)
-        side.setContentsMargins(14, 12, 14, 8)
+        right, side = side_column(_LARGE + 40)
         side.addWidget(heading("Turned by dragging"))
         side.addWidget(self.preview)
         side.addWidget(heading("Its picture from it"))
@@ -119,15 +111,7 @@ class VoxelDesk(QWidget):
         self.cells.clicked.connect(lambda _: self.take_cells())
         side.addWidget(self.cells)
         side.addStretch(1)
-        row = QHBoxLayout()
-        row.setSpacing(0)
-        for part, share in ((left, 0), (self.tables, 1), (right, 0)):
-            row.addWidget(part, share)
-        page = QVBoxLayout(self)
-        page.setContentsMargins(0, 0, 0, 0)
-        page.setSpacing(0)
-        page.addWidget(self.bar)
-        page.addLayout(row, 1)
+        lay_page(self, self.bar, (left, 0), (self.tables, 1), (right, 0))
 
     def _brought(self) -> QHBoxLayout:
         """Buttons for what can come in the place of the model."""

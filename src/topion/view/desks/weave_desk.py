@@ -27,7 +27,7 @@ from topion.view import style
 from topion.view.desks.desk_bar import DeskBar
 from topion.view.desks.ground import Ground
 from topion.view.desks.learn_panel import LearnPanel
-from topion.view.desks.parts import Switches, fill, hairline, heading
+from topion.view.desks.parts import Switches, fill, hairline, heading, side_column
 from topion.view.desks.rule_list import RuleList
 from topion.view.desks.rule_side import RuleSide
 from topion.view.desks.slot_strip import SlotStrip
@@ -74,11 +74,7 @@ class WeaveDesk(QWidget):
     # --- building -------------------------------------------------------------------------
 
     def _lay_out(self) -> None:
-        left = QWidget()
-        left.setFixedWidth(_LEFT)
-        column = QVBoxLayout(left)
-        column.setContentsMargins(14, 12, 14, 8)
-        column.setSpacing(8)
+        left, column = side_column(_LEFT)
         head = QHBoxLayout()
         head.addWidget(heading("Draw, and the rules answer at once"))
         head.addWidget(self.where, 1)
