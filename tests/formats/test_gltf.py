@@ -122,11 +122,12 @@ def test_each_material_is_one_named_mesh_and_each_thing_a_named_node():
     st.sampled_from([0.0, 90.0, 180.0, 270.0, 33.0]),
     st.booleans(),
     st.sampled_from([0.5, 1.0, 2.0]),
+    st.tuples(*(st.sampled_from([0.0, 20.0, -75.0]),) * 2),
 )
-def test_things_are_turned_mirrored_and_scaled_as_in_the_room(turn, mirrored, scale):
+def test_things_are_turned_mirrored_and_scaled_as_in_the_room(turn, mirrored, scale, lean):
     room = isle(ground=0)
     data = room.project.data
-    thing = Thing("Tuft", 4.0, 5.25, turn, mirrored, scale, z=2.5)
+    thing = Thing("Tuft", 4.0, 5.25, turn, mirrored, scale, z=2.5, lean=lean[0], roll=lean[1])
     room.project.history.apply(
         change_things(data, room.name, room.data.id_of("Things"), {1: thing}, "stand")
     )

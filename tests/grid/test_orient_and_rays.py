@@ -14,9 +14,12 @@ from topion.grid.orient import (
     SOUTH,
     TURNS,
     UP,
+    angles_of,
     composed_turns,
     face_of,
+    free_turn,
     matrices,
+    nearest_turn,
     turn_of,
     turned_faces,
 )
@@ -49,6 +52,33 @@ def test_each_side_shows_another_face(turn):
 def test_upright_turns_leave_pictures_on_the_sides_upright():
     assert not turned_faces()[:4, 2:, 1].any()
     assert turned_faces()[1, UP].tolist() == [UP, 1]
+
+
+angles = st.floats(-179, 179)
+
+
+@given(angles, angles, angles, st.integers(0, 5))
+def test_any_turn_in_space_keeps_lengths_and_hand_and_is_told_by_three_angles(
+    turn, lean, roll, tip
+):
+    matrix = free_turn(turn, lean, roll, tip)
+    assert np.allclose(matrix @ matrix.T, np.eye(3)) and np.linalg.det(matrix) > 0
+    assert np.allclose(free_turn(*angles_of(matrix)), matrix, atol=1e-7)
+
+
+@given(st.integers(0, 23))
+def test_a_turn_by_quarters_is_the_nearest_to_itself_however_it_is_told(turn):
+    matrix = matrices()[turn].astype(float)
+    assert nearest_turn(matrix) == turn
+    assert nearest_turn(free_turn(*angles_of(matrix))) == turn
+
+
+def test_angles_tip_and_turn_as_their_names_say():
+    up, south, east = np.eye(3)
+    assert np.allclose(free_turn(0, 90, 0) @ up, south)
+    assert np.allclose(free_turn(0, 0, 90) @ up, east)
+    assert np.allclose(free_turn(90, 0, 0) @ east, south)
+    assert np.allclose(free_turn(90, 0, 90) @ up, south)  # tipped east, then turned
 
 
 def test_no_other_matrix_has_a_number():

@@ -9,8 +9,9 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QLabel
 
-from tests.rooms import drawn, planes, stand
+from tests.rooms import drawn, planes, stand, tile
 from tests.view.designer import Designer
+from topion.brushes import Panel
 from topion.edit.pieces import Pick
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
@@ -307,3 +308,26 @@ def test_what_is_picked_is_lined_up_spread_and_replaced_from_its_panel(picker):
     picker.settle()
     room = picker.handle.room(session.room_name)
     assert not [f for f in room.project.check() if f.check.startswith("rule broken")]
+
+
+def test_a_picked_thing_is_attached_to_the_piece_under_it_and_goes_with_it(picker):
+    session = picker.session
+    room = picker.handle.room(session.room_name)
+    picker.handle.add_brush(Panel("Deck", {"mm": tile(1, 2)}))
+    room.lay("Deck", box=((14, 4), (17, 9)))
+    (number,) = stand(room, Thing("Bush", 15, 6))
+    session.picking.pick([Pick("things", number)])
+    picker.settle()
+    rows = picker.window.findChild(PickedPanel).things.stance
+    (piece,) = session.room.layers["ground"].pieces
+    choices = {words: to for to, words in rows.choices()}
+    assert choices[f"Deck {piece}"] == ("ground", piece)
+    rows.attach(("ground", piece))
+    assert rows.attached.text() == f"Deck {piece} ▾"
+    session.pieces.pick([Pick("ground", piece)])
+    picker.settle()
+    picker.key(Qt.Key.Key_Right)
+    assert session.room.layers["things"].things[number].x == 7
+    session.undo()
+    session.undo()
+    assert session.room.layers["things"].things[number].attached is None

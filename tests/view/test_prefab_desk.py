@@ -5,9 +5,12 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QFileDialog
 
+from tests.rooms import stand
 from topion.edit.pieces import Pick
+from topion.model.prefab import Thing
 from topion.model.property import Property
 from topion.pictures.png import picture_of
+from topion.roles import Walker
 from topion.things.rules import ClearOf, FromEdge, KeepsCells, NotOn, On
 from topion.view.desks.prefab_desk import PrefabDesk
 from topion.view.desks.voxel_desk import VoxelDesk, first_model
@@ -126,10 +129,10 @@ def test_rules_of_its_class_are_shown_and_set(designer, desk):
 
 
 def test_it_is_renamed_in_its_place(designer, desk):
-    desk.names.setFocus()
-    desk.names.selectAll()
-    designer.qtbot.keyClicks(desk.names, "Torch")
-    designer.qtbot.keyClick(desk.names, Qt.Key.Key_Return)
+    desk.title.setFocus()
+    desk.title.selectAll()
+    designer.qtbot.keyClicks(desk.title, "Torch")
+    designer.qtbot.keyClick(desk.title, Qt.Key.Key_Return)
     designer.settle()
     assert designer.window.desks.desk is desk and desk.name == "Torch"
     assert designer.handle.data.brush("Lamp").places() == {"Torch": 1.0}
@@ -347,3 +350,70 @@ def test_frames_are_added_timed_ordered_and_play_on_the_table(designer, desk):
     designer.window.commands["play"].does()
     assert len(seen) == 1, "they stand still"
     designer.session.undo()
+
+
+def test_the_seat_is_dragged_and_the_picture_stands_lower(designer, desk):
+    canvas = desk.canvas
+    zoom, _ = canvas._frame()
+    start = QPoint(canvas.width() - 20, round(canvas.seat_line()))
+    end = start - QPoint(0, round(2 * zoom))
+    designer.qtbot.mousePress(canvas, LEFT, pos=start)
+    designer.qtbot.mouseMove(canvas, end)
+    designer.qtbot.mouseRelease(canvas, LEFT, pos=end)
+    anchor = lamp(designer).anchor_px
+    assert lamp(designer).below_px == 2 and lamp(designer).foot_px == (anchor[0] - 2, anchor[1])
+    assert designer.session.handle.history.edits[-1].label == "Lamp: below px"
+    designer.session.undo()
+    assert lamp(designer).below_px == 0
+
+
+def test_a_role_is_chosen_by_its_chip_and_set_in_its_sentence(designer, desk):
+    designer.qtbot.mouseClick(desk.role.chips["walker"], LEFT)
+    assert lamp(designer).role == Walker()
+    assert "Walks" in desk.role.sentence.text()
+    desk.role.sentence.ask("harms")
+    desk.role.sentence.ask("speed")
+    designer.qtbot.keyClicks(desk.role.sentence.typed.field, "2.5")
+    designer.qtbot.keyClick(desk.role.sentence.typed.field, Qt.Key.Key_Return)
+    assert lamp(designer).role == Walker(speed=2.5, harms=True)
+    designer.qtbot.mouseClick(desk.role.chips["none"], LEFT)
+    assert lamp(designer).role is None
+    designer.session.undo()
+    assert desk.role.chips["walker"].isChecked()
+
+
+def test_the_points_of_a_mover_are_typed_in_cells(designer, desk):
+    designer.qtbot.mouseClick(desk.role.chips["mover"], LEFT)
+    desk.role.sentence.ask("points")
+    field = desk.role.sentence.typed.field
+    field.selectAll()
+    designer.qtbot.keyClicks(field, "3 0, 3 -2")
+    designer.qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert lamp(designer).role.points == ((3.0, 0.0), (3.0, -2.0))
+
+
+def test_several_prefabs_are_set_together_and_mixed_values_are_told(designer, desk):
+    prefabs = designer.handle.data.prefabs
+    desk.toggle("Cart")
+    assert desk.bar.name.text() == "2 prefabs" and not desk.title.isEnabled()
+    assert not desk.turns.mixed.isHidden() and desk.tips.mixed.isHidden()
+    told = {type(row.rule).__name__: row.hint.text() for row in desk.rules.rows}
+    assert "1 of 2 have it" in told["ClearOf"] and "2 of 2 have it" in told["KeepsCells"]
+    designer.qtbot.mouseClick(desk.turns.buttons["any"], LEFT)
+    designer.qtbot.mouseClick(desk.adds["from the edge"], LEFT)
+    for name in ("Lamp", "Cart"):
+        assert prefabs[name].turns == "any" and FromEdge(1) in prefabs[name].rules
+    designer.qtbot.mouseClick(desk.role.chips["scenery"], LEFT)
+    assert desk.role.chips["scenery"].isChecked()
+    desk.toggle("Cart")
+    assert desk.names == ["Lamp"] and desk.title.isEnabled()
+
+
+def test_the_desk_of_picked_things_of_several_prefabs_sets_all_of_them(designer):
+    stood = [Thing("Lamp", 5, 5), Thing("Reed", 9, 9)]
+    numbers = stand(designer.handle.room(designer.session.room_name), *stood)
+    layer = designer.room.data.id_of("Things")
+    designer.session.picking.pick([Pick(layer, number) for number in numbers])
+    designer.settle()
+    designer.qtbot.mouseClick(designer.window.findChild(PickedPanel).desk, LEFT)
+    assert designer.window.desks.desk.names == ["Lamp", "Reed"]

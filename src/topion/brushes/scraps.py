@@ -12,9 +12,9 @@ from topion.brushes.kind import brush_or_none
 from topion.brushes.shape import ShapeKind
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
-from topion.grid.orient import composed_turns
+from topion.grid.orient import angles_of, composed_turns
 from topion.grid.turns import composed
-from topion.grid.ways import Way, in_mirror
+from topion.grid.ways import Way, in_mirror, mirror
 from topion.model.derived import Kept
 from topion.model.layer import Layer, LayerInfo
 from topion.model.palette import Tint
@@ -145,7 +145,7 @@ def _layer_of(
         info.kind,
         planes,
         tuple(piece.shifted(back) for piece in pieces),
-        tuple(thing.shifted(back) for thing in things),
+        tuple(replace(thing.shifted(back), attached=None) for thing in things),
         info.brush,
     )
 
@@ -271,9 +271,8 @@ def _turned_thing(project: Project, thing: Thing, size: tuple[int, ...], way: Wa
     if axes == 3:
         if not turns or ((way.tips or thing.tip) and not prefab.tips):
             return moved
-        turn, tip = turned_in_space(thing.turn, thing.tip, way)
         mirrored = thing.mirrored != (way.mirrored and prefab.mirrors)
-        return replace(moved, turn=turn, tip=tip, mirrored=mirrored)
+        return replace(turned_in_space(moved, way), mirrored=mirrored)
     turn = thing.turn + 90 * way.turn if turns else thing.turn
     if way.mirrored:
         turn = -turn if turns else turn
@@ -281,15 +280,21 @@ def _turned_thing(project: Project, thing: Thing, size: tuple[int, ...], way: Wa
     return replace(moved, turn=turn % 360 if turns else turn)
 
 
-def turned_in_space(turn: float, tip: int, way: Way) -> tuple[float, int]:
-    """Degrees about up and the side that is up, as they come out of a turn; what lies between two
-    quarters is kept."""
-    quarters = round(turn / 90)
-    rest = turn - 90 * quarters
-    after = int(composed_turns()[4 * tip + quarters % 4, way.turn])
+def turned_in_space(thing: Thing, way: Way) -> Thing:
+    """A thing as it comes out of a turn, where it stands; what lies between two quarters about up
+    is kept."""
+    if thing.lean or thing.roll:
+        turned = way.matrix @ thing.directions
+        if way.mirrored:
+            turned = turned @ mirror(3)
+        turn, lean, roll = (round(angle, 3) for angle in angles_of(turned))
+        return replace(thing, turn=turn, lean=lean, roll=roll, tip=0)
+    quarters = round(thing.turn / 90)
+    rest = thing.turn - 90 * quarters
+    after = int(composed_turns()[4 * thing.tip + quarters % 4, way.turn])
     if way.mirrored:
         after, rest = in_mirror(after), -rest
-    return (after % 4 * 90 + rest) % 360, after // 4
+    return replace(thing, turn=(after % 4 * 90 + rest) % 360, tip=after // 4)
 
 
 def _with_pieces_as_cells(project: Project, scrap: Scrap) -> Scrap:

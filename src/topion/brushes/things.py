@@ -42,7 +42,8 @@ class ThingsBrush(Spaced):
     sway, swing, strays : scales, turns (degrees) and places (cells) differ by so much to either
     side, by position; flips : some are mirrored.  pattern : of several places, each perhaps with
     another prefab.  surface : what it is held by, in rooms that have it.  piles : where something
-    stands already, it stands as near as it can without touching.
+    stands already, it stands as near as it can without touching.  lean, roll : degrees by which
+    what may be turned anyhow is tipped in voxel rooms, south and east.
     """
 
     kind: ClassVar[str] = "things"
@@ -62,13 +63,16 @@ class ThingsBrush(Spaced):
     pattern: Pattern = field(default_factory=Pattern)
     surface: Surface = "floor"
     piles: bool = False
+    lean: float = 0.0
+    roll: float = 0.0
 
     def __post_init__(self) -> None:
         if not 0.05 <= self.scale <= 20:
             raise BadValue("the scale", self.scale, "0.05 to 20")
 
     def oldest_format(self) -> int:
-        return 6 if self.swing or self.strays or self.flips else super().oldest_format()
+        newer = self.swing or self.strays or self.flips or self.lean or self.roll
+        return 6 if newer else super().oldest_format()
 
     # --- where ----------------------------------------------------------------------------
 
@@ -117,7 +121,7 @@ class ThingsBrush(Spaced):
         if prefab.snaps:
             asked[:, -2:] = snapped_to(asked[:, -2:], prefab.snaps)
         turn, tip = self.stance_of(prefab, view, spot)
-        if not marks.override:
+        if not (marks.override or prefab.floats):
             down = underside(view, turn, tip) if self.surface != "floor" else None
             asked = Ground(place.project, place.room).floor.seated(asked, down)
         return Spots(prefab, asked, turn, self.mirrored_of(prefab), tip=tip)
@@ -152,7 +156,10 @@ class ThingsBrush(Spaced):
             scale = round(scale * (1 + self.sway * (2 * place - 1)), 3)
         z = level[0] if level else 0.0
         turn, mirrored = self._by_chance(spots, y, x)
-        return Thing(name, y, x, turn, mirrored, scale, overridden, z=z, tip=spots.tip)
+        leans = bool(level) and spots.prefab.tips and spots.prefab.turns == "any"
+        lean, roll = (self.lean, self.roll) if leans else (0.0, 0.0)
+        return Thing(name, y, x, turn, mirrored, scale, overridden, z=z, tip=spots.tip,
+                     lean=lean, roll=roll)  # fmt: skip
 
     def _by_chance(self, spots: Spots, y: float, x: float) -> tuple[float, bool]:
         """(degrees, mirrored) of the thing there.  Only what keeps the cells of its body differs:
@@ -213,6 +220,9 @@ class ThingsBrush(Spaced):
             Setting("flips", "Flips", "switch", hint="Some are mirrored, by their place"),
             Setting("surface", "Held by", "choice", choices=_SURFACES,
                     hint="Floor, ceiling or wall of a side view or voxel room (Q)"),
+            Setting("lean", "Lean", "number", -90, 90, 5, "°",
+                    hint="Tipped south, in voxel rooms, where the prefab may be turned anyhow"),
+            Setting("roll", "Roll", "number", -90, 90, 5, "°", hint="Tipped east, likewise"),
             Setting("piles", "Piles", "switch",
                     hint="Beside what stands there already, as near as it can"),
             PITCH,
@@ -267,6 +277,8 @@ class ThingsBrush(Spaced):
             strays=0.0,
             flips=False,
             surface="floor",
+            lean=0.0,
+            roll=0.0,
         )
 
     def held_by_next(self, place: Place, cell: tuple[int, ...]) -> Self:

@@ -1,4 +1,4 @@
-"""Things that are picked, lined up, spaced evenly, spread until rules hold, or replaced."""
+"""Things that are picked: lined up, spaced evenly, spread until rules hold, replaced, attached."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import Literal
 
 import numpy as np
 
+from topion.edit.attaching import To, check_attached, words_of
 from topion.edit.picked import things_changed
 from topion.edit.pieces import Pick
 from topion.model.edit import Edit
@@ -55,13 +56,13 @@ def spread(project: Project, room_name: str, things: Picked) -> tuple[Edit, int]
         ground = Ground(project, room).with_moved(now)
         row = ground.standing.keys.index(tuple(pick))
         at = np.array([thing.at[-axes:]])
-        spots = Spots(project.prefab(thing.prefab), at, thing.turn, thing.mirrored,
-                      np.array([row]), thing.tip)  # fmt: skip
+        _, turn, mirrored, tip = thing.stance
+        spots = Spots(project.prefab(thing.prefab), at, turn, mirrored, np.array([row]), tip)
         if not reasons_at(ground, spots):
             continue
         alone = Ground(project, room).with_moved({p: t for p, t in now.items() if p != pick},
                                                  without=pick)  # fmt: skip
-        found = verdict(alone, Spots(spots.prefab, at, thing.turn, thing.mirrored, tip=thing.tip))
+        found = verdict(alone, Spots(spots.prefab, at, turn, mirrored, tip=tip))
         if found.nearest is None and not found.allowed:
             left += 1
             continue
@@ -84,3 +85,12 @@ def replaced(project: Project, room_name: str, things: Picked, prefab: str) -> E
                               mirrored=thing.mirrored and new.mirrors,
                               tip=thing.tip if new.tips else 0)  # fmt: skip
     return things_changed(project, room_name, after, f"Replace by {prefab}:")
+
+
+def attach_things(project: Project, room_name: str, things: Picked, to: To | None) -> Edit:
+    """Let things move along with a layer or a piece, or with nothing.  Raises BadValue for what is
+    not there."""
+    room = project.room(room_name)
+    check_attached(room, to)
+    after = {pick: replace(thing, attached=to) for pick, thing in things.items()}
+    return things_changed(project, room_name, after, f"Attach to {words_of(room, to)}:")

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from topion.brushes.stamped_entries import numbered
+from topion.edit.attaching import attached_to_layer
 from topion.edit.library import free_name
 from topion.edit.pieces import Pick, melted
 from topion.edit.rooms import add_layer, moving_along, remove_layer, shifted_layer
@@ -54,6 +55,7 @@ def move_contents(project: Project, room_name: str, layer_id: str, by: Step) -> 
                    if room.layers[i].info.locked)  # fmt: skip
     free = [i for i in ids if not room.layers[i].info.locked]
     records = [r for i in free for r in shifted_layer(room, i, by)] if any(by) else []
+    records += attached_to_layer(room, tuple(free), by) if any(by) else ()
     name = room.layer(layer_id).info.name
     more = f" and {len(free) - 1} more" if len(free) > 1 else ""
     return Edit(f"Move what lies in {name}{more}", tuple(records), refused=locked)

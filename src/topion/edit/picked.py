@@ -17,6 +17,7 @@ from topion.brushes.marks import Place
 from topion.brushes.scraps import cut_out
 from topion.brushes.shape import nearest_order
 from topion.brushes.stamped_entries import allowed, numbered
+from topion.edit.attaching import carried
 from topion.edit.pieces import Pick
 from topion.errors import BadValue
 from topion.grid.areas import Area
@@ -177,6 +178,9 @@ def moved(
             return Edit(_label("Move", free, room, picks), (), _EDIT_COLOUR, (why, *free.refused))
     for layer_id, own in things.items():
         records += entries_changed(room, layer_id, "things", own)
+    pieces = {(key[0], number): entry for key, own in after.items() if key[1] == "pieces"
+              for number, entry in own.items()}  # fmt: skip
+    records += carried(room, pieces, without=picks.entries)
     return _edit("Move", free, room, picks, records, project)
 
 
@@ -190,9 +194,13 @@ def _shifted(entry: Entry, by: tuple[float, ...]) -> Entry:
 def seated(project: Project, room: Room, thing: Thing) -> Thing:
     """The thing on what carries there, or on the wall or ceiling that holds it."""
     axes, view = room.info.axes, room.info.view
-    quarters = round(thing.turn / 90) % 4
-    held = thing.tip or (view == "side" and quarters)
-    down = underside(view, thing.turn, thing.tip) if held else None
+    prefab = project.prefabs.get(thing.prefab)
+    if prefab is not None and prefab.floats:
+        return thing
+    _, turn, _, tip = thing.stance
+    quarters = round(turn / 90) % 4
+    held = tip or (view == "side" and quarters)
+    down = underside(view, turn, tip) if held else None
     at = floor_of(project, room).seated(np.array([thing.at[-axes:]]), down)[0].tolist()
     *level, y, x = (round(v, 6) for v in at)
     return replace(thing, y=y, x=x, z=level[0] if level else thing.z)
@@ -232,7 +240,8 @@ def verdict_of_move(
         return None
     there = seated(scratch, room, snapped_thing(_shifted(thing, by), prefab.snaps))
     at = np.array([there.at[-room.info.axes :]])
-    spots = Spots(prefab, at, there.turn, there.mirrored, tip=there.tip)
+    _, turn, mirrored, tip = there.stance
+    spots = Spots(prefab, at, turn, mirrored, tip=tip)
     return verdict(Ground(scratch, room), spots)
 
 

@@ -88,8 +88,7 @@ def turned_thing(prefab: Prefab, thing: Thing, way: Way) -> Thing | None:
         return None
     if way.axes == 2:
         return replace(thing, turn=(thing.turn + 90 * way.turn) % 360)
-    turn, tip = turned_in_space(thing.turn, thing.tip, way)
-    return replace(thing, turn=turn, tip=tip)
+    return turned_in_space(thing, way)
 
 
 def _as_one(project: Project, room_name: str, picks: Picks, way: Way) -> tuple[Edit, Picks]:

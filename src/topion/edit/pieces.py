@@ -12,6 +12,7 @@ from typing import Literal, NamedTuple
 from topion.brushes.kind import brush_named
 from topion.brushes.marks import Place
 from topion.brushes.shape import Handle, ShapeKind, laid_flat
+from topion.edit.attaching import carried
 from topion.errors import BadValue
 from topion.model.edit import Edit, Record
 from topion.model.layer import Layer
@@ -95,7 +96,11 @@ def resized(project: Project, room_name: str, pick: Pick, shape: tuple[int, ...]
 
 def turned(project: Project, room_name: str, picks: Sequence[Pick], quarters: int = 1) -> Edit:
     """Clockwise about up, each about its own middle."""
-    return _shaped(project, room_name, picks, lambda b, p: b.turned_piece(p, quarters), "Turn")
+
+    def change(brush: ShapeKind, piece: Piece) -> Piece:
+        return brush.turned_piece(piece, quarters)
+
+    return _shaped(project, room_name, picks, change, "Turn", quarters)
 
 
 def mirrored(project: Project, room_name: str, picks: Sequence[Pick], axis: int) -> Edit:
@@ -276,14 +281,22 @@ _Change = Callable[[ShapeKind | None, Piece], Piece | None]
 
 
 def _changed(
-    project: Project, room_name: str, picks: Sequence[Pick], change: _Change, verb: str
+    project: Project,
+    room_name: str,
+    picks: Sequence[Pick],
+    change: _Change,
+    verb: str,
+    quarters: int = 0,
 ) -> Edit:
     room = project.room(room_name)
     done, refused = _free(room, picks)
     records: list[Record] = []
+    there: dict[tuple[str, int], Piece] = {}
     for layer_id, pieces in done.items():
         after = {number: change(shape_of(project, piece), piece) for number, piece in pieces}
         records += entries_changed(room, layer_id, "pieces", after)
+        there |= {(layer_id, n): piece for n, piece in after.items() if piece is not None}
+    records += carried(room, there, quarters)
     label = _label(verb, [piece for pieces in done.values() for _, piece in pieces])
     return Edit(label, tuple(records), _colour(project, done), refused, _left_alone(refused))
 
@@ -294,9 +307,12 @@ def _shaped(
     picks: Sequence[Pick],
     change: Callable[[ShapeKind, Piece], Piece],
     verb: str,
+    quarters: int = 0,
 ) -> Edit:
     """The same where the brush has a say; a piece of an unknown brush stays."""
-    edit = _changed(project, room_name, picks, lambda b, p: p if b is None else change(b, p), verb)
+    edit = _changed(
+        project, room_name, picks, lambda b, p: p if b is None else change(b, p), verb, quarters
+    )
     if len(picks) != 1 or not edit or verb not in ("Pull", "Resize"):
         return edit
     (_, piece), *_ = picked_pieces(project.room(room_name), picks)

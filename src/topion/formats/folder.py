@@ -17,7 +17,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import topion.brushes
-import topion.things.rules  # noqa: F401  (registers the kinds of rules)
+import topion.roles
+import topion.things.rules  # noqa: F401  (and of rules)
 from topion.errors import BadFile
 from topion.formats.files import INDEX, FileMark, digest_of, inside
 from topion.formats.items import item_names, read_item

@@ -219,7 +219,7 @@ class _File:
         z, y, x = thing_seat(thing).tolist()
         at = (x, z, y)
         node["translation"] = [float(v * self.metres) for v in at]
-        if thing.tip:
+        if thing.tip or thing.lean or thing.roll:
             node["rotation"] = _quaternion(thing_turn(thing))
         elif thing.turn % 360:
             node["rotation"] = [0.0, math.sin(half), 0.0, math.cos(half)]

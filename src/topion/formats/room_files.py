@@ -91,10 +91,15 @@ def head_bytes(room: Room) -> bytes:
     return json_text(to_plain(RoomFile(room.info, lines, numbers))).encode()
 
 
+def _is_newer(thing: Thing) -> bool:
+    """Whether only the newest format holds it."""
+    return bool(thing.lean or thing.roll or thing.attached or thing.role)
+
+
 def format_of(room: Room) -> int:
     """The oldest format of a project that holds all of a room."""
     info, layers = room.info, room.layers.values()
-    if info.tags:
+    if info.tags or any(_is_newer(thing) for la in layers for thing in la.things.values()):
         return 6
     later = info.theme or info.tint or info.light != Light()
     if later or any(la.info.traits.worn or la.info.attached or la.info.group for la in layers):

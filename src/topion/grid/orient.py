@@ -6,6 +6,7 @@ turns clockwise seen from above for each of the six sides that may point up.
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 
 import numpy as np
@@ -49,6 +50,39 @@ def _numbers() -> dict[bytes, int]:
 def turn_of(matrix: NDArray[np.intp]) -> int:
     """The number of a turn given as a matrix; raises KeyError for anything else."""
     return _numbers()[np.ascontiguousarray(matrix, np.intp).tobytes()]
+
+
+def free_turn(turn: float, lean: float, roll: float, tip: int = 0) -> NDArray[np.float64]:
+    """(3, 3) how a turn about all three axes maps directions: with a side up, then tipped east by
+    `roll`, tipped south by `lean`, then clockwise about up by `turn`; all in degrees."""
+    (ct, st), (cl, sl), (cr, sr) = (
+        (math.cos(a), math.sin(a)) for a in map(math.radians, (turn, lean, roll))
+    )
+    about_up = np.array([(1, 0, 0), (0, ct, st), (0, -st, ct)])
+    about_east = np.array([(cl, -sl, 0), (sl, cl, 0), (0, 0, 1)])
+    about_south = np.array([(cr, 0, -sr), (0, 1, 0), (sr, 0, cr)])
+    return np.asarray(about_up @ about_east @ about_south @ matrices()[4 * tip])
+
+
+def angles_of(matrix: NDArray[np.float64]) -> tuple[float, float, float]:
+    """(turn, lean, roll) in degrees of a turn given as a matrix; lean is within a quarter.
+
+    The Tait-Bryan angles of `free_turn` without a tip; where it leans by a whole quarter, it does
+    not roll (Diebel, "Representing Attitude: Euler Angles, Unit Quaternions, and Rotation
+    Vectors", 2006).
+    """
+    lean = math.asin(max(-1.0, min(1.0, -matrix[0, 1])))
+    if abs(matrix[0, 1]) > 1 - 1e-9:
+        turn, roll = math.atan2(matrix[1, 2], matrix[2, 2]), 0.0
+    else:
+        turn = math.atan2(-matrix[2, 1], matrix[1, 1])
+        roll = math.atan2(-matrix[0, 2], matrix[0, 0])
+    return math.degrees(turn) % 360, math.degrees(lean), math.degrees(roll)
+
+
+def nearest_turn(matrix: NDArray[np.float64]) -> int:
+    """The one of the 24 turns that is nearest to any turn."""
+    return int(np.einsum("kij,ij->k", matrices(), matrix).argmax())
 
 
 @lru_cache(maxsize=1)

@@ -13,18 +13,20 @@ from numpy.typing import NDArray
 from topion.errors import BadValue, UnknownName
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
-from topion.grid.orient import TIPS, matrices
+from topion.grid.orient import TIPS, free_turn, matrices, nearest_turn
 from topion.model.frames import MOST_SETS, FrameSet
 from topion.model.picture import Picture
 from topion.model.plain import JsonRecord, Unread, keep_unknown
 from topion.model.property import MOST_PROPERTIES, Property
 from topion.model.refs import Ref
+from topion.model.role import Role
 from topion.model.solid import VoxelModel
 from topion.model.typed import Name, between, typed
 
 Turns = Literal["none", "quarters", "any"]
 WIDEST_FOOTPRINT = 32  # cells
 FARTHEST_CELL = 1e6
+MOST_BELOW = 256  # px or voxels
 
 
 class PlacementRule(Protocol):
@@ -93,6 +95,10 @@ class Prefab:
     turned : its picture turned by one, two and three quarters clockwise, each as large and with
     the same anchor; without them its picture is turned.
     parts : the stamp it is drawn from, if it is made of cells and other things.
+    below_px : how much of its picture, and of its model in voxels, lies below what it stands on;
+    a post that is sunk into the ground.  Negative: it stands above it.
+    floats : where rooms have heights nothing must carry it; it stays at the height it is put at.
+    role : what its things do while a room is walked; nothing without one.
     """
 
     name: Name
@@ -112,6 +118,9 @@ class Prefab:
     frames: tuple[FrameSet, ...] = ()
     turned: tuple[Picture, ...] = ()
     parts: Annotated[str, Ref("brushes", perhaps=True)] = ""
+    below_px: Annotated[int, between(-MOST_BELOW, MOST_BELOW)] = 0
+    floats: bool = False
+    role: Role | None = None
 
     def __post_init__(self) -> None:
         widths = {len(row) for row in self.footprint}
@@ -155,6 +164,11 @@ class Prefab:
             return None
         known = (self.picture, *self.turned)
         return known[(-quarters if mirrored else quarters) % 4]
+
+    @property
+    def foot_px(self) -> tuple[int, int]:
+        """(y, x) px of the picture that come to the bottom middle of its cell."""
+        return self.anchor_px[0] - self.below_px, self.anchor_px[1]
 
     def frame_set(self, name: str) -> FrameSet | None:
         """The frames of a set; None where it has none of that name."""
@@ -206,6 +220,11 @@ class Thing:
     overridden : laid against a refusal, on purpose.
     tip : in a voxel room, which side is up, before it is turned; see `grid.orient`.
     groups : numbers of the groups it belongs to, the outermost first.
+    lean, roll : in a voxel room, degrees by which it is tipped south and east, before it is turned
+    and after a side is up; see `grid.orient`.
+    attached : the id of a layer, and the number of a piece of it, or 0 for the layer: it moves
+    along with that.
+    role : another one than its prefab has.
     """
 
     prefab: Annotated[str, Ref("prefabs")]
@@ -219,6 +238,10 @@ class Thing:
     z: float = 0.0
     tip: Annotated[int, between(0, len(TIPS) - 1)] = 0
     groups: tuple[int, ...] = ()
+    lean: float = 0.0
+    roll: float = 0.0
+    attached: tuple[str, int] | None = None
+    role: Role | None = None
 
     def __post_init__(self) -> None:
         for name in ("y", "x", "z"):
@@ -226,8 +249,9 @@ class Thing:
                 raise BadValue(f"a thing's {name}", getattr(self, name), "within the room's reach")
         if not 0.01 <= self.scale <= 100:
             raise BadValue("a thing's scale", self.scale, "0.01 to 100")
-        if not abs(self.turn) <= 36_000:
-            raise BadValue("a thing's turn", self.turn, "degrees")
+        for name in ("turn", "lean", "roll"):
+            if not abs(getattr(self, name)) <= 36_000:
+                raise BadValue(f"a thing's {name}", getattr(self, name), "degrees")
 
     @property
     def at(self) -> tuple[float, float, float]:
@@ -236,8 +260,16 @@ class Thing:
 
     @property
     def stance(self) -> Stance:
-        """How it stands, wherever that is."""
-        return Stance(self.prefab, self.turn, self.mirrored, self.tip)
+        """How it stands, wherever that is; of a leaning one, the nearest that leans by quarters."""
+        if not (self.lean or self.roll):
+            return Stance(self.prefab, self.turn, self.mirrored, self.tip)
+        tip, quarters = divmod(nearest_turn(self.directions), 4)
+        return Stance(self.prefab, quarters * 90.0, self.mirrored, tip)
+
+    @property
+    def directions(self) -> NDArray[np.float64]:
+        """(3, 3) how it is turned in space."""
+        return free_turn(self.turn, self.lean, self.roll, self.tip)
 
     @property
     def cell(self) -> tuple[int, int]:

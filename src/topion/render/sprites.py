@@ -53,12 +53,12 @@ def sprite_of(project: Project, prefab: Prefab, thing: Thing, px: float, cell_px
     picture, own = shown_picture(project, prefab), prefab.picture_turned(thing.turn, thing.mirrored)
     if own is not None and turn:
         picture, turn = own, 0.0
-    key = (id(picture), prefab.anchor_px, scale, turn, thing.mirrored, px)
+    key = (id(picture), prefab.foot_px, scale, turn, thing.mirrored, px)
     found = cache.get(key)
     if found is None:
         if len(cache) > 4096:
             cache.clear()
-        found = _drawn(picture, prefab.anchor_px, scale * px / cell_px, turn, thing.mirrored)
+        found = _drawn(picture, prefab.foot_px, scale * px / cell_px, turn, thing.mirrored)
         cache[key] = found
     return found
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
@@ -139,7 +138,7 @@ _UPRIGHT: Kept[dict[int, tuple[object, VoxelModel]]] = Kept()
 
 def standing_picture(prefab: Prefab) -> VoxelModel:
     """A picture as a model: one voxel thick, a voxel for each pixel that can be seen."""
-    rgba = prefab.picture.rgba[: prefab.anchor_px[0] or None]
+    rgba = prefab.picture.rgba[: max(0, prefab.anchor_px[0]) or None]
     step = -(-max(rgba.shape[:2]) // LONGEST_MODEL)
     rgba = np.ascontiguousarray(rgba[::step, ::step])
     solid = rgba[..., 3] >= 128
@@ -162,7 +161,8 @@ def thing_matrix(
     # the middle of the footprint, from the middle of the thing's own cell, in voxels
     off_y = (1 - rows) / 2 * model.per_cell
     off_x = ((columns - 1) / 2 - (columns - 1) // 2) * model.per_cell
-    middle = np.array([0.0, model.size[1] / 2 - off_y, model.size[2] / 2 - off_x])
+    below = prefab.below_px * model.per_cell / 16 if prefab.model is None else prefab.below_px
+    middle = np.array([below, model.size[1] / 2 - off_y, model.size[2] / 2 - off_x])
     return matrix, thing_seat(thing) - matrix @ middle
 
 
@@ -175,11 +175,8 @@ def thing_seat(thing: Thing) -> NDArray[np.float64]:
 
 
 def thing_turn(thing: Thing) -> NDArray[np.float64]:
-    """(3, 3) how it turns directions: another side up, then about up."""
-    angle = math.radians(thing.turn)
-    cos, sin = math.cos(angle), math.sin(angle)
-    upright = np.array([(1, 0, 0), (0, cos, sin), (0, -sin, cos)])
-    return np.asarray(upright @ matrices()[4 * thing.tip])
+    """(3, 3) how it turns directions."""
+    return thing.directions
 
 
 def shown_things(project: Project, room: Room) -> Iterator[Thing]:

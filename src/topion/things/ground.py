@@ -298,7 +298,8 @@ def body_reach(
 
 def body_cells(prefab: Prefab, thing: Thing, axes: int = 2) -> list[tuple[int, ...]]:
     """Every cell that the thing's body meets, also in part when it stands between cells."""
-    offsets = turned_offsets(prefab, thing.turn, thing.mirrored, axes, thing.tip)
+    _, turn, mirrored, tip = thing.stance
+    offsets = turned_offsets(prefab, turn, mirrored, axes, tip)
     lo, hi = body_reach(np.array([thing.at[-axes:]]), offsets)
     cells = {
         tuple(cell)

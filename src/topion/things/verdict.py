@@ -170,6 +170,8 @@ def _room_for_body(ground: Ground, spots: Spots) -> Answer:
     names = ground.project.material_name
     answer.measured[refused] = [names(int(m)) for m in filled[refused, first]]
     answer.cells[refused] = bodies[refused, first]
+    if spots.prefab.floats:
+        return answer
     feet = own.reshape(-1, spots.axes)
     carried = ground.floor.carried(feet).reshape(own.shape[:2]).any(axis=1)
     view = ground.room.info.view

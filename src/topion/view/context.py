@@ -21,7 +21,8 @@ Aside = Callable[..., Any]  # (title, task, with_worker), see `tasks.run_task`
 class Context(QObject):
     """Signals: changed(tuple of Dirty), room_changed(), said(text) for messages, moved() when the
     pointer came over another cell, asked(name of a command) where a part of the table wants one,
-    desk_asked(name of a brush), prefab_asked(name of a prefab) where its desk is wanted."""
+    desk_asked(name of a brush), prefab_asked(name of a prefab) and
+    prefabs_asked(names) where its desk is wanted."""
 
     changed = pyqtSignal(object)
     room_changed = pyqtSignal()
@@ -30,6 +31,7 @@ class Context(QObject):
     asked = pyqtSignal(str)
     desk_asked = pyqtSignal(str)
     prefab_asked = pyqtSignal(str)
+    prefabs_asked = pyqtSignal(tuple)
 
     def __init__(self, handle: ProjectHandle) -> None:
         super().__init__()

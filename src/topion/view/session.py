@@ -337,7 +337,7 @@ class Session(Context):
         """Ask for the desk of what is picked: of its prefab, or of its brush; False for nothing."""
         things, brush = self.picking.things(), self.picked.brush()
         if things:
-            self.prefab_asked.emit(things[0][1].prefab)
+            self.prefabs_asked.emit(tuple(dict.fromkeys(thing.prefab for _, thing in things)))
         elif brush:
             self.desk_asked.emit(brush)
         return bool(things or brush)

@@ -214,6 +214,7 @@ class Window(QMainWindow):
         self.session.asked.connect(lambda name: self.commands[name].does())
         self.session.desk_asked.connect(self.open_desk)
         self.session.prefab_asked.connect(self.desks.open_prefab)
+        self.session.prefabs_asked.connect(lambda names: self.desks.open_prefab(*names))
         self.trust.use(self.session)
         self.session.room_changed.connect(self._show_kind)
         self._show_kind()

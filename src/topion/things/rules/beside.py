@@ -9,10 +9,10 @@ import numpy as np
 
 from topion.errors import BadValue
 from topion.grid.arrays import CellList, CellMask
+from topion.model.form import Blank, Form, Mark
 from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
-from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 Surface = Literal["", "wall", "ceiling", "floor"]

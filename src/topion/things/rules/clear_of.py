@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 
 from topion.errors import BadValue
 from topion.grid.arrays import CellList, Positions
+from topion.model.form import Blank, Form, Mark
 from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots, body_cells
 from topion.things.rules.answer import Answer
-from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import OwnLaid, RuleKind
 
 

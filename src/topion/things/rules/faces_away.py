@@ -8,11 +8,11 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from topion.model.form import Blank, Form, Mark
 from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
 from topion.things.rules.beside import beside
-from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 Facing = Literal["as laid", "south", "west", "north", "east"]

@@ -8,9 +8,9 @@ from typing import ClassVar
 import numpy as np
 
 from topion.errors import BadValue
+from topion.model.form import Blank, Form, Mark
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
-from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 

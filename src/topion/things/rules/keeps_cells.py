@@ -7,9 +7,9 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from topion.model.form import Blank, Form, Mark
 from topion.things.ground import Ground, Spots, Taken, cell_keys
 from topion.things.rules.answer import Answer
-from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import OwnLaid, RuleKind
 
 Walls = Literal["let in", "asked", "refused"]

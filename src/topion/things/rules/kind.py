@@ -10,11 +10,11 @@ from typing import ClassVar, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from topion.model.form import Form, Mark
 from topion.model.prefab import Prefab
 from topion.model.project import Project
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
-from topion.things.rules.form import Form, Mark
 
 
 class OwnLaid(Protocol):

@@ -7,9 +7,9 @@ from typing import ClassVar
 
 import numpy as np
 
+from topion.model.form import GROUND, Form, Mark
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
-from topion.things.rules.form import GROUND, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 

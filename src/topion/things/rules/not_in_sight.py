@@ -9,11 +9,11 @@ import numpy as np
 
 from topion.errors import BadValue
 from topion.grid.lines import line_cells
+from topion.model.form import Blank, Form, Mark
 from topion.model.prefab import standing_cells
 from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
-from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 

@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 
 from topion.errors import BadValue
 from topion.grid.arrays import CellMask
+from topion.model.form import BODY, Blank, Form, Mark
 from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
-from topion.things.rules.form import BODY, Blank, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 _Materials = tuple[Annotated[str, Ref("materials")], ...]

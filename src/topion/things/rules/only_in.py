@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from topion.errors import BadValue
+from topion.model.form import Blank, Form, Mark
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
-from topion.things.rules.form import Blank, Form, Mark
 from topion.things.rules.kind import RuleKind
 
 

@@ -82,13 +82,14 @@ class Desks(QStackedWidget):
         else:
             self.open_tile(found.tiles_used()[0])
 
-    def open_prefab(self, name: str) -> None:
-        """Show the desk of a prefab; one that is not there is said."""
+    def open_prefab(self, name: str, *more: str) -> None:
+        """Show the desk of a prefab, with others that are set together with it; one that is not
+        there is said."""
         if name not in self.session.project.prefabs:
             self.session.said.emit(f"There is no prefab {name}")
             return
         self.close_desk()
-        desk = PrefabDesk(self.session, name)
+        desk = PrefabDesk(self.session, name, more)
         desk.bar.tried.connect(self._try_in_room)
         desk.voxels_asked.connect(self.open_voxels)
         desk.parts_asked.connect(self.open_parts)

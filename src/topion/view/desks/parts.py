@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from topion.edit.prefab_sets import MIXED
 from topion.view import style
 from topion.view.dialogs.choices import Choice
 
@@ -30,6 +31,10 @@ class Switches(QWidget):
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(2)
         line.addStretch(1)
+        self.mixed = QLabel("mixed")
+        self.mixed.setStyleSheet(f"color: {style.name('ochre')};")
+        self.mixed.hide()
+        line.addWidget(self.mixed)
         for text, value in values.items():
             button = QPushButton(text)
             button.setObjectName("plain")
@@ -38,7 +43,8 @@ class Switches(QWidget):
             line.addWidget(button)
 
     def show_value(self, value: Any) -> None:
-        """Show which is in use."""
+        """Show which is in use; MIXED where several differ."""
+        self.mixed.setVisible(value is MIXED)
         for known, button in self.buttons.items():
             on = known == value
             colour = style.name("ink" if on else "soft")

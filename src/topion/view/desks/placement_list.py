@@ -9,8 +9,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
+from topion.model.form import Mark
 from topion.model.project import Project
-from topion.things.rules.form import Mark
 from topion.things.rules.kind import RuleKind
 from topion.view import style
 from topion.view.desks.rule_form import RuleSentence
@@ -170,12 +170,12 @@ class PlacementList(QWidget):
         self.pointed.emit(number)
 
 
-def draw_mark(painter: QPainter, frame: QRectF, mark: Mark) -> None:
-    """A part of the drawing of a rule."""
+def draw_mark(painter: QPainter, frame: QRectF, mark: Mark, wide: float = 2.0) -> None:
+    """A part of the drawing of a rule or a role.  wide : px of its lines."""
     side = frame.width()
     points = [QPointF(frame.left() + x * side, frame.top() + y * side) for y, x in mark.points]
     ink = style.ink(mark.ink)
-    painter.setPen(QPen(ink, 2, Qt.PenStyle.DashLine if mark.shape == "dashes" else
+    painter.setPen(QPen(ink, wide, Qt.PenStyle.DashLine if mark.shape == "dashes" else
                         Qt.PenStyle.SolidLine))  # fmt: skip
     filled = mark.shape in ("dot", "box")
     painter.setBrush(ink if filled else Qt.BrushStyle.NoBrush)

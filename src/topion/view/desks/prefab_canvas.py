@@ -8,19 +8,21 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from topion.model.prefab import Prefab
+from topion.model.prefab import MOST_BELOW, Prefab
 from topion.view import style
 from topion.view.desks.rule_form import Typed
 from topion.view.table.compose import pixmap_of
 
 _NEAR = 9.0  # px at which the pointer takes the anchor
+_SEAT_GRIP = 60  # px from the right in which the seat is taken
 
 
 class PrefabCanvas(QWidget):
     """anchored : called with (y, x) px once the anchor is let go.  stood : with (row, column) of a
     cell of the footprint that was clicked, which may lie one beyond it.
 
-    pointed : with all named points, (y, x) px, once one was put, moved, renamed or taken away.
+    seated : with how many px lie below the line that stands on the ground.  pointed : with all
+    named points, (y, x) px, once one was put, moved, renamed or taken away.
     cell_px : of the room that the prefab is seen in.
     """
 
@@ -31,13 +33,16 @@ class PrefabCanvas(QWidget):
         self.anchored: Callable[[tuple[int, int]], object] = lambda _: None
         self.stood: Callable[[int, int], object] = lambda *_: None
         self.pointed: Callable[[dict[str, tuple[int, int]]], object] = lambda _: None
+        self.seated: Callable[[int], object] = lambda _: None
         self._anchor: tuple[int, int] | None = None  # while it is dragged
+        self._below: int | None = None  # likewise
         self._point: tuple[str, tuple[int, int]] | None = None  # likewise
         self.setMinimumSize(300, 240)
         self.setMouseTracking(True)
         self.setAccessibleName("Picture and marks")
         self.setToolTip("Drag the red cross to the pixel that comes to the middle of its cell. "
-                        "Click a cell: stood in, or free. Right click puts a named point; "
+                        "Drag the ochre line by its end to the height that stands on the "
+                        "ground. Click a cell: stood in, or free. Right click puts a named point; "
                         "drag it where it belongs")  # fmt: skip
 
     def show_prefab(self, prefab: Prefab | None, cell_px: int) -> None:
@@ -53,7 +58,7 @@ class PrefabCanvas(QWidget):
         assert prefab is not None
         high, wide = prefab.picture.size_px
         rows, columns = len(prefab.footprint) + 1, len(prefab.footprint[0]) + 2
-        y, x = prefab.anchor_px
+        y, x = prefab.foot_px
         top, bottom = max(y, rows * self.cell_px), max(high - y, self.cell_px // 2)
         left = max(x, columns * self.cell_px // 2)
         right = max(wide - x, columns * self.cell_px // 2)
@@ -75,9 +80,10 @@ class PrefabCanvas(QWidget):
     def anchor_point(self) -> QPointF:
         """Where the anchor is seen."""
         zoom, origin = self._frame()
-        if self._anchor is None or self.prefab is None:
+        if self.prefab is None:
             return origin
-        y, x = (a - b for a, b in zip(self._anchor, self.prefab.anchor_px, strict=True))
+        at = self._anchor or self.prefab.anchor_px
+        y, x = (a - b for a, b in zip(at, self.prefab.foot_px, strict=True))
         return origin + QPointF(x * zoom, y * zoom)
 
     # --- drawing --------------------------------------------------------------------------
@@ -92,12 +98,11 @@ class PrefabCanvas(QWidget):
             return
         zoom, origin = self._frame()
         self._paint_cells(painter, prefab)
-        y, x = prefab.anchor_px
+        y, x = prefab.foot_px
         high, wide = prefab.picture.size_px
         target = QRectF(origin.x() - x * zoom, origin.y() - y * zoom, wide * zoom, high * zoom)
         painter.drawPixmap(target, pixmap_of(prefab.picture.rgba), QRectF(0, 0, wide, high))
-        painter.setPen(QPen(style.ink("ochre"), 1.4, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(6, origin.y()), QPointF(self.width() - 6, origin.y()))
+        self._paint_seat(painter)
         self._paint_points(painter)
         self._paint_anchor(painter)
         painter.setPen(style.ink("soft"))
@@ -128,14 +133,14 @@ class PrefabCanvas(QWidget):
         """Where a pixel of the picture is seen."""
         assert self.prefab is not None
         zoom, origin = self._frame()
-        y, x = self.prefab.anchor_px
+        y, x = self.prefab.foot_px
         return origin + QPointF((px[1] + 0.5 - x) * zoom, (px[0] + 0.5 - y) * zoom)
 
     def _pixel(self, point: QPointF) -> tuple[int, int]:
         """The pixel that is seen there, within the picture."""
         assert self.prefab is not None
         zoom, origin = self._frame()
-        (high, wide), (y, x) = self.prefab.picture.size_px, self.prefab.anchor_px
+        (high, wide), (y, x) = self.prefab.picture.size_px, self.prefab.foot_px
         away = (point - origin) / zoom
         row, column = int(y + away.y() // 1), int(x + away.x() // 1)
         return max(0, min(high - 1, row)), max(0, min(wide - 1, column))
@@ -185,6 +190,29 @@ class PrefabCanvas(QWidget):
         names = ("point", *(f"point {i}" for i in range(2, 99)))
         return next(name for name in names if name not in self.points())
 
+    def seat_line(self) -> float:
+        """The height on the screen at which it stands on the ground."""
+        zoom, origin = self._frame()
+        if self._below is None or self.prefab is None:
+            return origin.y()
+        return origin.y() + (self.prefab.below_px - self._below) * zoom
+
+    def _paint_seat(self, painter: QPainter) -> None:
+        y, below = self.seat_line(), self._below
+        if below is None:
+            below = self.prefab.below_px if self.prefab is not None else 0
+        painter.setPen(QPen(style.ink("ochre"), 1.4, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(6, y), QPointF(self.width() - 6, y))
+        painter.setBrush(style.ink("ochre"))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.drawEllipse(QPointF(self.width() - 10, y), 4, 4)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(style.ink("ochre"))
+        painter.setFont(style.font(11, bold=True))
+        told = f"seat {below} px" if below else "seat"
+        painter.drawText(QRectF(self.width() - 90, y - 18, 76, 16),
+                         Qt.AlignmentFlag.AlignRight, told)  # fmt: skip
+
     def _paint_anchor(self, painter: QPainter) -> None:
         at = self.anchor_point()
         for pen in (QPen(style.ink("card"), 5), QPen(style.ink("buoy"), 2.4)):
@@ -206,6 +234,11 @@ class PrefabCanvas(QWidget):
         if name := self._near_point(event.position()):
             self._point = name, self.points()[name]
             return
+        if abs(event.position().y() - self.seat_line()) <= _NEAR / 2 and event.position().x() > (
+            self.width() - _SEAT_GRIP
+        ):
+            self._below = self.prefab.below_px
+            return
         rows, columns = len(self.prefab.footprint), len(self.prefab.footprint[0])
         for row in range(-1, rows):
             for column in range(-1, columns + 1):
@@ -220,13 +253,19 @@ class PrefabCanvas(QWidget):
             self._point = self._point[0], self._pixel(event.position())
             self.update()
             return
+        if self._below is not None:
+            zoom, origin = self._frame()
+            by = round((event.position().y() - origin.y()) / zoom)
+            self._below = max(-MOST_BELOW, min(MOST_BELOW, self.prefab.below_px - by))
+            self.update()
+            return
         if self._anchor is None:
             near = (event.position() - self.anchor_point()).manhattanLength() <= 2 * _NEAR
             self.setCursor(Qt.CursorShape.SizeAllCursor if near else Qt.CursorShape.ArrowCursor)
             return
         zoom, origin = self._frame()
         away = (event.position() - origin) / zoom
-        y, x = self.prefab.anchor_px
+        y, x = self.prefab.foot_px
         high, wide = self.prefab.picture.size_px
         self._anchor = (
             max(0, min(high, round(y + away.y()))),
@@ -238,6 +277,10 @@ class PrefabCanvas(QWidget):
         if self._point is not None:
             name, px = self._point
             self.put_point(name, px)
+        if self._below is not None:
+            below, self._below = self._below, None
+            self.seated(below)
+            self.update()
         if self._anchor is not None:
             anchor, self._anchor = self._anchor, None
             self.anchored(anchor)

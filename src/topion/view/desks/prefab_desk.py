@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Iterable
 from typing import Any
 
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
@@ -11,22 +13,31 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
+    QMenu,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from topion.edit.names import rename_item
+from topion.edit.prefab_sets import (
+    MIXED,
+    change_property,
+    change_rule,
+    names_of,
+    set_prefabs,
+    shared,
+    shared_properties,
+    united_rules,
+)
 from topion.edit.prefabs import (
     changed_rule,
     class_rules,
     copied_prefab,
     moved_rule,
     placed_in,
-    set_prefab,
     set_rules,
     with_cell,
-    with_property,
     without_rule,
 )
 from topion.errors import TopionError
@@ -34,22 +45,6 @@ from topion.model.prefab import PlacementRule, Prefab
 from topion.model.property import Property
 from topion.things.ground import Ground, Spots
 from topion.things.heat import OTHER
-from topion.things.rules import (
-    AtLeast,
-    AtMost,
-    Beside,
-    ClearOf,
-    FacesAway,
-    FromEdge,
-    Headroom,
-    KeepsCells,
-    LevelFooting,
-    Near,
-    NotInSight,
-    NotOn,
-    On,
-    OnlyIn,
-)
 from topion.things.verdict import verdict
 from topion.view import style
 from topion.view.desks.block_shelf import scrolled
@@ -60,32 +55,18 @@ from topion.view.desks.parts import Switches, add_row, heading, lay_page, side_c
 from topion.view.desks.placement_list import PlacementList
 from topion.view.desks.prefab_canvas import PrefabCanvas
 from topion.view.desks.property_table import PropertyTable
+from topion.view.desks.role_chips import RoleChips
+from topion.view.desks.rule_adds import NEW_RULES, RuleAdds
 from topion.view.desks.turned_strip import TurnedStrip
 from topion.view.session import Session
 
-# What can be added: words, and a rule to begin with.
-_NEW: dict[str, Any] = {
-    "on …": lambda: On(carries=True),
-    "not on …": lambda: NotOn(tags=("water",)),
-    "clear of …": lambda: ClearOf(2.0),
-    "near …": lambda: Near(3.0, "anything"),
-    "beside …": lambda: Beside("wall"),
-    "keeps its cells": KeepsCells,
-    "faces away": FacesAway,
-    "headroom": lambda: Headroom(2),
-    "level footing": LevelFooting,
-    "from the edge": lambda: FromEdge(1),
-    "at most …": lambda: AtMost(10),
-    "at least …": lambda: AtLeast(1),
-    "not in sight of …": lambda: NotInSight("anything"),
-    "only in …": lambda: OnlyIn(("inside",)),
-}
 _INKS = ("buoy", "ochre", "soft", "ink")
 _MOST_ROOMS = 4
 
 
 class PrefabDesk(QWidget):
-    """ground, tables : none; strokes are laid in rooms.
+    """names : of the prefabs that are set together, the shown one first.  ground, tables : none;
+    strokes are laid in rooms.
 
     Signals: voxels_asked(name) when its model shall be built; parts_asked(name) when the parts of
     a composite one shall be edited.
@@ -94,9 +75,10 @@ class PrefabDesk(QWidget):
     voxels_asked = pyqtSignal(str)
     parts_asked = pyqtSignal(str)
 
-    def __init__(self, session: Session, name: str) -> None:
+    def __init__(self, session: Session, name: str, more: Iterable[str] = ()) -> None:
         super().__init__()
-        self.session, self.name = session, name
+        self.session = session
+        self.names = [name, *(other for other in more if other != name)]
         self.ground = None
         self.tables = None
         self.of_class = False
@@ -105,6 +87,7 @@ class PrefabDesk(QWidget):
         self.canvas.anchored = lambda anchor: self._set(anchor_px=anchor)
         self.canvas.stood = self._stand
         self.canvas.pointed = lambda points: self._set(points=points)
+        self.canvas.seated = lambda below: self._set(below_px=below)
         self.rules = PlacementList(lambda: session.project)
         self.rules.put = self._put
         self.rules.move_rule = self._move
@@ -135,7 +118,7 @@ class PrefabDesk(QWidget):
         column.addWidget(self.canvas)
         grid = QGridLayout()
         grid.setColumnStretch(1, 1)
-        self.names = self._text(grid, "Name", "What it is called", self._rename)
+        self.title = self._text(grid, "Name", "What it is called", self._rename)
         self.class_name = self._text(grid, "Class", "What it has in common with others; rules can "
                                      "hold for a class", self._classify)  # fmt: skip
         self.turns = Switches({"none": "none", "quarters": "quarters", "any": "any"})
@@ -153,6 +136,10 @@ class PrefabDesk(QWidget):
         self.tips.setToolTip("In voxel rooms also with another side up, as on walls and ceilings")
         self.tips.chosen = lambda tips: self._set(tips=tips)
         add_row(grid, "Held by walls too", self.tips)
+        self.floats = Switches({"no": False, "yes": True})
+        self.floats.setToolTip("Nothing must carry it: it stays at the height it is put at")
+        self.floats.chosen = lambda floats: self._set(floats=floats)
+        add_row(grid, "In open space", self.floats)
         self.levels = Switches({str(n): n for n in (1, 2, 3, 4)})
         self.levels.setToolTip("How many levels of a voxel room its body takes")
         self.levels.chosen = lambda height: self._set(height=height)
@@ -166,7 +153,8 @@ class PrefabDesk(QWidget):
         self.parts.setToolTip("Paint the cells and place the things it is made of")
         self.parts.clicked.connect(lambda _: self.parts_asked.emit(self.name))
         column.addWidget(self.parts)
-        column.addWidget(heading("In voxel rooms"))
+        self.deep = heading("In voxel rooms")
+        column.addWidget(self.deep)
         line = QHBoxLayout()
         self.voxels = QPushButton("Edit voxels")
         self.voxels.setToolTip("Build its model as a small room of colours")
@@ -179,7 +167,13 @@ class PrefabDesk(QWidget):
         line.addWidget(self.model_told, 1)
         column.addLayout(line)
         column.addStretch(1)
-        column.addWidget(self.copy)
+        self.others = QPushButton("Together with ▾")
+        self.others.setToolTip("Other prefabs that are set at the same time")
+        self.others.clicked.connect(lambda _: self._ask_others())
+        foot = QHBoxLayout()
+        foot.addWidget(self.others)
+        foot.addWidget(self.copy)
+        column.addLayout(foot)
         return side
 
     def _text(self, grid: QGridLayout, label: str, tip: str, done: Any) -> QLineEdit:
@@ -206,23 +200,9 @@ class PrefabDesk(QWidget):
         area = scrolled(self.rules)
         area.setWidgetResizable(True)
         column.addWidget(area, 1)
-        add = QWidget()
-        lines = QVBoxLayout(add)
-        lines.setContentsMargins(14, 0, 14, 0)
-        lines.addWidget(heading("Add a rule"))
-        self.adds: dict[str, QPushButton] = {}
-        for start in range(0, len(_NEW), 5):
-            line = QHBoxLayout()
-            line.setSpacing(6)
-            for words in list(_NEW)[start : start + 5]:
-                button = QPushButton(words)
-                button.setToolTip(f"Add a rule: {_NEW[words]().sentence()}")
-                button.clicked.connect(lambda _, w=words: self.add(w))
-                self.adds[words] = button
-                line.addWidget(button)
-            line.addStretch(1)
-            lines.addLayout(line)
-        column.addWidget(add)
+        adds = RuleAdds(self.add)
+        self.adds = adds.buttons
+        column.addWidget(adds)
         return middle
 
     def _right(self) -> QWidget:
@@ -240,6 +220,11 @@ class PrefabDesk(QWidget):
         self.refusal.setFixedHeight(54)
         self.refusal.setAlignment(Qt.AlignmentFlag.AlignTop)
         column.addWidget(self.refusal)
+        column.addWidget(heading("Role in the walk"))
+        self.role = RoleChips(lambda: self.session.project)
+        self.role.put = lambda role: self._set(role=role)
+        self.role.failed = self.session.said.emit
+        column.addWidget(self.role)
         column.addWidget(heading("Properties"))
         self.properties = PropertyTable()
         self.properties.put = self._put_property
@@ -258,18 +243,29 @@ class PrefabDesk(QWidget):
     # --- showing --------------------------------------------------------------------------
 
     @property
+    def name(self) -> str:
+        """Of the prefab that is shown."""
+        return self.names[0]
+
+    @property
     def prefab(self) -> Prefab | None:
         """What is made; None once it was taken away."""
         return self.session.project.prefabs.get(self.name)
+
+    @property
+    def prefabs(self) -> list[Prefab]:
+        """All that are set together and are there."""
+        known = self.session.project.prefabs
+        return [known[name] for name in self.names if name in known]
 
     def shown_rules(self) -> tuple[PlacementRule, ...]:
         """Those of the prefab, or of its class."""
         prefab = self.prefab
         if prefab is None:
             return ()
-        return (
-            class_rules(self.session.project, prefab.class_name) if self.of_class else prefab.rules
-        )
+        if self.of_class:
+            return class_rules(self.session.project, prefab.class_name)
+        return tuple(rule for rule, _ in united_rules(self.prefabs))
 
     def _on_changed(self, dirty: Any) -> None:
         self.refresh()
@@ -280,37 +276,74 @@ class PrefabDesk(QWidget):
         prefab, session = self.prefab, self.session
         if prefab is None:
             return
-        if self.of_class and not prefab.class_name:
+        known = self.prefabs
+        self.names = [other.name for other in known]
+        class_name = shared(known, "class_name")
+        if self.of_class and class_name in ("", MIXED):
             self.of_class = False
         px = session.room.info.cell_px if session.has_room else 16
         high, wide = prefab.picture.size_px
         self.facts.setText(f"Picture · {wide} × {high} px on cells of {px} px")
         self.canvas.show_prefab(prefab, px)
-        for edit, text in ((self.names, self.name), (self.class_name, prefab.class_name)):
+        several = len(known) > 1
+        self.title.setEnabled(not several)
+        self.class_name.setPlaceholderText("mixed" if class_name is MIXED else "")
+        for edit, text in (
+            (self.title, names_of(self.names)),
+            (self.class_name, "" if class_name is MIXED else class_name),
+        ):
             if not (edit.hasFocus() and edit.isModified()):
                 edit.setText(text)
                 edit.setModified(False)
-        self.turns.show_value(prefab.turns)
-        self.mirrors.show_value(prefab.mirrors)
-        self.tips.show_value(prefab.tips)
-        self.levels.show_value(prefab.height)
+        for field, switch in (
+            ("turns", self.turns),
+            ("mirrors", self.mirrors),
+            ("tips", self.tips),
+            ("floats", self.floats),
+            ("height", self.levels),
+        ):
+            switch.show_value(shared(known, field))
         model = prefab.model
         words = " × ".join(map(str, model.size)) if model is not None else ""
         self.model_told.setText(f"model of {words} voxels" if words else "its picture, upright")
         self.whose.show_value(self.of_class)
-        self.whose.buttons[True].setEnabled(bool(prefab.class_name))
+        self.whose.buttons[True].setEnabled(class_name not in ("", MIXED))
+        role = shared(known, "role")
+        self.role.show_role(prefab.role if role is MIXED else role, mixed=role is MIXED)
         for part in (self.turned, self.turned_label):
-            part.setVisible(prefab.turns != "none" or bool(prefab.turned))
+            part.setVisible((prefab.turns != "none" or bool(prefab.turned)) and not several)
         self.turned.show_prefab(prefab)
         self.frames.show_prefab(prefab)
-        self.parts.setVisible(bool(prefab.parts))
+        self.parts.setVisible(bool(prefab.parts) and not several)
+        for alone in (self.deep, self.frames, self.voxels, self.copy, self.model_told):
+            alone.setVisible(not several)
         self.rules.show_rules(self.shown_rules())
-        self.properties.show_properties(prefab.properties)
+        self.properties.show_properties(shared_properties(known))
         self._show_rooms()
         self._tell()
 
+    def _ask_others(self) -> None:
+        """Which other prefabs are set together with this one."""
+        menu = QMenu(self)
+        for name in self.session.project.prefabs:
+            if name != self.name:
+                action = menu.addAction(name, lambda n=name: self.toggle(n))
+                if action is not None:
+                    action.setCheckable(True)
+                    action.setChecked(name in self.names)
+        menu.popup(self.others.mapToGlobal(self.others.rect().bottomLeft()))
+
+    def toggle(self, name: str) -> None:
+        """Set another prefab together with this one, or no longer."""
+        rest = [known for known in self.names if known != name]
+        self.names = rest if name in self.names else [*rest, name]
+        self.refresh()
+
     def _show_rooms(self) -> None:
-        found = list(placed_in(self.session.project, self.name))
+        counts = Counter[str]()
+        for name in self.names:
+            counts.update(dict(placed_in(self.session.project, name)))
+        found = list(counts.items())
         while (item := self.rooms.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
                 widget.hide()
@@ -326,9 +359,10 @@ class PrefabDesk(QWidget):
         size = f"{len(footprint[0])} × {len(footprint)} cells"
         on = sum(rule.on for rule in self.prefab.rules) if self.prefab else 0
         placed = sum(count for _, count in found)
-        self.bar.show_item(
-            "prefabs", self.name, f"thing · {size} · {on} rules on · {placed} placed"
-        )
+        told = f"thing · {size} · {on} rules on · {placed} placed"
+        if len(self.names) > 1:
+            told = "set together: " + ", ".join(self.names)
+        self.bar.show_item("prefabs", names_of(self.names), told)
 
     def _go_to(self, room: str) -> None:
         self.bar.done.emit()
@@ -350,11 +384,13 @@ class PrefabDesk(QWidget):
         for row in self.rules.rows:
             number = known.get(id(row.rule))
             if number is None or not row.rule.on:
-                row.tell("off" if not row.rule.on else "")
+                off = "off" if not row.rule.on else ""
+                row.tell(" · ".join(filter(None, (off, self._share_of(row.rule)))))
                 continue
+            share = self._share_of(row.rule)
             whole, first = int(found.every[:, number].sum()), refused[number]
-            row.tell(f"refuses {whole}" if first == whole else f"refuses {first} more of {whole}",
-                     "buoy" if first else "soft")  # fmt: skip
+            told = f"refuses {whole}" if first == whole else f"refuses {first} more of {whole}"
+            row.tell(" · ".join(filter(None, (told, share))), "buoy" if first else "soft")
         for at, number in enumerate(sorted(n for n in refused if n != OTHER)):
             parts.append((refused[number], _INKS[at % len(_INKS)]))
         parts.append((refused[OTHER], "line"))
@@ -365,6 +401,13 @@ class PrefabDesk(QWidget):
         if refused[OTHER]:
             words.append(f"{refused[OTHER]} without room")
         self.told.setText(" · ".join(words))
+
+    def _share_of(self, rule: PlacementRule) -> str:
+        """How many of several prefabs have a rule."""
+        if len(self.names) < 2 or self.of_class:
+            return ""
+        count = next((n for known, n in united_rules(self.prefabs) if known == rule), 0)
+        return f"{count} of {len(self.names)} have it"
 
     def _say(self, cell: tuple[int, int] | None) -> None:
         """What would be said where the pointer is."""
@@ -389,12 +432,15 @@ class PrefabDesk(QWidget):
 
     def _put_property(self, number: int, new: Property | None) -> None:
         if self.prefab is not None:
-            self._set(properties=with_property(self.prefab.properties, number, new))
+            known = shared_properties(self.prefabs)
+            old = known[number] if number < len(known) else None
+            self.session.try_(change_property, self.names, old, new)
+            self.refresh()
 
     # --- setting --------------------------------------------------------------------------
 
     def _set(self, **changes: Any) -> None:
-        self.session.try_(set_prefab, self.name, **changes)
+        self.session.try_(set_prefabs, self.names, **changes)
         self.refresh()
 
     def _stand(self, row: int, column: int) -> None:
@@ -406,11 +452,11 @@ class PrefabDesk(QWidget):
             self._set(footprint=cells)
 
     def _rename(self) -> None:
-        old, new = self.name, self.names.text().strip()
-        if new and new != old:
-            self.name = new  # the desk follows before the change is heard of
+        old, new = self.name, self.title.text().strip()
+        if new and new != old and len(self.names) == 1:
+            self.names = [new]  # the desk follows before the change is heard of
             if not self.session.try_(rename_item, "prefabs", old, new):
-                self.name = old
+                self.names = [old]
         self.refresh()
 
     def _copy(self) -> None:
@@ -427,6 +473,9 @@ class PrefabDesk(QWidget):
         self.of_class = of_class and bool(self.prefab and self.prefab.class_name)
         self.refresh()
 
+    def _many(self) -> bool:
+        return len(self.names) > 1 and not self.of_class
+
     def _rule(self, rules: tuple[PlacementRule, ...], what: str) -> None:
         self.session.try_(set_rules, self.name, rules, what, of_class=self.of_class)
         self.refresh()
@@ -437,18 +486,34 @@ class PrefabDesk(QWidget):
         except TopionError as problem:
             self.session.said.emit(str(problem))
             return
+        if self._many():
+            self._change_all(self.shown_rules()[number], rules[number])
+            return
         self._rule(rules, rules[number].sentence())
 
+    def _change_all(self, old: PlacementRule | None, new: PlacementRule | None) -> None:
+        self.session.try_(change_rule, self.names, old, new)
+        self.refresh()
+
     def _move(self, number: int, to: int) -> None:
+        if self._many():
+            self.session.said.emit("The order of rules is set one prefab at a time")
+            return
         self._rule(moved_rule(self.shown_rules(), number, to), "order of its rules")
 
     def _remove(self, number: int) -> None:
         rules = self.shown_rules()
+        if self._many():
+            self._change_all(rules[number], None)
+            return
         self._rule(without_rule(rules, number), f"no longer {rules[number].sentence()}")
 
     def add(self, words: str) -> None:
         """Add a rule of a kind, to be set."""
-        rule = _NEW[words]()
+        rule = NEW_RULES[words]()
+        if self._many():
+            self._change_all(None, rule)
+            return
         self._rule((*self.shown_rules(), rule), rule.sentence())
 
     def close_desk(self) -> None:

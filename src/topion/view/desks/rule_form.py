@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import html
 from collections.abc import Callable, Iterator
-from typing import Any
+from dataclasses import replace
+from typing import Any, Protocol
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QMenu, QWidget
 
+from topion.model.form import Blank, Form, points_of, words_for
 from topion.model.project import Project
-from topion.things.rules.form import Blank
 from topion.things.rules.kind import RuleKind
 from topion.view import style
 from topion.view.dialogs.room import words_of
@@ -19,13 +20,21 @@ from topion.view.dialogs.room import words_of
 Put = Callable[[str, Any], object]  # a field and its new value
 
 
+class Formed(Protocol):
+    """What has a sentence with blanks: a placement rule, or a role."""
+
+    @property
+    def form(self) -> Form: ...
+    def sentence(self) -> str: ...
+
+
 class RuleSentence(QLabel):
-    """The sentence of a rule.  put : called with a field and its new value."""
+    """The sentence of a rule or a role.  put : called with a field and its new value."""
 
     def __init__(self, project: Callable[[], Project], put: Put) -> None:
         super().__init__()
         self._project, self._put = project, put
-        self.rule: RuleKind | None = None
+        self.rule: Formed | None = None
         self.setWordWrap(True)
         self.setTextFormat(Qt.TextFormat.RichText)
         links = Qt.TextInteractionFlag.LinksAccessibleByMouse
@@ -34,8 +43,12 @@ class RuleSentence(QLabel):
 
     def show_rule(self, rule: RuleKind) -> None:
         """Show a rule, faintly where it is off."""
+        self.show_form(rule, "ink" if rule.on else "soft")
+
+    def show_form(self, rule: Formed, colour: str = "ink") -> None:
+        """Show what has a sentence, in one of the inks."""
         self.rule = rule
-        ink = style.name("ink" if rule.on else "soft")
+        ink = style.name(colour)
         parts = [html.escape(part) if isinstance(part, str) else _link(rule, part, ink)
                  for part in rule.form]  # fmt: skip
         self.setText(f"<span style='color:{ink}'>{''.join(parts)}</span>")
@@ -55,8 +68,8 @@ class RuleSentence(QLabel):
         now = getattr(rule, field)
         if blank.asks == "switch":
             self._put(field, not now)
-        elif blank.asks in ("number", "words"):
-            text = f"{now:g}" if blank.asks == "number" else ", ".join(now)
+        elif blank.asks in ("number", "words", "points"):
+            text = f"{now:g}" if blank.asks == "number" else words_for(replace(blank, none=""), now)
             self.typed = Typed(self, text, lambda said: self._typed(blank, said))
             self.typed.open_at(QCursor.pos())
         else:
@@ -67,6 +80,9 @@ class RuleSentence(QLabel):
             self._put(blank.field, words_of(text))
             return
         try:
+            if blank.asks == "points":
+                self._put(blank.field, points_of(text))
+                return
             value = float(text.replace(",", "."))
         except ValueError:
             return
@@ -93,6 +109,8 @@ class RuleSentence(QLabel):
         if blank.asks in ("materials", "material"):
             none = [("", blank.none)] if blank.asks == "material" else []
             return [*none, *((name, name) for name in project.materials)]
+        if blank.asks == "room":
+            return [("", blank.none), *((name, name) for name in project.rooms)]
         classes = sorted({p.class_name for p in project.prefabs.values() if p.class_name})
         none = [("", blank.none)] if blank.none != "…" else []
         return [*none, ("anything", "anything"), *((c, f"class {c}") for c in classes),
@@ -103,24 +121,12 @@ def _toggled(names: tuple[str, ...], name: str) -> tuple[str, ...]:
     return tuple(n for n in names if n != name) if name in names else (*names, name)
 
 
-def _link(rule: RuleKind, blank: Blank, ink: str) -> str:
+def _link(rule: Formed, blank: Blank, ink: str) -> str:
     value = getattr(rule, blank.field)
-    words = _words(blank, value)
-    more = "" if blank.asks in ("number", "switch") else " ▾"
+    words = words_for(blank, value)
+    more = "" if blank.asks in ("number", "switch", "points") else " ▾"
     return (f"<a href='{blank.field}' style='color:{ink}'><b>{html.escape(words)}</b></a>"
             f"<span style='color:{style.name('soft')}'>{more}</span>")  # fmt: skip
-
-
-def _words(blank: Blank, value: Any) -> str:
-    if blank.asks == "number":
-        return f"{value:g}"
-    if blank.asks == "switch":
-        return "yes" if value else "no"
-    if blank.asks == "choice":
-        return next((words for known, words in blank.choices if known == value), str(value))
-    if isinstance(value, tuple):
-        return ", ".join(value) or blank.none
-    return str(value) or blank.none
 
 
 class Typed(QFrame):

@@ -20,6 +20,7 @@ from topion.model.prefab import Thing
 from topion.model.room import Room
 from topion.view import style
 from topion.view.panels.fields import bold, choice_button, labelled, narrow_column, number_field
+from topion.view.panels.stance_rows import StanceRows
 from topion.view.picking import OVER
 from topion.view.session import Session
 from topion.view.table.picked_marks import size_words
@@ -60,8 +61,10 @@ class ThingRows(QWidget):
         self.tip = QLabel()
         whole.addWidget(labelled("At", *self.places))
         whole.addWidget(labelled("Turn", self.tip, self.turn, QLabel("°")))
+        self.stance = StanceRows(self._change)
         whole.addWidget(labelled("Scale", self.scale, QLabel("×")))
         whole.addWidget(labelled("Mirrored", self.mirror))
+        whole.addWidget(self.stance)
         self.values: dict[str, QLineEdit] = {}
         self._properties = narrow_column()
         whole.addLayout(self._properties)
@@ -106,6 +109,7 @@ class ThingRows(QWidget):
         self.tip.setText(TIPS[tips.pop()] if len(tips) == 1 else "")
         sides = {thing.mirrored for thing in things}
         self.mirror.setText("mixed" if len(sides) > 1 else "yes" if sides.pop() else "no")
+        self.stance.show_things(self.session, things)
         for row in self._many:
             row.setVisible(len(things) > 1)
         self._show_values(things)

@@ -245,8 +245,8 @@ def _pale_thing(painter: QPainter, camera: Camera, session: Session, found: Verd
     y, x = found.at[-2:]
     seat = camera.rect_of(y, x, y + 1, x + 1)
     zoom = camera.zoom
-    top = seat.bottom() - prefab.anchor_px[0] * zoom
-    left = seat.center().x() - prefab.anchor_px[1] * zoom
+    top = seat.bottom() - prefab.foot_px[0] * zoom
+    left = seat.center().x() - prefab.foot_px[1] * zoom
     painter.setOpacity(0.5)
     target = QRectF(left, top, width * zoom, height * zoom)
     painter.drawImage(target, image_of(prefab.picture.rgba))

@@ -62,8 +62,8 @@ class PickedMarks:
         zoom = self.camera.zoom * thing.scale
         height, width = (side * zoom for side in prefab.picture.size_px)
         seat = self.camera.rect_of(thing.y, thing.x, thing.y + 1, thing.x + 1)
-        left = seat.center().x() - prefab.anchor_px[1] * zoom
-        return QRectF(left, seat.bottom() - prefab.anchor_px[0] * zoom, width, height)
+        left = seat.center().x() - prefab.foot_px[1] * zoom
+        return QRectF(left, seat.bottom() - prefab.foot_px[0] * zoom, width, height)
 
     def bounds(self) -> QRectF:
         """Round the things and the area that are picked, as they are seen."""
