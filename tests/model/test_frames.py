@@ -1,5 +1,7 @@
 """Frames: which one shows when, and what cannot be a set."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -10,8 +12,10 @@ from topion.edit.prefabs import prefab_of_frames, with_frames
 from topion.errors import BadValue
 from topion.grid.boxes import Box
 from topion.model.frames import FrameSet
+from topion.model.model_frames import FrameAt, ModelSet, with_frame, with_model_frames
 from topion.model.plain import from_plain, to_plain
 from topion.model.prefab import Prefab
+from topion.model.solid import VoxelModel
 from topion.pictures.png import picture_of
 from topion.render.sprites import set_time, shown_picture
 
@@ -86,3 +90,32 @@ def test_prefabs_move_on_with_the_time():
     assert set_time(data, 120) == {"It"} and shown_picture(data, it) == PICTURES[1]
     assert set_time(data, 130) == frozenset()
     assert set_time(data, 220) == {"It"} and shown_picture(data, it) == PICTURES[0]
+
+
+def model(value: int, size=(2, 2, 2)) -> VoxelModel:
+    return VoxelModel(np.full(size, value, np.uint8), ("#ffffff", "#000000"))
+
+
+def test_models_of_a_set_are_of_one_size_and_play_as_pictures_do():
+    found = ModelSet("still", (model(1), model(2)), (100, 50), "there and back")
+    assert [found.frame_at(t) for t in (0, 99, 100, 149, 150)] == [0, 0, 1, 1, 0]
+    with pytest.raises(BadValue, match="several sizes"):
+        ModelSet("still", (model(1), model(1, (3, 2, 2))), (100, 100))
+    with pytest.raises(BadValue, match="times"):
+        ModelSet("still", (model(1), model(2)), (100,))
+
+
+def test_a_prefab_has_only_frames_as_large_as_its_model():
+    still = ModelSet("still", (model(1),), (100,))
+    made = replace(prefab("It"), model=model(1), model_frames=(still,))
+    assert made.model_at(0) == model(1) and made.model_at(5) == model(1)
+    assert from_plain(Prefab, to_plain(made)) == made
+    with pytest.raises(BadValue, match="as large as its model"):
+        replace(made, model=model(1, (4, 4, 4)))
+
+
+def test_one_frame_is_changed_in_its_place():
+    sets = with_model_frames((), "open", (model(1), model(1)), (100, 100))
+    sets = with_frame(sets, FrameAt("open", 1), model(2))
+    assert sets[0].models == (model(1), model(2))
+    assert with_model_frames(sets, "open", (), ()) == ()

@@ -322,7 +322,7 @@ def test_a_picture_stands_as_a_model_one_voxel_thick():
     rgba[2:18, 4:8] = (200, 30, 30, 255)
     rgba[18:, :] = (0, 0, 0, 80)  # a shadow is not stood up
     prefab = Prefab("Flag", picture_of(rgba), (18, 6))
-    model = standing_picture(prefab)
+    model = standing_picture(prefab, prefab.picture)
     assert model.size == (18, 1, 12) and model.per_cell == 16
     assert (model.cells > 0).sum() == 16 * 4 and model.cells[0, 0, 5] and not model.cells[17].any()
     shown = model.palette[int(model.cells[0, 0, 5]) - 1]
@@ -331,7 +331,8 @@ def test_a_picture_stands_as_a_model_one_voxel_thick():
 
 def test_a_picture_larger_than_a_model_may_be_is_thinned():
     rgba = np.full((600, 300, 4), 255, np.uint8)
-    model = standing_picture(Prefab("Wall", picture_of(rgba), (600, 150)))
+    wall = Prefab("Wall", picture_of(rgba), (600, 150))
+    model = standing_picture(wall, wall.picture)
     assert max(model.size) <= 256 and model.per_cell == 5
 
 

@@ -80,3 +80,31 @@ def test_beside_it_walls_are_laid_as_ever(hand):
     hand.stroke((6, 8))
     assert hand.material((6, 8)) == "Brick"
     assert said == []
+
+
+def test_a_warm_stroke_laid_again_is_asked_about_like_a_new_one(hand):
+    said = keeps(hand, "refused")
+    hand.stroke((6, 7), (6, 9))
+    assert hand.material((6, 8)) == "Brick" and hand.session.warm.now is not None
+    brush = hand.handle.data.brush("Brick")
+    at = hand.handle.history.at
+    hand.session.warm.put(replace(brush, nib=3))  # would reach the cell at 5, 8
+    assert hand.material((5, 8)) != "Brick" and hand.handle.data.brush("Brick").nib == brush.nib
+    assert said[-1] == "Brick: It keeps cell 8, 5 of Yard; hold O to lay it all the same"
+    assert hand.handle.history.at == at
+    hand.session.warm.use_brush("Stones")
+    assert hand.material((6, 8)) == "Stones"
+
+
+def test_what_was_let_in_once_is_not_asked_about_at_each_step_of_a_slider(hand, monkeypatch):
+    keeps(hand, "asked")
+    asked = []
+    yes = QMessageBox.StandardButton.Yes
+    monkeypatch.setattr(QMessageBox, "question", lambda _, __, text: asked.append(text) or yes)
+    hand.stroke((6, 7), (6, 9))
+    brush = hand.handle.data.brush("Brick")
+    for nib in (3, 5, 7):
+        hand.session.warm.put(replace(brush, nib=nib))
+    assert len(asked) == 1 and hand.material((5, 8)) == "Brick"
+    hand.session.undo()
+    assert hand.material((6, 8)) != "Brick"

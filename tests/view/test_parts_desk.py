@@ -6,10 +6,13 @@ from PyQt6.QtWidgets import QInputDialog
 
 from tests.rooms import stand
 from tests.view.designer import Designer
+from topion.edit.composites import composite_made
+from topion.edit.picked import Picks
 from topion.edit.pieces import Pick
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
 from topion.model.prefab import Thing
+from topion.render.composites import composite_look
 from topion.view.desks.parts_desk import PartsDesk
 from topion.view.desks.prefab_desk import PrefabDesk
 
@@ -120,3 +123,24 @@ def test_the_parts_of_a_prefab_without_them_are_not_shown(hand):
     hand.window.desks.open_parts("Lamp")
     assert hand.window.desks.desk is None
     assert said
+
+
+def test_parts_of_a_voxel_room_are_painted_in_space_and_its_model_follows(modeller):
+    room = modeller.handle.room("Isle")
+    room.lay("Stones", box=((3, 4, 5), (3, 5, 7)))
+    picks = Picks((), Area.of_box(Box((3, 4, 5), (4, 6, 8))), ("blocks",))
+    edit = composite_made(modeller.handle.data, "Isle", picks, "Plinth", composite_look)
+    modeller.session.apply(edit)
+    modeller.window.desks.open_parts("Plinth")
+    desk = modeller.window.desks.desk
+    table = desk.tables.shown
+    modeller.qtbot.waitUntil(table.settled, timeout=5000)
+    desk.ground.session.hands.take("left", "Stones")
+    at = table.face_centre(0, 0, 2, 2).toPoint()
+    modeller.qtbot.mouseMove(table, at)
+    modeller.qtbot.mouseClick(table, Qt.MouseButton.LeftButton, pos=at)
+    modeller.settle(80)
+    plinth = modeller.handle.data.prefab("Plinth")
+    assert plinth.height == 2 and plinth.model.cells[16:32, :16, :16].all()
+    modeller.session.undo()
+    assert modeller.handle.data.prefab("Plinth").height == 1

@@ -18,6 +18,7 @@ from topion.model.prefab import Prefab
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.scrap import Scrap
+from topion.model.solid import VoxelModel
 from topion.things.rules.keeps_cells import KeepsCells
 
 
@@ -30,13 +31,17 @@ class Look(Protocol):
     def anchor_px(self) -> tuple[int, int]: ...
     @property
     def footprint(self) -> tuple[str, ...]: ...
+    @property
+    def height(self) -> int: ...
+    @property
+    def model(self) -> VoxelModel | None: ...
 
 
 Drawn = Callable[[Project, Room], Look]
 
 
 def composite_made(project: Project, room_name: str, picks: Picks, name: str, drawn: Drawn) -> Edit:
-    """A prefab of what is picked in a flat room, with a card that places it; its parts are kept as
+    """A prefab of what is picked in a room, with a card that places it; its parts are kept as
     a stamp beside it.  drawn : tells how parts look.  Raises BadValue for what cannot be one."""
     if name in project.prefabs or name in project.brushes:
         raise BadValue("the prefab", name, "a name that no prefab or brush has")
@@ -48,7 +53,8 @@ def composite_made(project: Project, room_name: str, picks: Picks, name: str, dr
     look = drawn(scratch, scratch.room(PARTS))
     stamp = Stamp(free_name(f"{name} parts", project.brushes), scrap=scrap, repeat="once")
     prefab = Prefab(name, look.picture, look.anchor_px, look.footprint,
-                    rules=(KeepsCells(),), parts=stamp.name)  # fmt: skip
+                    rules=(KeepsCells(),), parts=stamp.name, height=look.height,
+                    model=look.model)  # fmt: skip
     known = project.scratch()
     kept = [*written(known, [put_brush(known, stamp)])]
     return joined(f"New thing {name}", [*kept, with_thing_brush(known, prefab)])
@@ -75,6 +81,6 @@ def parts_set(project: Project, name: str, scratch: Project, drawn: Drawn) -> Ed
     stamp = project.brushes[prefab.parts]
     assert isinstance(stamp, Stamp)
     drawn_anew = redrawn(prefab, look.picture, look.anchor_px)
-    new = replace(drawn_anew, footprint=look.footprint)
+    new = replace(drawn_anew, footprint=look.footprint, height=look.height, model=look.model)
     edits = [put_brush(project, replace(stamp, scrap=scrap, anchor=())), put_prefab(project, new)]
     return joined(f"Parts of {name}", [edit for edit in edits if edit])

@@ -18,7 +18,9 @@ from topion.edit.models import with_brush
 from topion.edit.pixels import CLEAR
 from topion.errors import BadValue
 from topion.model.edit import Edit, written
+from topion.model.frames import STILL
 from topion.model.layer import Layer, LayerInfo
+from topion.model.model_frames import FrameAt, ModelSet, set_of, with_frame
 from topion.model.project import Project
 from topion.model.room import Room, RoomInfo
 from topion.model.rooms import Rooms
@@ -95,10 +97,36 @@ def with_model(project: Project, name: str, model: VoxelModel, label: str = "") 
     return replace(edit, label=label or f"Voxels of {name}") if edit else edit
 
 
-def with_prefab_model(project: Project, name: str, model: VoxelModel, label: str = "") -> Edit:
-    """Give a prefab a model; its cells, height and picture stay."""
-    edit = put_item(project, "prefabs", replace(project.prefab(name), model=model))
+def with_prefab_model(
+    project: Project, name: str, model: VoxelModel, label: str = "", frame: FrameAt | None = None
+) -> Edit:
+    """Give a prefab a model; its cells, height and picture stay.
+
+    frame : the one that is changed, where it has frames; the first of the still ones is its model.
+    Where the size is another one, all frames come to be as large.
+    """
+    prefab = project.prefab(name)
+    sets = prefab.model_frames
+    if prefab.model is not None and prefab.model.size != model.size:
+        sets = tuple(replace(own, models=tuple(resized(m, model.size) for m in own.models))
+                     for own in sets)  # fmt: skip
+    whole = resized(prefab.model, model.size) if prefab.model is not None else model
+    if frame is None or frame == FrameAt():
+        whole = model
+    if sets:
+        sets = with_frame(sets, frame or FrameAt(), model)
+    new = replace(prefab, model=whole, model_frames=sets)
+    edit = put_item(project, "prefabs", new)
     return replace(edit, label=label or f"Voxels of {name}") if edit else edit
+
+
+def with_model_set(project: Project, name: str, sets: tuple[ModelSet, ...]) -> Edit:
+    """Give a prefab other frames of its model, whose first still one is its model."""
+    prefab = project.prefab(name)
+    still = set_of(sets, STILL)
+    model = still.models[0] if still is not None else prefab.model
+    edit = put_item(project, "prefabs", replace(prefab, model=model, model_frames=sets))
+    return replace(edit, label=f"Frames of {name}") if edit else edit
 
 
 def resized(model: VoxelModel, size: tuple[int, int, int]) -> VoxelModel:
@@ -106,6 +134,8 @@ def resized(model: VoxelModel, size: tuple[int, int, int]) -> VoxelModel:
 
     Raises BadValue for sides beyond what a model can have.
     """
+    if model.size == size:
+        return model
     made = VoxelModel(np.zeros(size, np.uint8), model.palette, model.per_cell)
     cells = np.zeros(made.size, np.uint8)
     shift = [0, *((new - old) // 2 for new, old in zip(size[1:], model.size[1:], strict=True))]

@@ -12,6 +12,7 @@ from topion.edit.growing import planned
 from topion.edit.history import History
 from topion.edit.library import put_brush
 from topion.model.edit import Edit, folded
+from topion.model.project import Project
 
 Form = Callable[[BrushKind], BrushKind]
 MOST_SLICES = 64
@@ -54,6 +55,23 @@ def plan_drawn(history: History, warm: Warm) -> Edit:
     place = Place(project, warm.room_name, warm.layer_id)
     brush = warm.form(brush_named(project, warm.brush))
     return planned(brush, place, warm.drawn.marks(place, brush))
+
+
+def tried_again(history: History, warm: Warm, brush: BrushKind | None) -> tuple[Project, Edit]:
+    """What `laid_again` would lay, and the project without the stroke; nothing is changed.
+
+    Raises TopionError.
+    """
+    scratch = history.project.frozen()
+    for edit in reversed(warm.edits):
+        for record in edit.inverted().records:
+            record.write(scratch)
+    if brush is not None:
+        for record in put_brush(scratch, brush).records:
+            record.write(scratch)
+    place = Place(scratch, warm.room_name, warm.layer_id)
+    again = warm.form(brush_named(scratch, warm.brush))
+    return scratch, planned(again, place, warm.drawn.marks(place, again))
 
 
 def laid_again(history: History, warm: Warm, brush: BrushKind | None = None) -> Warm:

@@ -125,7 +125,8 @@ def format_of_library(project: Project) -> int:
     prefabs = project.prefabs.values()
     rules = (rule for prefab in prefabs for rule in known_rules(prefab.rules))
     asked = max((rule.oldest_format() for rule in rules), default=1)
-    newer = ("properties", "points", "frames", "turned", "parts", "below_px", "floats", "role")
+    newer = ("properties", "points", "frames", "turned", "parts", "below_px", "floats", "role",
+             "model_frames", "model_points")  # fmt: skip
     if project.shelf("classes") or any(getattr(p, name) for p in prefabs for name in newer):
         asked = 6
     looks = 6 if sloped else 5 if project.palette or tinted or themed else 1

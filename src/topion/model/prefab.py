@@ -14,7 +14,8 @@ from topion.errors import BadValue, UnknownName
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.grid.orient import TIPS, free_turn, matrices, nearest_turn
-from topion.model.frames import MOST_SETS, FrameSet
+from topion.model.frames import MOST_SETS, STILL, FrameSet
+from topion.model.model_frames import ModelSet, set_of
 from topion.model.picture import Picture
 from topion.model.plain import JsonRecord, Unread, keep_unknown
 from topion.model.property import MOST_PROPERTIES, Property
@@ -99,6 +100,8 @@ class Prefab:
     a post that is sunk into the ground.  Negative: it stands above it.
     floats : where rooms have heights nothing must carry it; it stays at the height it is put at.
     role : what its things do while a room is walked; nothing without one.
+    model_frames : sets of models as large as its own, of which that called still is shown.
+    model_points : named places in its model, (z, y, x) voxels.
     """
 
     name: Name
@@ -121,6 +124,8 @@ class Prefab:
     below_px: Annotated[int, between(-MOST_BELOW, MOST_BELOW)] = 0
     floats: bool = False
     role: Role | None = None
+    model_frames: tuple[ModelSet, ...] = ()
+    model_points: dict[str, tuple[int, int, int]] = field(default_factory=dict, hash=False)
 
     def __post_init__(self) -> None:
         widths = {len(row) for row in self.footprint}
@@ -135,6 +140,7 @@ class Prefab:
             wanted = f"at most {MOST_PROPERTIES}, each with a name of its own"
             raise BadValue(f"the properties of {self.name}", ", ".join(names), wanted)
         self._check_frames()
+        self._check_model_frames()
         sizes = {picture.size_px for picture in self.turned}
         if len(self.turned) not in (0, 3) or sizes - {self.picture.size_px}:
             high, wide = self.picture.size_px
@@ -155,6 +161,22 @@ class Prefab:
                 size = "{1} × {0} px".format(*known.pictures[0].size_px)
                 raise BadValue(f"the frames {known.name} of {self.name}", size,
                                f"{wide} × {high} px, as its picture")  # fmt: skip
+
+    def _check_model_frames(self) -> None:
+        names = [known.name for known in self.model_frames]
+        if len(set(names)) < len(names) or len(names) > MOST_SETS:
+            wanted = f"at most {MOST_SETS} sets, each with a name of its own"
+            raise BadValue(f"the models of {self.name}", ", ".join(names), wanted)
+        for known in self.model_frames:
+            if self.model is None or known.models[0].size != self.model.size:
+                size = " × ".join(map(str, known.models[0].size))
+                wanted = "as large as its model"
+                raise BadValue(f"the models {known.name} of {self.name}", size, wanted)
+
+    def model_at(self, number: int) -> VoxelModel | None:
+        """Its model, or the frame of the still ones with that number, round and round."""
+        still = set_of(self.model_frames, STILL)
+        return still.models[number % len(still.models)] if still is not None else self.model
 
     def picture_turned(self, turn: float, mirrored: bool) -> Picture | None:
         """Its own picture for a turn, in degrees clockwise, to be mirrored after that where it is;

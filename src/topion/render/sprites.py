@@ -13,8 +13,9 @@ from PIL import Image
 from topion.grid.arrays import Rgba
 from topion.grid.boxes import Box
 from topion.model.derived import Kept
-from topion.model.frames import STILL
+from topion.model.frames import STILL, FrameSet
 from topion.model.layer import Layer
+from topion.model.model_frames import ModelSet, set_of
 from topion.model.picture import Picture
 from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
@@ -74,7 +75,12 @@ def shown_picture(project: Project, prefab: Prefab) -> Picture:
     still = prefab.frame_set(STILL)
     if still is None:
         return prefab.picture
-    return still.pictures[_FRAMES.of(project, None, dict).get(prefab.name, 0) % len(still.pictures)]
+    return still.pictures[frame_number(project, prefab.name) % len(still.pictures)]
+
+
+def frame_number(project: Project, prefab: str) -> int:
+    """Which frame of a prefab shows at the time that was set last; the first until then."""
+    return _FRAMES.of(project, None, dict).get(prefab, 0)
 
 
 def set_time(project: Project, time_ms: float) -> frozenset[str]:
@@ -82,7 +88,9 @@ def set_time(project: Project, time_ms: float) -> frozenset[str]:
     shown = _FRAMES.of(project, None, dict)
     moved = set()
     for name, prefab in project.prefabs.items():
-        still = prefab.frame_set(STILL) if prefab.frames else None
+        still: FrameSet | ModelSet | None = prefab.frame_set(STILL) if prefab.frames else None
+        if prefab.model_frames:
+            still = set_of(prefab.model_frames, STILL) or still
         if still is not None and shown.get(name, 0) != (frame := still.frame_at(time_ms)):
             shown[name] = frame
             moved.add(name)

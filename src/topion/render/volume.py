@@ -15,12 +15,13 @@ from topion.grid.meshing import Quads, mesh
 from topion.grid.orient import NORMALS, matrices
 from topion.model.derived import Kept
 from topion.model.layer import Layer
+from topion.model.picture import Picture
 from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.solid import LONGEST_MODEL, TURN_BITS, TURN_MASK, VoxelModel
 from topion.render.faces import Faces, face_book, faces_of_quads, model_faces
-from topion.render.sprites import things_in
+from topion.render.sprites import frame_number, shown_picture, things_in
 from topion.render.wear import PLAIN, Wear, wear_of
 from topion.render.worn_blocks import dressed, worn_book, worn_model
 from topion.weaving.settle import tiles_in
@@ -122,23 +123,25 @@ def block_matrix(model: VoxelModel, turn: int) -> tuple[NDArray[np.float64], NDA
 
 
 def shape_of(project: Project, prefab: Prefab) -> VoxelModel:
-    """The model of a prefab; a picture stands upright, a voxel thick."""
+    """The model of a prefab, at the time that was set last; a picture stands upright, a voxel
+    thick."""
     if prefab.model is not None:
-        return prefab.model
+        shown = prefab.model_at(frame_number(project, prefab.name)) if prefab.model_frames else None
+        return shown or prefab.model
     cache = _UPRIGHT.of(project, None, dict)
-    found = cache.get(id(prefab.picture))
-    if found is None or found[0] is not prefab.picture:
-        found = (prefab.picture, standing_picture(prefab))
-        cache[id(prefab.picture)] = found
+    picture = shown_picture(project, prefab)
+    found = cache.get(id(picture))
+    if found is None or found[0] is not picture:
+        found = cache[id(picture)] = (picture, standing_picture(prefab, picture))
     return found[1]
 
 
 _UPRIGHT: Kept[dict[int, tuple[object, VoxelModel]]] = Kept()
 
 
-def standing_picture(prefab: Prefab) -> VoxelModel:
-    """A picture as a model: one voxel thick, a voxel for each pixel that can be seen."""
-    rgba = prefab.picture.rgba[: max(0, prefab.anchor_px[0]) or None]
+def standing_picture(prefab: Prefab, picture: Picture) -> VoxelModel:
+    """A picture of a prefab as a model: one voxel thick, a voxel for each pixel that is seen."""
+    rgba = picture.rgba[: max(0, prefab.anchor_px[0]) or None]
     step = -(-max(rgba.shape[:2]) // LONGEST_MODEL)
     rgba = np.ascontiguousarray(rgba[::step, ::step])
     solid = rgba[..., 3] >= 128

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QPainter
 
 from topion.edit.library import put_brush
 from topion.errors import TopionError
@@ -13,6 +14,7 @@ from topion.model.brush import Brush
 from topion.model.edit import Edit
 from topion.model.project import Project
 from topion.model.room import Room
+from topion.render.eye import Eye
 from topion.scripting import ProjectHandle
 
 Aside = Callable[..., Any]  # (title, task, with_worker), see `tasks.run_task`
@@ -41,7 +43,8 @@ class Context(QObject):
         self.layer_id = ""
         self.cursor: tuple[int, ...] | None = None
         self.warm_put: Callable[[Brush], bool] = lambda _: False  # see Warmth.put
-        self.allows: Callable[[Edit], bool] = lambda _: True  # see Session
+        self.over: Callable[[QPainter, Eye], None] | None = None  # draws more over a voxel room
+        self.lets: Callable[[Edit, Project], bool] = lambda *_: True  # see Session
         self.asks: Callable[[str], bool] = lambda _: False  # a question to the designer
         self.aside: Aside | None = None  # runs long work on a thread, with progress and Stop
 
@@ -70,7 +73,7 @@ class Context(QObject):
         self, edit: Edit | None, merge_key: object = None, *, kept: Edit | None = None
     ) -> bool:
         """Put an Edit on; says why if it was refused whole.  kept : the same, sealed already."""
-        if edit is None or not self.allows(edit):
+        if edit is None or not self.lets(edit, self.project):
             return False
         try:
             done = self.handle.history.apply(edit, merge_key, kept=kept)

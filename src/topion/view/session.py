@@ -17,6 +17,7 @@ from topion.edit.warm import slices
 from topion.errors import TopionError
 from topion.grid.arrays import Positions
 from topion.model.edit import Dirty, Edit
+from topion.model.project import Project
 from topion.scripting import ProjectHandle, Saving
 from topion.things.field import Sows
 from topion.things.ground import Ground
@@ -59,7 +60,7 @@ class Session(Context):
         self.slice_s = 0.0  # a stroke that lasts longer becomes several Edits; 0 for one
         self.warm = Warmth(self, self.hands, self.gestures)
         self.warm_put = lambda brush: self.warm.put(cast(BrushKind, brush))
-        self.allows = self._lets_walls_in
+        self.lets = self._lets_walls_in
         self._kept: tuple[Edit, str] | None = None  # see kept_words
         self._origins: dict[str, tuple[int, ...]] = {}  # of rooms, as they were seen last
         self._shown = self.room if self.has_room else None
@@ -68,10 +69,10 @@ class Session(Context):
         handle.history.listeners.append(self._tell)
         self.hands.recall()
 
-    def _lets_walls_in(self, edit: Edit) -> bool:
-        """Whether no thing keeps the cells into which the Edit would lay a wall; it is said which,
-        or asked."""
-        found = [] if self.hands.overriding else kept_out(self.project, edit)
+    def _lets_walls_in(self, edit: Edit, project: Project) -> bool:
+        """Whether no thing of a project keeps the cells into which the Edit would lay a wall; it is
+        said which, or asked."""
+        found = [] if self.hands.overriding else kept_out(project, edit)
         if found and found[0].walls == "refused":
             self.said.emit(f"{edit.label}: {found[0].told()}; hold O to lay it all the same")
             return False

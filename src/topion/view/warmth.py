@@ -9,8 +9,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from topion.brushes.drawn import Drawn
 from topion.brushes.kind import BrushKind, Stepped, brush_or_none
-from topion.edit.warm import Form, Warm, laid_again
+from topion.edit.warm import Form, Warm, laid_again, tried_again
 from topion.errors import TopionError
+from topion.things.kept_out import keepers, kept_out
 from topion.view.context import Context
 from topion.view.gestures import Gestures
 from topion.view.hands import Hand, Hands
@@ -31,6 +32,7 @@ class Warmth(QObject):
         self._context, self._hands, self._gestures = context, hands, gestures
         self._now: Warm | None = None
         self._laying = False
+        self._let_in = False  # walls, into cells that things keep
         self.hand: Hand = "left"
         self.last: tuple[Hand, Drawn, str] | None = None
         context.changed.connect(lambda _: self._look())
@@ -50,6 +52,7 @@ class Warmth(QObject):
         name = self._hands[hand]
         edits = tuple(history.edits[at : history.at])
         self.hand, self.last = hand, (hand, drawn, name)
+        self._let_in = False
         brush = brush_or_none(context.project, name)
         most = brush.most_ghosted() if brush is not None else 0
         large = sum(edit.cells_written for edit in edits) > (most or MOST_WARM_CELLS)
@@ -103,6 +106,12 @@ class Warmth(QObject):
             self._lay(replace(warm, form=form))
 
     def _lay(self, warm: Warm, brush: BrushKind | None = None) -> None:
+        try:
+            if not self._let_in and not self._may(warm, brush):
+                return
+        except TopionError as problem:
+            self._context.said.emit(str(problem))
+            return
         self._laying = True
         try:
             self._now = laid_again(self._context.handle.history, warm, brush)
@@ -115,6 +124,19 @@ class Warmth(QObject):
         if not self._now.edits:
             self._context.said.emit("Laid so, the stroke leaves nothing; it is still warm")
         self.changed.emit()
+
+    def _may(self, warm: Warm, brush: BrushKind | None) -> bool:
+        """Whether no thing keeps its cells from it; what was let in once is not asked about again
+        while the stroke is warm."""
+        context = self._context
+        if not keepers(context.project):
+            return True
+        before, edit = tried_again(context.handle.history, warm, brush)
+        if not context.lets(edit, before):
+            self.changed.emit()  # what was set is shown as it was
+            return False
+        self._let_in = bool(kept_out(before, edit))
+        return True
 
     def elsewhere(self, cell: tuple[int, ...] | None,
                   lay: Callable[[Hand, Drawn], object]) -> None:  # fmt: skip

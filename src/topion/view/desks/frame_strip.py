@@ -52,7 +52,7 @@ class FrameStrip(QWidget):
         self.time.editingFinished.connect(self._set_time)
         self.add = QPushButton("+ frame…")
         self.add.setToolTip("More frames, each a PNG as large as the picture")
-        self.add.clicked.connect(lambda _: self._ask())
+        self.add.clicked.connect(lambda _: self.ask())
         self.gone = QPushButton("×")
         self.gone.setObjectName("plain")
         self.gone.setToolTip("Take the chosen frame away")
@@ -63,9 +63,9 @@ class FrameStrip(QWidget):
         head = QHBoxLayout()
         head.addWidget(heading("Frames"))
         head.addWidget(self.sets)
-        head.addWidget(self.plays, 1)
         column.addLayout(head)
         column.addWidget(self.frames)
+        column.addWidget(self.plays)
         foot = QHBoxLayout()
         for part in (self.add, self.time, self.gone):
             foot.addWidget(part)
@@ -81,7 +81,7 @@ class FrameStrip(QWidget):
     def show_prefab(self, prefab: Prefab) -> None:
         """Show the frames of a prefab."""
         self.prefab = prefab
-        own = [known.name for known in prefab.frames]
+        own = self.own_sets(prefab)
         fill(self.sets, list(dict.fromkeys((*SETS, *own))), self.set_name)
         found = self.shown()
         self.plays.show_value(found.plays if found else "loops")
@@ -92,6 +92,10 @@ class FrameStrip(QWidget):
         if not (self.time.hasFocus() and self.time.isModified()):
             self.time.setText(str(found.ms[self.chosen]) if found else "")
         self.frames.show_set(found)
+
+    def own_sets(self, prefab: Prefab) -> list[str]:
+        """The names of the sets that it has."""
+        return [known.name for known in prefab.frames]
 
     def choose(self, number: int) -> None:
         """Choose a frame."""
@@ -111,9 +115,14 @@ class FrameStrip(QWidget):
         if self.prefab is None:
             return
         try:
-            self.put(with_frames(self.prefab.frames, self.set_name, pictures, ms, plays))
+            self.put_frames(pictures, ms, plays)
         except TopionError as problem:
             self.failed(str(problem))
+
+    def put_frames(self, pictures: tuple[Picture, ...], ms: tuple[int, ...], plays: Plays) -> None:
+        """Other frames in the set that is shown.  Raises BadValue."""
+        if self.prefab is not None:
+            self.put(with_frames(self.prefab.frames, self.set_name, pictures, ms, plays))
 
     def add_pictures(self, pictures: list[Picture]) -> None:
         """More frames; of a set that is new the first is the picture itself."""
@@ -125,7 +134,8 @@ class FrameStrip(QWidget):
         after = (*before, *pictures)
         self._put(after, (*ms, *[ms[-1]] * len(pictures)), found.plays if found else "loops")
 
-    def _ask(self) -> None:
+    def ask(self) -> None:
+        """Ask for pictures to be added."""
         paths, _ = QFileDialog.getOpenFileNames(self, "Frames", "", "PNG (*.png)")
         try:
             self.add_pictures([read_png_file(Path(path)) for path in paths])

@@ -14,6 +14,7 @@ from topion.edit.voxels import (
     with_prefab_model,
 )
 from topion.model.edit import Edit
+from topion.model.model_frames import FrameAt, set_of
 from topion.model.project import Project
 from topion.model.solid import VoxelModel
 from topion.view.desks.colour_room import ColourRoom
@@ -23,7 +24,8 @@ from topion.view.session import Session
 class ModelRoom(ColourRoom):
     """name : of the block or prefab, which has a model.  shelf : where that is.
 
-    The model of a block is built in the whole of its cell.
+    The model of a block is built in the whole of its cell.  frame : of the model of a prefab, that
+    is shown; None where it has no frames.
     """
 
     def __init__(
@@ -31,6 +33,7 @@ class ModelRoom(ColourRoom):
     ) -> None:
         super().__init__(main)
         self.name, self.shelf = name, shelf
+        self.frame: FrameAt | None = None
         self.begin()
 
     @property
@@ -43,10 +46,27 @@ class ModelRoom(ColourRoom):
     def model(self) -> VoxelModel:
         """What is built, as large as it can be built."""
         model: VoxelModel = self.item.model
-        return cubed(model) if self.shelf == "blocks" else model
+        if self.shelf == "blocks":
+            return cubed(model)
+        return self.frame_model(0) or model
+
+    def frame_model(self, by: int) -> VoxelModel | None:
+        """The model of the frame that is so many after the shown one, round and round; None
+        without frames."""
+        known = set_of(self.item.model_frames, self.frame.set_name) if self.frame else None
+        if known is None or self.frame is None:
+            return None
+        return known.models[(self.frame.number + by) % len(known.models)]
+
+    def show_frame(self, frame: FrameAt | None) -> None:
+        """Build another frame."""
+        if frame != self.frame:
+            self.frame = frame
+            self.renew()
+            self.painted.emit()
 
     def _state(self) -> VoxelModel | None:
-        return self.item.model if self.item is not None else None
+        return self.model if self.item is not None else None
 
     def _project(self) -> Project:
         model = self.model
@@ -57,5 +77,7 @@ class ModelRoom(ColourRoom):
         return LAYER, self.colours[0], CLEAR
 
     def _edit(self, scratch: Project) -> Edit:
-        put = with_model if self.shelf == "blocks" else with_prefab_model
-        return put(self.main.project, self.name, carved(self.model, scratch))
+        model = carved(self.model, scratch)
+        if self.shelf == "blocks":
+            return with_model(self.main.project, self.name, model)
+        return with_prefab_model(self.main.project, self.name, model, frame=self.frame)

@@ -28,7 +28,7 @@ class PartsDesk(QWidget):
         self.ground = PartsRoom(session, name)
         self.bar = DeskBar(session, tried=False, lasso=True)
         self.tables = Tables(self.ground.session, rulers=False)
-        self.tables.show_for(2)
+        self.tables.show_for(3 if self.ground.deep else 2)
         self.rack = Rack(self.ground.session)
         self.rack.new.hide()
         self.preview = _Preview(self)

@@ -23,6 +23,7 @@ class PartsRoom(ColourRoom):
     def __init__(self, main: Session, name: str) -> None:
         super().__init__(main)
         self.name = name
+        self.deep = scrap_of_parts(main.project, name).axes == 3
         flat = main.has_room and main.room.info.axes == 2
         self.cell_px = main.room.info.cell_px if flat else _CELL_PX
         self.begin()
@@ -45,9 +46,10 @@ class PartsRoom(ColourRoom):
 
     def _begun(self) -> tuple[str, str, str]:
         held = self.main.hands.names()
-        flat = [name for name, brush in all_brushes(self.main.project).items()
-                if not brush.lays_blocks()]  # fmt: skip
-        left, right = (name if name in flat else flat[0]
+        fits = [name for name, brush in all_brushes(self.main.project).items()
+                if (brush.lays_blocks() is not False if self.deep else not brush.lays_blocks())
+                ]  # fmt: skip
+        left, right = (name if name in fits else fits[0]
                        for name in (held["left"], held["right"]))  # fmt: skip
         return "", left, right
 
@@ -59,6 +61,6 @@ class PartsRoom(ColourRoom):
         scrap = self._state()
         if scrap is None:
             return ""
-        high, wide = scrap.size
+        sides = " × ".join(map(str, scrap.size[::-1]))
         things = sum(len(layer.things) for layer in scrap.layers)
-        return f"{wide} × {high} cells · {things} {'thing' if things == 1 else 'things'}"
+        return f"{sides} cells · {things} {'thing' if things == 1 else 'things'}"

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QEvent, QObject, QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from topion.edit.prefabs import set_picture, set_prefab
-from topion.edit.voxels import cells_of_model, resized, with_prefab_model
+from topion.edit.voxels import cells_of_model, resized, with_model_set, with_prefab_model
 from topion.formats.models_in import KINDS, model_of_file
 from topion.model.solid import LONGEST_MODEL, VoxelModel
 from topion.pictures.png import picture_of
@@ -28,12 +28,16 @@ from topion.render.portraits import portrait
 from topion.view import style
 from topion.view.desks.colours import Colours, ask_colour
 from topion.view.desks.desk_bar import DeskBar
+from topion.view.desks.model_marks import ModelMarks
 from topion.view.desks.model_room import ModelRoom
-from topion.view.desks.parts import heading, lay_page, side_column
+from topion.view.desks.model_strip import ModelStrip
+from topion.view.desks.parts import Switches, heading, lay_page, side_column
+from topion.view.desks.point_list import PointList, hint
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 from topion.view.tables import Tables
 from topion.view.tasks import run_task
+from topion.view.voxel.table import VoxelTable
 
 _LARGE = 250
 _NO_PICTURES = np.zeros((1, 16, 16, 4), np.uint8)
@@ -53,14 +57,31 @@ class VoxelDesk(QWidget):
         super().__init__()
         self.session, self.name = session, name
         self.ground = ModelRoom(session, name, "prefabs")
-        self.bar = DeskBar(session, tried=False)
+        self.bar = DeskBar(session, tried=False, lasso=True)
         self.tables = Tables(self.ground.session, rulers=False)
         self.tables.show_for(3)
         self.colours = Colours(self.ground)
         self.preview = _Preview(self)
+        self.marks = ModelMarks()
+        self.frames = ModelStrip()
+        self.frames.put_sets = lambda sets: self.session.try_(with_model_set, self.name, sets)
+        self.frames.failed = session.said.emit
+        self.frames.shows = self.ground.show_frame
+        self.ghosted = Switches({"none": 0, "before": -1, "after": 1})
+        self.ghosted.setToolTip("Which frame is seen faintly beside the one that is built")
+        self.ghosted.chosen = self.ghost_frame
+        self.points = PointList()
+        self.points.put = lambda points: self.session.try_(
+            set_prefab, self.name, model_points=points
+        )
+        self.points.place = self.place_point
+        self._ghosting = -1
+        self._placing = ""
         self.sizes = {name: self._spin(name) for name in ("levels", "rows", "columns")}
         self._lay_out()
+        self._over()
         self.ground.renewed.connect(self._renewed)
+        session.changed.connect(self._on_changed)
         self.ground.painted.connect(self.refresh)
         self.refresh()
 
@@ -80,11 +101,8 @@ class VoxelDesk(QWidget):
         self.add.setToolTip("One more colour, in the left hand")
         self.add.clicked.connect(lambda _: ask_colour(self.ground, self, clear=False))
         column.addWidget(self.add, 0, Qt.AlignmentFlag.AlignLeft)
-        hint = QLabel("Left lays, right or E lifts, Alt picks. Gestures, mirrors (I) and the work "
-                      "plane (A) work as in rooms.")  # fmt: skip
-        hint.setWordWrap(True)
-        hint.setStyleSheet(f"color: {style.name('soft')}")
-        column.addWidget(hint)
+        column.addWidget(hint("Left lays, right or E lifts, Alt picks. Gestures, the lasso (S), "
+                              "mirrors (I) and the work plane (A) work as in rooms."))  # fmt: skip
         column.addWidget(heading("Levels × rows × columns"))
         line = QHBoxLayout()
         for spin in self.sizes.values():
@@ -92,6 +110,11 @@ class VoxelDesk(QWidget):
         column.addLayout(line)
         column.addWidget(heading("Bring in"))
         column.addLayout(self._brought())
+        column.addWidget(self.frames)
+        ghost = QHBoxLayout()
+        ghost.addWidget(QLabel("Ghost of the frame"))
+        ghost.addWidget(self.ghosted, 1)
+        column.addLayout(ghost)
         column.addStretch(1)
         right, side = side_column(_LARGE + 40)
         side.addWidget(heading("Turned by dragging"))
@@ -110,6 +133,8 @@ class VoxelDesk(QWidget):
         self.cells.setToolTip("Stand in the cells that it fills")
         self.cells.clicked.connect(lambda _: self.take_cells())
         side.addWidget(self.cells)
+        side.addWidget(heading("Named points · x, y, z in voxels"))
+        side.addWidget(self.points)
         side.addStretch(1)
         lay_page(self, self.bar, (left, 0), (self.tables, 1), (right, 0))
 
@@ -145,7 +170,8 @@ class VoxelDesk(QWidget):
         size, per_cell = max(self.model.size), self.model.per_cell
 
         def done(model: VoxelModel) -> None:
-            self.session.try_(with_prefab_model, self.name, model, f"{self.name} from {path.name}")
+            self.session.try_(with_prefab_model, self.name, model, f"{self.name} from {path.name}",
+                              self.ground.frame)  # fmt: skip
 
         run_task(self, f"Bringing in {path.name}",
                  lambda step: model_of_file(path, size, per_cell, step), done,
@@ -164,12 +190,57 @@ class VoxelDesk(QWidget):
     def _renewed(self) -> None:
         self.tables.use(self.ground.session)
         self.colours.follow(self.ground)
+        self._over()
         self.refresh()
+
+    def _over(self) -> None:
+        """What is drawn over the voxels."""
+        self.ground.session.over = self.marks.draw
+
+    def _on_changed(self, dirty: Any) -> None:
+        self.refresh()
+
+    def ghost_frame(self, by: int) -> None:
+        """See the frame that is so many after the shown one faintly; 0 for none."""
+        self._ghosting = by
+        self.refresh()
+        self.tables.shown.update()
+
+    def place_point(self, name: str) -> None:
+        """The next click on the model sets that point."""
+        self._placing = name
+        self.session.said.emit(f"Click the voxel where {name} is")
+        self.tables.shown.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if not self._placing or not isinstance(event, QMouseEvent):
+            return False
+        if event.type() != QEvent.Type.MouseButtonPress:
+            return False
+        name, self._placing = self._placing, ""
+        table = self.tables.shown
+        table.removeEventFilter(self)
+        hit = table.hit_at(event.position()) if isinstance(table, VoxelTable) else None
+        if hit is None:
+            self.session.said.emit(f"No voxel lies there; {name} stays where it was")
+            return True
+        z, y, x = (int(v) for v in hit.cell)
+        self.points.put({**self.points.points, name: (z, y, x)})
+        return True
 
     def refresh(self) -> None:
         """Show the model as it is now."""
         if self.ground.item is None:
             return
+        prefab = self.ground.item
+        self.frames.show_prefab(prefab)
+        self.points.show_points(prefab.model_points)
+        self.marks.points = prefab.model_points
+        self.marks.now = self.model
+        several = self.ground.frame_model(self._ghosting) is not None
+        self.marks.neighbour = self.ground.frame_model(self._ghosting) if self._ghosting else None
+        self.ghosted.setEnabled(several)
+        self.ghosted.show_value(self._ghosting)
         size = self.model.size
         for spin, side in zip(self.sizes.values(), size, strict=True):
             spin.setValue(side)
@@ -184,7 +255,8 @@ class VoxelDesk(QWidget):
         size: Any = tuple(spin.value() for spin in self.sizes.values())
         if self.ground.item is not None and size != self.model.size:
             model = resized(self.model, size)
-            self.session.try_(with_prefab_model, self.name, model, f"Size of {self.name}")
+            self.session.try_(with_prefab_model, self.name, model, f"Size of {self.name}",
+                              self.ground.frame)  # fmt: skip
 
     def draw_picture(self, view: ModelView) -> None:
         """Draw the picture of the prefab from one of the fixed views."""
@@ -198,6 +270,7 @@ class VoxelDesk(QWidget):
 
     def close_desk(self) -> None:
         """Let go of what only the desk needs."""
+        self.session.changed.disconnect(self._on_changed)
         self.tables.close_rooms()
         self.ground.close()
 

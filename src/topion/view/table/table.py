@@ -41,7 +41,7 @@ from topion.view.table.piece_marks import FlatMarks, draw_notes
 from topion.view.table.strokes import Position, Strokes
 from topion.weaving.looms import MadeOf, made_of
 
-_TICK_MS = 140
+TICK_MS = 140
 _MARGIN_PX = 24
 _SCROLL_PX = 60
 
@@ -80,7 +80,7 @@ class Table(Strokes, QWidget):
         self.setMinimumSize(QSize(240, 160))
         self._clock = QTimer(self)
         self._clock.timeout.connect(self._tick)
-        self._clock.start(_TICK_MS)
+        self._clock.start(TICK_MS)
         self.use(session)
 
     def use(self, session: Session) -> None:

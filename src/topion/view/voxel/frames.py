@@ -149,6 +149,8 @@ class Frames(_Widget):
         """What lies over the picture: marks and words."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.scene is not None and self.chunks is not None:
+            if self.session.over is not None:
+                self.session.over(painter, self.eye)
             self._draw_marks(painter)
             return
         painter.fillRect(self.rect(), style.ink("table"))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import replace
 
 import numpy as np
@@ -13,6 +14,7 @@ from PyQt6.QtWidgets import QWidget
 from topion.grid.orient import NORMALS
 from topion.model.edit import Dirty
 from topion.render.eye import Eye
+from topion.render.sprites import set_time
 from topion.view import settings
 from topion.view.knobs import Knobs
 from topion.view.lasso import Lasso
@@ -20,6 +22,7 @@ from topion.view.pulls import Pulls
 from topion.view.session import Session
 from topion.view.table.free_places import FreePlaces
 from topion.view.table.piece_bar import PieceBar
+from topion.view.table.table import TICK_MS, Table
 from topion.view.voxel.chunks import Chunks
 from topion.view.voxel.edges import SpaceEdges
 from topion.view.voxel.frames import DETAILS, Frames
@@ -68,6 +71,9 @@ class VoxelTable(Views, Frames, Pointing, QOpenGLWidget):
         self._rests.setInterval(_REST_MS)
         self._rests.timeout.connect(self.update)
         self.start_strokes()
+        self._clock = QTimer(self)
+        self._clock.timeout.connect(self._tick)
+        self._clock.start(TICK_MS)
         self.setFormat(surface_format())
         self._over = _Over(self)
         self.bar = PieceBar(self, session)
@@ -104,6 +110,14 @@ class VoxelTable(Views, Frames, Pointing, QOpenGLWidget):
             signal.connect(self.stale_ghost)
         session.ahead.made.connect(self._on_made)
         self.open_room()
+
+    def _tick(self) -> None:
+        """Things that are animated move on."""
+        if self.chunks is None or not self.isVisible() or not Table.plays:
+            return
+        if set_time(self.session.project, time.monotonic() * 1000):
+            self._stale_things = True
+            self.update()
 
     def _on_made(self) -> None:
         """What fields sow can be stood that could not."""
