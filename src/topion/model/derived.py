@@ -22,7 +22,13 @@ class Holder(Protocol):
 
 
 class Kept(Generic[T]):
-    """The owner of one derived value: made when asked for, kept until its stamp changes."""
+    """The owner of one derived value: made when asked for, kept until its stamp changes.
+
+    travels : a frozen copy of the holder has the value, too, as it never changes once it is made.
+    """
+
+    def __init__(self, *, travels: bool = False) -> None:
+        self.travels = travels
 
     def of(self, holder: Holder, stamp: object, make: Callable[[], T]) -> T:
         """The value for this stamp, of what the holder holds."""

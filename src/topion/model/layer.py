@@ -286,6 +286,7 @@ class Layer:
         self._part_from_readers()
         if name == self.info.traits.laid_over:
             self._lay_over(gone, new)
+        known = self._spots if self._spots and self._spots[0] == self.revision else None
         table = self.tables.setdefault(name, {})
         for number in gone:
             if number not in new:
@@ -296,6 +297,8 @@ class Layer:
         if moves:  # into its place among the others
             self.tables[name] = dict(sorted(table.items()))
         self.revision = fresh_stamp()
+        if known is not None and name == "things":
+            self._spots = (self.revision, *_spots_after(known[1], known[2], gone, new))
 
     def _lay_over(self, gone: Mapping[int, Entry], new: Mapping[int, Entry]) -> None:
         """What shows where pieces go or come is to be settled anew."""
@@ -396,3 +399,16 @@ class Layer:
             if any(other.tables.get(name) is table for other in others):
                 self.tables[name] = dict(table)
         self.own_shown()
+
+
+def _spots_after(
+    numbers: np.ndarray, at: np.ndarray, gone: Mapping[int, Entry], new: Mapping[int, Entry]
+) -> tuple[np.ndarray, np.ndarray]:
+    """Numbers and positions of things, without some and with others, numbers rising."""
+    out = np.fromiter({**gone, **new}, np.intp)
+    kept = ~np.isin(numbers, out) if len(out) else np.ones(len(numbers), bool)
+    numbers, at = numbers[kept], at[kept]
+    fresh = np.sort(np.fromiter(new, np.intp, len(new)))
+    places = np.searchsorted(numbers, fresh)
+    here = np.array([new[n].at for n in fresh.tolist()], np.float64).reshape(-1, 3)
+    return np.insert(numbers, places, fresh), np.insert(at, places, here, axis=0)

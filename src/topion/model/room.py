@@ -158,7 +158,8 @@ class Room:
     def frozen(self) -> Room:
         """The room as it is now, whatever becomes of it; see Layer.frozen."""
         layers = {layer_id: layer.frozen() for layer_id, layer in self.layers.items()}
-        return Room(self.info, layers, self.order, self.numbers, self.stamp, {}, self._given,
+        kept = {key: value for key, value in [*self.derived.items()] if key.travels}
+        return Room(self.info, layers, self.order, self.numbers, self.stamp, kept, self._given,
                     self._as_read)  # fmt: skip
 
     @property

@@ -13,7 +13,8 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.survey.check import RoomCheck
 from topion.survey.finding import Finding
-from topion.things.ground import WIDEST_BODY, body_reach
+from topion.things.ground import WIDEST_BODY
+from topion.things.standing import body_reach
 
 
 class Outside(RoomCheck):

@@ -8,9 +8,10 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from topion.model.form import Blank, Form, Mark
-from topion.things.ground import Ground, Spots, Taken, cell_keys
+from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
 from topion.things.rules.kind import OwnLaid, RuleKind
+from topion.things.standing import Taken, cell_keys
 
 Walls = Literal["let in", "asked", "refused"]
 
