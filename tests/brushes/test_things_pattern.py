@@ -7,9 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.rooms import small_project, small_room
+from tests.rooms import prefab, small_project, small_room
 from tests.voxel_rooms import isle
 from topion.brushes import ThingsBrush
+from topion.brushes.gestures import Mirror, mirrored
 from topion.brushes.kind import CannotTurn
 from topion.brushes.marks import Marks, Place
 from topion.brushes.pattern import Pattern, Spot
@@ -54,10 +55,10 @@ def test_a_pattern_keeps_the_rules_of_what_it_laid_itself():
 
 def test_a_pattern_turns_and_mirrors_with_the_brush():
     pattern = Pattern(1, 3)
-    for turn, mirrored, want in ((0, False, (5, 7)), (90, False, (7, 5)), (180, False, (5, 3)),
+    for turn, flipped, want in ((0, False, (5, 7)), (90, False, (7, 5)), (180, False, (5, 3)),
                                  (0, True, (5, 3))):  # fmt: skip
         room = small_room()
-        lay(room, ThingsBrush("Row", "Bush", turn=turn, mirrored=mirrored, pattern=pattern), (5, 5))
+        lay(room, ThingsBrush("Row", "Bush", turn=turn, mirrored=flipped, pattern=pattern), (5, 5))
         assert want in {(t.y, t.x) for t in room.things()}
 
 
@@ -216,3 +217,60 @@ def test_chance_never_turns_a_body_out_of_the_cells_it_was_asked_for():
     assert {t.turn for t in room.things()} == {0.0}, "quarters would need other cells"
     assert not any(t.mirrored for t in room.things())
     assert list(broken(Ground(room.project.data, room.data))) == []
+
+
+# --- mirrored strokes ---------------------------------------------------------------------
+
+
+def laid_in_mirror(brush, *mirrors, cells=((2, 3),), prefab_of=None, path=None):
+    room = small_room((16, 16))
+    bush = replace(room.project.data.prefab("Bush"), turns="any", mirrors=True)
+    room.project.add_prefab(prefab_of or bush)
+    marks = mirrored(Marks(np.array(cells), path=path), mirrors)
+    room.project.history.apply(brush.plan(Place(room.project.data, room.name), marks))
+    return {(t.y, t.x): (t.turn, t.mirrored) for t in room.things()}
+
+
+EAST_WEST, NORTH_SOUTH = Mirror(-1, 7.5), Mirror(-2, 7.5)
+
+
+def test_a_mirrored_stroke_mirrors_its_things():
+    brush = ThingsBrush("It", "Bush", turn=30.0)
+    assert laid_in_mirror(brush, EAST_WEST) == {(2, 3): (30, False), (2, 12): (330, True)}
+    assert laid_in_mirror(brush, NORTH_SOUTH) == {(2, 3): (30, False), (13, 3): (150, True)}
+    both = laid_in_mirror(brush, EAST_WEST, NORTH_SOUTH)
+    assert both[13, 12] == (210, False), "turned half round by two mirrors"
+
+
+def test_what_may_not_be_mirrored_or_turned_only_stands_at_the_mirrored_place():
+    plain = prefab("Bush", turns="none")
+    laid = laid_in_mirror(ThingsBrush("It", "Bush"), EAST_WEST, NORTH_SOUTH, prefab_of=plain)
+    assert set(laid) == {(2, 3), (2, 12), (13, 3), (13, 12)} and set(laid.values()) == {(0, False)}
+
+
+def test_a_thing_on_the_mirror_is_laid_once():
+    laid = laid_in_mirror(ThingsBrush("It", "Bush"), Mirror(-1, 3.0))
+    assert laid == {(2, 3): (0, False)}
+
+
+def test_a_pattern_is_seen_in_the_mirror_whole():
+    spots = (Spot(0, 0), Spot(0, 1, turn=40.0))
+    brush = ThingsBrush("It", "Bush", pattern=Pattern(1, 2, spots=spots))
+    laid = laid_in_mirror(brush, EAST_WEST)
+    assert laid == {(2, 3): (0, False), (2, 4): (40, False),
+                    (2, 12): (0, True), (2, 11): (320, True)}  # fmt: skip
+
+
+def test_places_between_cells_are_mirrored_too():
+    brush = ThingsBrush("It", "Bush", cell_parts=2)
+    laid = laid_in_mirror(brush, EAST_WEST, path=np.array([[2.25, 3.25]]))
+    assert set(laid) == {(2.25, 3.25), (2.25, 11.75)}
+
+
+@pytest.mark.parametrize(("surface", "axis", "view", "seen"), [
+    ("west wall", -1, "voxel", "east wall"), ("north wall", -1, "voxel", "north wall"),
+    ("north wall", -2, "voxel", "south wall"), ("floor", -2, "side", "ceiling"),
+    ("east wall", -1, "side", "west wall"), ("floor", -1, "side", "floor"),
+])  # fmt: skip
+def test_surfaces_are_seen_in_the_mirror(surface, axis, view, seen):
+    assert ThingsBrush("It", "Bush", surface=surface).seen_in_mirror(axis, view).surface == seen

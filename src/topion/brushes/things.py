@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
@@ -32,6 +32,12 @@ from topion.things.rules.kind import rules_of, turned_by_rules
 from topion.things.surfaces import Surface, stance_on, surfaces, underside
 from topion.things.verdict import allowed_spots
 
+# what a surface is in a mirror: between west and east (-1), north and south (-2), up and down (0)
+_IN_MIRROR: dict[tuple[int, str], Surface] = {
+    (-1, "west wall"): "east wall", (-1, "east wall"): "west wall",
+    (-2, "north wall"): "south wall", (-2, "south wall"): "north wall",
+    (0, "floor"): "ceiling", (0, "ceiling"): "floor",
+}  # fmt: skip
 _SURFACES = ("floor", "ceiling", "north wall", "south wall", "west wall", "east wall")
 
 
@@ -91,9 +97,11 @@ class ThingsBrush(Spaced):
         refused = refusal(self, place, layer)
         if refused is not None:
             return refused
-        planner = _Planner(self, place, layer, marks)
-        for spot in self.pattern.places():
-            planner.lay(spot)
+        planner = _Planner(place, layer)
+        for brush, own in self.copies(place.room.info.view, marks):
+            for spot in brush.pattern.places():
+                planner.lay(brush, own, spot)
+            planner.end_copy()
         laid, left = planner.laid, planner.left
         reasons = (f"{left} refused",) if left else ()
         if not laid:
@@ -101,6 +109,29 @@ class ThingsBrush(Spaced):
         label = self.name if len(laid) == 1 else f"{self.name} ×{len(laid)}"
         records = entries_changed(place.room, layer_id, "things", laid)
         return Edit(label, records, self.colour, reasons)
+
+    def copies(self, view: View, marks: Marks) -> Iterator[tuple[Self, Marks]]:
+        """Each mirror picture of a stroke by itself, with the brush as it is seen in it."""
+        parts = len(marks.parts)
+        if parts < 2:
+            yield self, marks
+            return
+        each = 0 if marks.path is None else len(marks.path) // parts
+        for number, (cells, flips) in enumerate(marks.flipped_copies()):
+            path = None if marks.path is None else marks.path[number * each : (number + 1) * each]
+            brush = self
+            for axis in flips:
+                brush = brush.seen_in_mirror(axis, view)
+            yield brush, replace(marks, cells=cells, path=path, parts=(), flips=(), knots=())
+
+    def seen_in_mirror(self, axis: int, view: View) -> Self:
+        """As it lays where a mirror divides west from east (-1), or north from south (-2)."""
+        surface = _IN_MIRROR.get((axis, self.surface), self.surface)
+        if view == "side" and axis == -2:
+            surface = _IN_MIRROR.get((0, self.surface), self.surface)
+        turned = 180.0 if axis == -2 and view != "side" else 0.0
+        return self.changed(turn=(turned - self.turn) % 360, mirrored=not self.mirrored,
+                            surface=surface, roll=-self.roll)  # fmt: skip
 
     def spots(self, place: Place, marks: Marks) -> Spots:
         """Of its first place, each seated on what carries there, unless it is laid whatever the
@@ -135,7 +166,7 @@ class ThingsBrush(Spaced):
     def stance_of(self, prefab: Prefab, view: View, spot: Spot) -> tuple[float, int]:
         """(degrees, side up) it gives to a prefab, as far as that may be turned."""
         more, tip = stance_on(self.surface, view)
-        turn = self.turn + spot.turn + more
+        turn = self.turn + (-spot.turn if self.mirrored else spot.turn) + more
         match prefab.turns:
             case "none":
                 return 0.0, tip if prefab.tips else 0
@@ -300,28 +331,36 @@ class ThingsBrush(Spaced):
 
 
 class _Planner:
-    """Lays one place of a pattern after the other."""
+    """Lays one place of a pattern after the other, of one mirror picture after the other."""
 
-    def __init__(self, brush: ThingsBrush, place: Place, layer: Layer, marks: Marks) -> None:
-        self.brush, self.place, self.layer, self.marks = brush, place, layer, marks
+    def __init__(self, place: Place, layer: Layer) -> None:
+        self.place, self.layer = place, layer
         self.ground = Ground(place.project, place.room)
         self.laid: dict[int, Thing] = {}
         self.left = 0
         self._first = place.room.next_number()
+        self._here: set[tuple[float, ...]] = set()  # where this picture asks
+        self._before: set[tuple[float, ...]] = set()  # and where others did
 
-    def lay(self, spot: Spot) -> None:
+    def end_copy(self) -> None:
+        """What was asked so far is not asked for by the next picture."""
+        self._before |= self._here
+
+    def lay(self, brush: ThingsBrush, marks: Marks, spot: Spot) -> None:
         """All marks of one place, turned as rules ask."""
-        asked = self.brush.spots_of(spot, self.place, self.marks)
+        asked = brush.spots_of(spot, self.place, marks)
         for spots, _ in turned_by_rules(self.ground, asked):
-            self._lay_turned(spots, spot)
+            self._lay_turned(brush, marks, spots, spot)
 
-    def _lay_turned(self, spots: Spots, spot: Spot) -> None:
-        brush, marks = self.brush, self.marks
+    def _lay_turned(self, brush: ThingsBrush, marks: Marks, spots: Spots, spot: Spot) -> None:
         ground = self.ground.with_things(self.laid.values()) if self.laid else self.ground
         ok = allowed_spots(ground, spots)
         wanted = np.ones(len(ok), bool)
         if marks.within is not None:
             wanted &= marks.within.holds(spots.cells)
+        asked = [tuple(at) for at in np.round(spots.positions, 6).tolist()]
+        wanted &= np.array([at not in self._before for at in asked], bool)
+        self._here.update(asked)
         found = (rule.among(ground, spots) for rule in rules_of(ground.project, spots.prefab))
         own = [rule for rule in found if rule is not None]
         near = self.layer.things_near(Box.of_cells(spots.cells), 1.0).values()
@@ -330,7 +369,7 @@ class _Planner:
         for row in np.flatnonzero(wanted).tolist():
             at = spots.positions[row].tolist()
             if brush.piles and not marks.override:
-                self._pile(spots, spot, row)
+                self._pile(brush, spots, spot, row)
             elif not (ok[row] or marks.override):
                 self.left += 1
             elif (spots.prefab.name, *(round(v, 6) for v in at)) in there:
@@ -345,17 +384,17 @@ class _Planner:
     def _add(self, thing: Thing) -> None:
         self.laid[self._first + len(self.laid)] = thing
 
-    def _pile(self, spots: Spots, spot: Spot, row: int) -> None:
+    def _pile(self, brush: ThingsBrush, spots: Spots, spot: Spot, row: int) -> None:
         """As near as it can stand to one of the spots."""
         one = Spots(spots.prefab, spots.positions[[row]], spots.turn, spots.mirrored, tip=spots.tip)
         standing = [*self.ground.standing.things, *self.laid.values()]
         taken = middles_of(self.place.project, standing, spots.axes)
-        parts = spots.prefab.snaps or self.brush.cell_parts
+        parts = spots.prefab.snaps or brush.cell_parts
         at = nearest_free(self.ground, one, parts, taken)
         if at is None:
             self.left += 1
         else:
-            self._add(self.brush.thing_at(spots, spot, list(at), False))
+            self._add(brush.thing_at(spots, spot, list(at), False))
 
 
 def _snapped(path: Positions, parts: int) -> Positions:
