@@ -17,6 +17,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import topion.brushes
+import topion.conditions
 import topion.roles
 import topion.things.rules  # noqa: F401  (and of rules)
 from topion.errors import BadFile

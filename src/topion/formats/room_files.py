@@ -93,7 +93,8 @@ def head_bytes(room: Room) -> bytes:
 
 def _is_newer(thing: Thing) -> bool:
     """Whether only the newest format holds it."""
-    return bool(thing.lean or thing.roll or thing.attached or thing.role)
+    return bool(thing.lean or thing.roll or thing.attached or thing.role
+                or thing.when or thing.counts is not None)  # fmt: skip
 
 
 def format_of(room: Room) -> int:

@@ -17,6 +17,7 @@ from topion.formats.files import INDEX, FileMark, Marks
 from topion.formats.items import item_files
 from topion.formats.room_files import format_of, head_bytes, layer_files, room_path
 from topion.formats.text import json_text
+from topion.model.condition import ALWAYS
 from topion.model.derived import Kept
 from topion.model.plain import JsonRecord, to_plain
 from topion.model.project import Project
@@ -126,8 +127,13 @@ def format_of_library(project: Project) -> int:
     rules = (rule for prefab in prefabs for rule in known_rules(prefab.rules))
     asked = max((rule.oldest_format() for rule in rules), default=1)
     newer = ("properties", "points", "frames", "turned", "parts", "below_px", "floats", "role",
-             "model_frames", "model_points")  # fmt: skip
-    if project.shelf("classes") or any(getattr(p, name) for p in prefabs for name in newer):
+             "model_frames", "model_points", "counts")  # fmt: skip
+    if (
+        project.shelf("classes")
+        or project.shelf("figures")
+        or any(getattr(p, name) for p in prefabs for name in newer)
+        or any(p.when != ALWAYS for p in prefabs)
+    ):
         asked = 6
     looks = 6 if sloped else 5 if project.palette or tinted or themed else 1
     return max((looks, asked, *(brush.oldest_format() for brush in all_brushes(project).values())))

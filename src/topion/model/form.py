@@ -10,6 +10,7 @@ from typing import Any, Literal
 
 Asks = Literal[
     "number", "choice", "materials", "material", "thing", "words", "switch", "room", "points",
+    "region",
 ]  # fmt: skip
 Ink = Literal["ink", "soft", "tidal", "buoy", "ochre", "line"]
 

@@ -14,6 +14,7 @@ from topion.errors import BadValue, UnknownName
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.grid.orient import TIPS, free_turn, matrices, nearest_turn
+from topion.model.condition import ALWAYS, When
 from topion.model.frames import MOST_SETS, STILL, FrameSet
 from topion.model.model_frames import ModelSet, set_of
 from topion.model.picture import Picture
@@ -100,6 +101,7 @@ class Prefab:
     a post that is sunk into the ground.  Negative: it stands above it.
     floats : where rooms have heights nothing must carry it; it stays at the height it is put at.
     role : what its things do while a room is walked; nothing without one.
+    when : it appears, or opens.  counts : for clearing its room.
     model_frames : sets of models as large as its own, of which that called still is shown.
     model_points : named places in its model, (z, y, x) voxels.
     """
@@ -124,6 +126,8 @@ class Prefab:
     below_px: Annotated[int, between(-MOST_BELOW, MOST_BELOW)] = 0
     floats: bool = False
     role: Role | None = None
+    when: When = ALWAYS
+    counts: bool = False
     model_frames: tuple[ModelSet, ...] = ()
     model_points: dict[str, tuple[int, int, int]] = field(default_factory=dict, hash=False)
 
@@ -246,7 +250,7 @@ class Thing:
     and after a side is up; see `grid.orient`.
     attached : the id of a layer, and the number of a piece of it, or 0 for the layer: it moves
     along with that.
-    role : another one than its prefab has.
+    role, when, counts : others than its prefab has; None for those of its prefab.
     """
 
     prefab: Annotated[str, Ref("prefabs")]
@@ -264,6 +268,8 @@ class Thing:
     roll: float = 0.0
     attached: tuple[str, int] | None = None
     role: Role | None = None
+    when: When | None = None
+    counts: bool | None = None
 
     def __post_init__(self) -> None:
         for name in ("y", "x", "z"):

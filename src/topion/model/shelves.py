@@ -12,6 +12,7 @@ from typing import Annotated, Any, TypeAlias
 
 from topion.errors import UnknownName
 from topion.model.brush import Brush
+from topion.model.figure import Figure
 from topion.model.palette import Tint
 from topion.model.picture import Picture
 from topion.model.prefab import Prefab, PrefabClass
@@ -101,5 +102,6 @@ for _shelf in (
     Shelf("prefabs", "prefab", Prefab),
     Shelf("blocks", "block", Block, numbers="block_names"),
     Shelf("brushes", "brush", Brush),
+    Shelf("figures", "figure", Figure),
 ):
     add_shelf(_shelf)

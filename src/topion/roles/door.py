@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal
 from topion.model.form import Blank, Form, Mark
 from topion.model.refs import Ref
 from topion.model.typed import between
-from topion.roles.kind import BY, RoleKind
+from topion.roles.kind import BY, Me, RoleKind, Walk
 
 
 @dataclass(frozen=True)
@@ -32,3 +32,20 @@ class Door(RoleKind):
     room: Annotated[str, Ref("rooms", perhaps=True)] = ""
     door: Annotated[int, between(0, (1 << 31) - 1)] = 0
     ends_world: bool = False
+
+    def in_the_way(self, me: Me) -> bool:
+        return not me.on and not me.gone
+
+    def touched(self, me: Me, walk: Walk) -> None:
+        if self.by == "touching it" and me.on:
+            walk.enter(me, self.room, self.door, self.ends_world)
+
+    def acted(self, me: Me, walk: Walk) -> None:
+        if self.by == "acting on it" and me.on:
+            walk.enter(me, self.room, self.door, self.ends_world)
+
+    def done(self, me: Me) -> bool:
+        return me.on
+
+    def state(self, me: Me) -> str:
+        return "open" if me.on else "shut"

@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal
 from topion.model.form import Blank, Form, Mark
 from topion.model.refs import Ref
 from topion.model.typed import between
-from topion.roles.kind import RoleKind, choices
+from topion.roles.kind import Me, RoleKind, Walk, choices
 
 Towards = Literal["left", "right", "up", "down"]
 
@@ -37,3 +37,16 @@ class Emitter(RoleKind):
     speed: Annotated[float, between(0, 32)] = 3.0
     towards: Towards = "right"
     lasts: Annotated[float, between(0.1, 600)] = 4.0
+
+    def moves(self, me: Me, walk: Walk) -> None:
+        every = max(1, round(self.every * 60))
+        passed = walk.tick - me.since
+        if self.sends and passed > 0 and passed % every == 0:
+            speed = walk.a_tick(self.speed)
+            up = (0, 0, speed) if walk.deep else (0, -speed, 0)
+            down = (0, 0, -speed) if walk.deep else (0, speed, 0)
+            ways = {"left": (-speed, 0, 0), "right": (speed, 0, 0), "up": up, "down": down}
+            walk.send(me, self.sends, ways[self.towards], round(self.lasts * 60))
+
+    def state(self, me: Me) -> str:
+        return "sending"

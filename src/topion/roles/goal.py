@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar, Literal
 
 from topion.model.form import Blank, Form, Mark
-from topion.roles.kind import RoleKind, choices
+from topion.roles.kind import Me, RoleKind, Walk, choices
 
 
 @dataclass(frozen=True)
@@ -23,3 +23,15 @@ class Goal(RoleKind):
         Mark("box", "buoy", ((0.12, 0.3), (0.5, 0.85))),
     )  # fmt: skip
     ends: Literal["the room", "the world"] = "the room"
+
+    def touched(self, me: Me, walk: Walk) -> None:
+        if not me.on:
+            walk.switch(me, True)
+            walk.say(f"reached {me.name}")
+            walk.end("world" if self.ends == "the world" else "room")
+
+    def done(self, me: Me) -> bool:
+        return me.on
+
+    def state(self, me: Me) -> str:
+        return "reached" if me.on else "ahead"

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from topion.model.form import Form, Mark
-from topion.roles.kind import RoleKind
+from topion.roles.kind import Me, RoleKind, Walk
 
 
 @dataclass(frozen=True)
@@ -18,3 +18,9 @@ class Hazard(RoleKind):
     drawing: ClassVar[tuple[Mark, ...]] = (
         Mark("line", "buoy", ((0.9, 0.08), (0.2, 0.28), (0.9, 0.48), (0.2, 0.7), (0.9, 0.92))),
     )  # fmt: skip
+
+    def touched(self, me: Me, walk: Walk) -> None:
+        walk.bring_back(me.name)
+
+    def state(self, me: Me) -> str:
+        return "harms"

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar
 
 from topion.model.form import Blank, Form, Mark
 from topion.model.typed import between
-from topion.roles.kind import RoleKind
+from topion.roles.kind import Me, RoleKind, Walk
 
 
 @dataclass(frozen=True)
@@ -29,3 +29,11 @@ class Launcher(RoleKind):
     )  # fmt: skip
     up: Annotated[float, between(0.5, 64)] = 5.0
     on: Annotated[float, between(-64, 64)] = 0.0
+
+    def touched(self, me: Me, walk: Walk) -> None:
+        if walk.fresh(me) or walk.stands_on(me):
+            walk.throw(me, self.up, self.on)
+            walk.say(f"thrown by {me.name}")
+
+    def state(self, me: Me) -> str:
+        return "ready"

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar
 
 from topion.model.form import Blank, Form, Mark
 from topion.model.typed import between
-from topion.roles.kind import RoleKind
+from topion.roles.kind import Me, RoleKind, Walk
 
 
 @dataclass(frozen=True)
@@ -23,3 +23,10 @@ class Pickup(RoleKind):
         Mark("dot", "ochre", ((0.5, 0.5),), 0.12),
     )  # fmt: skip
     counts: Annotated[int, between(1, 999)] = 1
+
+    def touched(self, me: Me, walk: Walk) -> None:
+        walk.take(me)
+        walk.say(f"took {me.name}")
+
+    def state(self, me: Me) -> str:
+        return "taken" if me.gone else "there"

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar, Literal
 
 from topion.model.form import Blank, Form, Mark
-from topion.roles.kind import RoleKind, choices
+from topion.roles.kind import Me, RoleKind, choices
 
 
 @dataclass(frozen=True)
@@ -22,3 +22,6 @@ class Start(RoleKind):
         Mark("ring", "tidal", ((0.5, 0.5),), 0.36), Mark("dot", "tidal", ((0.5, 0.5),), 0.14),
     )  # fmt: skip
     looks: Literal["left", "right"] = "right"
+
+    def state(self, me: Me) -> str:
+        return "begins"

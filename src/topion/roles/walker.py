@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal
 
 from topion.model.form import Blank, Form, Mark
 from topion.model.typed import between
-from topion.roles.kind import RoleKind, choices
+from topion.roles.kind import Me, RoleKind, Walk, choices
 
 
 @dataclass(frozen=True)
@@ -34,3 +34,30 @@ class Walker(RoleKind):
     turns_at: Literal["edges and walls", "walls"] = "edges and walls"
     harms: bool = False
     cleared: bool = False
+
+    def moves(self, me: Me, walk: Walk) -> None:
+        by = walk.a_tick(self.speed) * (-me.way if me.mirrored else me.way)
+        dx, dy = _towards(round(me.turn / 90) % 4, by)
+        if walk.side:
+            dx, dy = by, 0
+        if walk.free_ahead(me, dx, dy, self.turns_at == "edges and walls"):
+            me.x, me.y = me.x + dx, me.y + dy
+        else:
+            me.way = -me.way
+
+    def touched(self, me: Me, walk: Walk) -> None:
+        if self.harms:
+            walk.bring_back(me.name)
+
+    def acted(self, me: Me, walk: Walk) -> None:
+        if self.cleared:
+            me.gone, me.since = True, walk.tick
+            walk.say(f"cleared {me.name}")
+
+    def state(self, me: Me) -> str:
+        return "cleared" if me.gone else "walking"
+
+
+def _towards(quarters: int, by: int) -> tuple[int, int]:
+    """(x, y) of so many units to where a thing turned by quarters looks; east, if it is not."""
+    return ((by, 0), (0, by), (-by, 0), (0, -by))[quarters]

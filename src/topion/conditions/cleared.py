@@ -1,0 +1,21 @@
+"""Cleared: all that counts for clearing the room is done."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from topion.conditions.kind import ConditionKind
+from topion.model.form import Form
+from topion.roles.kind import Walk
+
+
+@dataclass(frozen=True)
+class Cleared(ConditionKind):
+    """Never so in a room where nothing counts."""
+
+    kind: ClassVar[str] = "cleared"
+    form: ClassVar[Form] = ("the room is cleared",)
+
+    def holds(self, walk: Walk) -> bool:
+        return walk.is_cleared()

@@ -1,0 +1,30 @@
+"""What every kind of condition answers."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from dataclasses import dataclass
+from typing import ClassVar
+
+from topion.model.form import Form, told
+from topion.roles.kind import Walk
+
+
+@dataclass(frozen=True)
+class ConditionKind(ABC):
+    """A condition: a small dataclass with a plain sentence.  form : with what can be set in it."""
+
+    kind: ClassVar[str]
+    form: ClassVar[Form] = ()
+
+    def sentence(self) -> str:
+        """The condition in plain words."""
+        return told(self, self.form)
+
+    @abstractmethod
+    def holds(self, walk: Walk) -> bool:
+        """Whether it is so now."""
+
+    def things(self) -> tuple[int, ...]:
+        """The numbers of the things it speaks of."""
+        return ()

@@ -1,0 +1,144 @@
+"""A room made ready to be walked: its terrain, and the things in it that do something."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TypeAlias
+
+import numpy as np
+
+from topion.model.condition import When
+from topion.model.prefab import Prefab, Thing, turned_offsets
+from topion.model.project import Project
+from topion.model.room import Room
+from topion.roles import Door, RoleKind, Start
+from topion.roles.kind import Edges
+from topion.walk.deep import DeepTerrain, deep_terrain
+from topion.walk.scale import Scale
+from topion.walk.state import Key, Now
+from topion.walk.terrain import Terrain, side_terrain, top_terrain
+
+AnyTerrain: TypeAlias = Terrain | DeepTerrain
+
+
+@dataclass(frozen=True)
+class Actor:
+    """A thing that does something, as it was placed.  home : its edges, in units.
+
+    role : None where it only appears, or counts for nothing else than being there.
+    """
+
+    key: Key
+    prefab: str
+    role: RoleKind | None
+    when: When
+    counts: bool
+    home: Edges
+    turn: float
+    mirrored: bool
+    groups: tuple[int, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Stage:
+    """view : of the room.  size : its edges at the far ends, (x, y, z) in units."""
+
+    room: str
+    view: str
+    terrain: AnyTerrain
+    actors: tuple[Actor, ...]
+    size: tuple[int, int, int]
+    middles: dict[int, tuple[int, int]]  # of groups, where they were placed
+
+    def first(self) -> tuple[Now, ...]:
+        """How all of them are when the room is entered for the first time."""
+        return tuple(Now(on=_open(actor), gone=_hidden(actor)) for actor in self.actors)
+
+    def start(self) -> Actor | None:
+        """The thing that the figure begins at."""
+        return next((a for a in self.actors if isinstance(a.role, Start)), None)
+
+    def actor_numbered(self, number: int) -> Actor | None:
+        """The one of that number."""
+        return next((a for a in self.actors if a.key[1] == number), None)
+
+
+def _open(actor: Actor) -> bool:
+    """Whether it is a door that nothing keeps shut."""
+    return isinstance(actor.role, Door) and not (actor.when.effect == "opens" and
+                                                 actor.when.all_of)  # fmt: skip
+
+
+def _hidden(actor: Actor) -> bool:
+    """Whether it is not there yet; only doors can be shut instead."""
+    shut = actor.when.effect == "opens" and isinstance(actor.role, Door)
+    return bool(actor.when.all_of) and not shut
+
+
+def stage_of(project: Project, room: Room, scale: Scale) -> Stage:
+    """A room made ready for a figure of that scale."""
+    view, cell = room.info.view, scale.cell
+    terrain: AnyTerrain
+    if view == "voxel":
+        terrain = deep_terrain(project, room, cell)
+    else:
+        make = side_terrain if view == "side" else top_terrain
+        terrain = make(project, room, cell)
+    actors = tuple(_actors(project, room, scale))
+    *level, rows, columns = room.info.size
+    size = (columns * cell, rows * cell, level[0] * cell if level else 0)
+    return Stage(room.info.name, view, terrain, actors, size, _middles(actors))
+
+
+def _actors(project: Project, room: Room, scale: Scale) -> list[Actor]:
+    found = []
+    for layer_id, layer in room.bottom_up("things"):
+        for number, thing in layer.things.items() if layer.info.shown else ():
+            prefab = project.prefabs.get(thing.prefab)
+            if prefab is None:
+                continue
+            role = thing.role if thing.role is not None else prefab.role
+            when = thing.when if thing.when is not None else prefab.when
+            counts = prefab.counts if thing.counts is None else thing.counts
+            known = role if isinstance(role, RoleKind) else None
+            if known is not None or when.all_of or counts:
+                home = edges_of(prefab, thing, room.info.axes, scale)
+                found.append(Actor((layer_id, number), prefab.name, known, when, counts, home,
+                                   thing.turn, thing.mirrored, thing.groups))  # fmt: skip
+    return found
+
+
+def edges_of(prefab: Prefab, thing: Thing, axes: int, scale: Scale) -> Edges:
+    """The edges of the box round the cells that a thing stands in, between cells too, in units."""
+    _, turn, mirrored, tip = thing.stance
+    offsets = turned_offsets(prefab, turn, mirrored, axes, tip)
+    lo, hi = offsets.min(axis=0), offsets.max(axis=0) + 1
+    left, right = (scale.units(thing.x) + int(v) * scale.cell for v in (lo[-1], hi[-1]))
+    top, bottom = (scale.units(thing.y) + int(v) * scale.cell for v in (lo[-2], hi[-2]))
+    if axes == 2:
+        return left, top, right, bottom
+    foot = scale.units(thing.z) + int(lo[0]) * scale.cell
+    return left, top, right, bottom, foot, foot + int(hi[0] - lo[0]) * scale.cell
+
+
+def _middles(actors: tuple[Actor, ...]) -> dict[int, tuple[int, int]]:
+    """The middle of the box round the homes of each innermost group."""
+    homes: dict[int, list[Edges]] = {}
+    for actor in actors:
+        if actor.groups:
+            homes.setdefault(actor.groups[-1], []).append(actor.home)
+    found = {}
+    for group, boxes in homes.items():
+        edges = np.array([box[:4] for box in boxes], object)
+        x = (int(edges[:, 0].min()) + int(edges[:, 2].max())) // 2
+        y = (int(edges[:, 1].min()) + int(edges[:, 3].max())) // 2
+        found[group] = (x, y)
+    return found
+
+
+def meets(one: Edges, other: Edges) -> bool:
+    """Whether two boxes share more than an edge."""
+    return (
+        one[0] < other[2] and other[0] < one[2] and one[1] < other[3] and other[1] < one[3]
+        and (len(one) == 4 or len(other) == 4 or (one[4] < other[5] and other[4] < one[5]))
+    )  # fmt: skip
