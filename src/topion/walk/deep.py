@@ -18,7 +18,7 @@ from topion.weaving.settle import shown_tiles
 class DeepTerrain:
     """levels, rows, columns : of the room.  cell : units of a cell.
 
-    tops : a value a cell, level by level: how many 255ths of it are filled from below.
+    tops : a value a cell, level by level: how many 240ths of it are filled from below.
     wet : a byte a cell, 1 in water.
     """
 
@@ -36,7 +36,7 @@ class DeepTerrain:
         if not 0 <= level < self.levels:
             return 0
         part = self.tops[(level * self.rows + row) * self.columns + column]
-        return self.cell * part // 255
+        return self.cell * part // 240
 
     def is_wet(self, x: int, y: int, z: int) -> bool:
         """Whether a point lies in water."""
@@ -61,7 +61,7 @@ def deep_terrain(project: Project, room: Room, cell: int) -> DeepTerrain:
             if "water" in block.tags:
                 wet[here] = 1
             elif block.solid or block.carries:
-                tops[here] = np.maximum(tops[here], round(block.top * 255))
+                tops[here] = np.maximum(tops[here], round(block.top * 240))
     return DeepTerrain(levels, rows, columns, cell, tops.tobytes(), wet.tobytes())
 
 
