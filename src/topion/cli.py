@@ -77,6 +77,7 @@ def _parser() -> _Parser:
     check.add_argument("--json", action="store_true", help="findings as JSON")
     _add_render(commands)
     _add_export(commands)
+    _add_walk(commands)
     _add_window(commands)
     schema = _command(commands, "schema", _schema, "Print the JSON Schema of a bundle.")
     schema.add_argument("-o", "--out", type=place, default=None)
@@ -197,6 +198,16 @@ def _add_export(commands: _Commands) -> None:
                         help="one of %(choices)s")  # fmt: skip
     export.add_argument("-o", "--out", type=place, required=True, metavar="DIR")
     export.add_argument("--scale", type=number, help="of PNG pictures (default: 1)")
+
+
+def _add_walk(commands: _Commands) -> None:
+    walk = _command(commands, "walk", _walk, "Play a recorded walk again: 0 if it ends as it did, "
+                    "1 if not, 2 if it cannot be read.")  # fmt: skip
+    walk.add_argument("project", type=place)
+    walk.add_argument("room", help="in which the walk begins")
+    walk.add_argument("--replay", type=place, required=True, metavar="FILE",
+                      help="a recording, as in the folder recordings of a project")  # fmt: skip
+    walk.add_argument("--json", action="store_true", help="every tick as a line of JSON")
 
 
 def _add_window(commands: _Commands) -> None:
@@ -387,6 +398,26 @@ def _export(args: argparse.Namespace) -> None:
         write_out(args.out / name, data)
         names.add(name)
     print(f"wrote {len(names)} file{'s' if len(names) != 1 else ''} to {args.out}")
+
+
+def _walk(args: argparse.Namespace) -> int:
+    from topion import scripting
+    from topion.formats.recordings import read_recording
+    from topion.walk.replay import begun, difference, end_of, played, traced
+
+    project = scripting.open(args.project).data
+    project.room(args.room)
+    recording = read_recording(args.replay)
+    if recording.room != args.room:
+        raise TopionError(f"{args.replay.name} begins in {recording.room}, not in {args.room}")
+    state = begun(project, recording)
+    for state in played(project, recording):
+        if args.json:
+            print(json.dumps(traced(state), ensure_ascii=False))
+    told = difference(recording.end, end_of(state))
+    if not args.json:
+        print(f"{recording.name}: {recording.ticks / 60:.1f} s, {told or 'ends the same'}")
+    return 1 if told else 0
 
 
 def _open(args: argparse.Namespace) -> int:

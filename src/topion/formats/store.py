@@ -131,6 +131,7 @@ def format_of_library(project: Project) -> int:
     if (
         project.shelf("classes")
         or project.shelf("figures")
+        or project.shelf("recordings")
         or any(getattr(p, name) for p in prefabs for name in newer)
         or any(p.when != ALWAYS for p in prefabs)
     ):

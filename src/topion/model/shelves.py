@@ -16,6 +16,7 @@ from topion.model.figure import Figure
 from topion.model.palette import Tint
 from topion.model.picture import Picture
 from topion.model.prefab import Prefab, PrefabClass
+from topion.model.recording import Recording
 from topion.model.refs import Ref, field_types
 from topion.model.solid import Block
 from topion.model.theme_sheet import ThemeSheet
@@ -103,5 +104,6 @@ for _shelf in (
     Shelf("blocks", "block", Block, numbers="block_names"),
     Shelf("brushes", "brush", Brush),
     Shelf("figures", "figure", Figure),
+    Shelf("recordings", "recording", Recording),
 ):
     add_shelf(_shelf)
