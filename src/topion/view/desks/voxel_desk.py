@@ -37,7 +37,6 @@ from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 from topion.view.tables import Tables
 from topion.view.tasks import run_task
-from topion.view.voxel.table import VoxelTable
 
 _LARGE = 250
 _NO_PICTURES = np.zeros((1, 16, 16, 4), np.uint8)
@@ -220,7 +219,8 @@ class VoxelDesk(QWidget):
         name, self._placing = self._placing, ""
         table = self.tables.shown
         table.removeEventFilter(self)
-        hit = table.hit_at(event.position()) if isinstance(table, VoxelTable) else None
+        hit_at = getattr(table, "hit_at", None)
+        hit = hit_at(event.position()) if hit_at is not None else None
         if hit is None:
             self.session.said.emit(f"No voxel lies there; {name} stays where it was")
             return True
