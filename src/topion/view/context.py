@@ -14,7 +14,6 @@ from topion.model.brush import Brush
 from topion.model.edit import Edit
 from topion.model.project import Project
 from topion.model.room import Room
-from topion.render.eye import Eye
 from topion.scripting import ProjectHandle
 
 Aside = Callable[..., Any]  # (title, task, with_worker), see `tasks.run_task`
@@ -43,7 +42,10 @@ class Context(QObject):
         self.layer_id = ""
         self.cursor: tuple[int, ...] | None = None
         self.warm_put: Callable[[Brush], bool] = lambda _: False  # see Warmth.put
-        self.over: Callable[[QPainter, Eye], None] | None = None  # draws more over a voxel room
+        # draws more over a room, with the camera or the eye of its table
+        self.over: Callable[[QPainter, Any], None] | None = None
+        # more models that stand in a voxel room: model, matrix and place, see `thing_matrix`
+        self.more_models: Callable[[], list[tuple[Any, Any, Any]]] | None = None
         self.lets: Callable[[Edit, Project], bool] = lambda *_: True  # see Session
         self.asks: Callable[[str], bool] = lambda _: False  # a question to the designer
         self.aside: Aside | None = None  # runs long work on a thread, with progress and Stop

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from topion.errors import TopionError
 from topion.scripting import ProjectHandle
 from topion.view import settings, style
 from topion.view.clipboard import Clipboard
@@ -47,6 +48,7 @@ from topion.view.surveying import Surveying
 from topion.view.tables import Tables
 from topion.view.tasks import Task, run_task, wait_for_all
 from topion.view.trust import Trust
+from topion.view.walk.walk_desk import WalkDesk
 from topion.view.window_commands import window_commands
 
 _SAID_MS = 4200
@@ -152,6 +154,7 @@ class Window(QMainWindow):
             (self.top_bar.survey, "survey", ""),
             (self.top_bar.sheets, "sheets", "Tile sheets: take slots in hand"),
             (self.top_bar.looks, "looks", ""),
+            (self.top_bar.walk, "walk", ""),
             (self.top_bar.export, "export", ""),
             (self.top_bar.theme, "dark", ""),
             (self.rack.new, "new brush", "Make a brush from a sheet or a picture"),
@@ -331,7 +334,11 @@ class Window(QMainWindow):
 
     def escape(self) -> None:
         """Drop the stroke in progress, leave a desk, or pick nothing."""
-        if not self.at_tables.drop_stroke() and not self.desks.close_desk():
+        if self.at_tables.drop_stroke():
+            return
+        if isinstance(self.desks.desk, WalkDesk):
+            self._leave_walk()
+        elif not self.desks.close_desk():
             self.session.picked.pick(None)
 
     def add_layer(self) -> None:
@@ -371,6 +378,37 @@ class Window(QMainWindow):
     def _offer_sheet(self, name: str) -> None:
         self.say(f"{self.sources.waiting[name].name} was changed on disk; the desk of tile set "
                  f"{name} shows what would change (F6)")  # fmt: skip
+
+    def walk(self, *, here: bool = False) -> None:
+        """Try the room: from where it starts, or from the cell under the pointer."""
+        session = self.session
+        if not session.has_room:
+            return
+        cell = session.cursor if here else None
+        try:
+            desk = WalkDesk(session, session.room_name, cell)
+        except TopionError as problem:
+            self.say(str(problem))
+            return
+        desk.look_as(self.tables)
+        self.desks.show_desk(desk)
+        for signal in (desk.bar.left, desk.bar.done):
+            signal.disconnect()
+            signal.connect(self._leave_walk)
+        desk.tables.shown.setFocus()
+        desk.keep_in_view(whole=True)
+        desk.run.play()
+
+    def _leave_walk(self) -> None:
+        """Back to painting, at the cell of the figure."""
+        desk = self.desks.desk
+        if not isinstance(desk, WalkDesk):
+            return
+        room, cell = desk.run.now.room, desk.cell
+        self.desks.close_desk()
+        if room != self.session.room_name and room in self.session.project.rooms:
+            self.session.open_room(room)
+        self.centre_on(cell)
 
     def show_blocks(self) -> None:
         """The desk of the blocks."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
@@ -23,8 +24,6 @@ from topion.view.desks.weave_work import ruled_brush
 from topion.view.host import Host
 from topion.view.session import Session
 
-AnyDesk = WeaveDesk | TileSetDesk | PixelDesk | BlockDesk | PrefabDesk | VoxelDesk | PartsDesk
-
 
 class Desks(QStackedWidget):
     """Signals: changed() when a desk is shown, or the table again; jumped(cell) when a cell of the
@@ -39,7 +38,7 @@ class Desks(QStackedWidget):
     def __init__(self, session: Session, table: QWidget, host: Host) -> None:
         super().__init__()
         self.session, self.host = session, host
-        self.desk: AnyDesk | None = None
+        self.desk: Any = None
         self._again: Callable[[str], object] | None = None  # shows the tile sets as before
         self.addWidget(table)
         self.use(session)
@@ -180,7 +179,12 @@ class Desks(QStackedWidget):
         desk.bar.left.connect(lambda: again(name) if again is not None else self.close_desk())
         desk.tables.shown.setFocus()
 
-    def _show(self, desk: AnyDesk) -> None:
+    def show_desk(self, desk: Any) -> None:
+        """Show a desk that was made elsewhere, in the place of the one that is shown."""
+        self.close_desk()
+        self._show(desk)
+
+    def _show(self, desk: Any) -> None:
         self.desk = desk
         for signal in (desk.bar.left, desk.bar.done):
             signal.connect(self.close_desk)

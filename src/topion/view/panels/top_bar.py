@@ -158,6 +158,8 @@ class TopBar(QWidget):
         self.survey.setToolTip("What the checks found (F7)")
         self.sheets = QPushButton("Sheets")
         self.sheets.setToolTip("Tile sheets: take slots in hand (F6)")
+        self.walk = QPushButton("Walk")
+        self.walk.setToolTip("Try the room with a small figure (W)")
         self.export = QPushButton("Export")
         self.export.setToolTip("Write PNG, CSV or a JSON bundle (Ctrl+E)")
         self.looks = QPushButton("Looks")
@@ -167,7 +169,7 @@ class TopBar(QWidget):
         self.theme.setStyleSheet("padding: 4px 0;")
         self.theme.setAccessibleName("Dark or light")
         self.theme.setToolTip("Paper or dark (F8)")
-        for button in (self.sheets, self.looks, self.survey, self.export, self.theme):
+        for button in (self.sheets, self.looks, self.survey, self.walk, self.export, self.theme):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             line.addWidget(button)
         self.use(session)

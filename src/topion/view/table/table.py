@@ -282,6 +282,9 @@ class Table(Strokes, QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         self._paint_ghost(painter)
         self._paint_free(painter)
+        if self.session.over is not None:
+            self.session.over(painter, self.camera)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         overlay.draw_grid(painter, self.camera, self.session.room, view)
         overlay.draw_room_edge(painter, self.camera, self.session.room)
         self.edges.draw(painter)

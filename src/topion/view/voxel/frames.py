@@ -192,7 +192,12 @@ class Frames(_Widget):
         colour = style.rgb(hand_colour(self.hand or "left"))
         project, room, has = self.session.project, self.session.room, self.session.ahead.has
         lit = Lit(frozenset(self.session.picking.entries), self.session.picking.lit_prefabs())
-        self.scene.stand(instances(project, room, shaped, ghost, refused, colour, has, lit))
+        more = self.session.more_models() if self.session.more_models is not None else ()
+        self.scene.stand(instances(project, room, shaped, ghost, refused, colour, has, lit, more))
+
+    def stand_again(self) -> None:
+        """Something of what the session adds stands elsewhere: draw it at the next frame."""
+        self._stale_things = True
 
     def _make_hull(self) -> None:
         """The wash over the cells that are picked."""

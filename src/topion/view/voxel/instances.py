@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,6 +20,7 @@ from topion.view.table.compose import Has
 from topion.view.voxel.ghost import Ghost
 
 Rgb = tuple[float, float, float]
+Standing = tuple[VoxelModel, NDArray[np.float64], NDArray[np.float64]]
 Places = dict[int, tuple[VoxelModel, NDArray[np.float32]]]
 _PICKED = (0.81, 0.29, 0.145, 0.34)
 _LIKE = (0.95, 0.70, 0.16, 0.30)
@@ -67,10 +69,12 @@ def instances(
     colour: Rgb,
     has: Has,
     lit: Lit | None = None,
+    more: Iterable[Standing] = (),
 ) -> Places:
     """All models of the room, by the id of the model, with those of the ghost tinted.
 
     has : whether what a field layer sows can be stood there at once; see `Ahead`.
+    more : models that stand there, too.
     """
     lit = lit or Lit()
     places = _Places()
@@ -96,6 +100,8 @@ def instances(
     if refused is not None and not ghost.things:
         z, y, x = refused.at
         _stand(places, project, Thing(refused.prefab, y, x, z=z), _REFUSED)
+    for model, matrix, by in more:
+        places.add(model, matrix, by)
     return places.done()
 
 

@@ -1,0 +1,1 @@
+"""Trying a room: the walk in the place of the table, with live things, figure and time line."""

@@ -1,0 +1,273 @@
+"""A room that is tried: its live things, the figure, recordings and the time line round it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QWidget
+
+from topion.edit.names import rename_item
+from topion.edit.walks import keep_recording, remove_recording, set_figure
+from topion.errors import TopionError
+from topion.view import style
+from topion.view.desks.block_shelf import scrolled
+from topion.view.desks.parts import hairline, lay_page, side_column
+from topion.view.session import Session
+from topion.view.tables import Tables
+from topion.view.walk.figure_panel import FigurePanel
+from topion.view.walk.live_list import LiveList
+from topion.view.walk.recording_list import RecordingList
+from topion.view.walk.replays import Replays
+from topion.view.walk.run import WalkRun
+from topion.view.walk.stage_view import StageView
+from topion.view.walk.time_line import TimeLine
+from topion.view.walk.walk_bar import WalkBar
+from topion.view.walk.walk_room import WalkRoom
+from topion.walk import ACT, DOWN, JUMP, LEFT, RIGHT, UP, World
+
+KEYS = {
+    Qt.Key.Key_Left: LEFT, Qt.Key.Key_Right: RIGHT, Qt.Key.Key_Up: UP, Qt.Key.Key_Down: DOWN,
+    Qt.Key.Key_Space: JUMP, Qt.Key.Key_X: ACT,
+}  # fmt: skip
+_KEEP = 0.28  # of the view: the figure is kept so far from its edges
+
+
+class WalkDesk(QWidget):
+    """ground : the room as it is shown.  run : time and states.  Raises UnknownName for a room that
+    is not there."""
+
+    def __init__(self, session: Session, room: str, at: tuple[float, ...] | None = None) -> None:
+        super().__init__()
+        self.session = session
+        self.run = WalkRun(World(session.project.frozen()), room, at)
+        self.ground = WalkRoom(session, self.run.world.stage(room))
+        self.bar = WalkBar(self.run, session.handle.name)
+        self.tables = Tables(self.ground.session, rulers=False)
+        self.view = StageView(self.run)
+        self.live = LiveList(self.run)
+        self.live.pointed = self._point
+        self.figure = FigurePanel()
+        self.figure.put = self._set_figure
+        self.recordings = RecordingList()
+        self.recordings.plays = self.play_recording
+        self.recordings.removes = self._remove_recording
+        self.recordings.keep = self.keep_recording
+        self.replays = Replays(session)
+        self.replays.changed.connect(self._show_recordings)
+        self.time = TimeLine(self.run)
+        self._room = room
+        self._lay_out()
+        self.bar.begun.connect(self._begin_anew)
+        self.run.stepped.connect(self._on_stepped)
+        session.changed.connect(self._on_changed)
+        self._use_room()
+        self._refresh()
+
+    def _lay_out(self) -> None:
+        right, column = side_column(272)
+        column.addWidget(self.figure)
+        column.addWidget(hairline())
+        column.addWidget(self.recordings)
+        column.addStretch(1)
+        area = scrolled(right)
+        area.setWidgetResizable(True)
+        area.setFixedWidth(276)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        lay_page(self, self.bar, (self.live, 0), (self.tables, 1), (area, 0), foot=self.time)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        QPainter(self).fillRect(self.rect(), style.ink("panel"))
+
+    # --- the room -------------------------------------------------------------------------
+
+    def look_as(self, tables: Tables) -> None:
+        """From where other tables look."""
+        mine, other = self.tables.shown, tables.shown
+        if type(mine) is not type(other):
+            return
+        for name in ("camera", "eye"):
+            if hasattr(other, name):
+                setattr(mine, name, replace(getattr(other, name)))
+
+    def _use_room(self) -> None:
+        """Show the room that is walked now."""
+        session = self.ground.session
+        self.tables.use(session)
+        self.tables.show_for(session.room.info.axes)
+        session.over = self._draw_over
+        session.more_models = self.view.models
+        self.keep_in_view(whole=True)
+
+    def _draw_over(self, painter: QPainter, looks: Any) -> None:
+        if self.ground.session.room.info.axes == 3:
+            self.view.draw_deep(painter, looks)
+        else:
+            self.view.draw_flat(painter, looks)
+
+    def keep_in_view(self, *, whole: bool = False) -> None:
+        """Move the view so that the figure is well inside; whole : with it in the middle."""
+        table, state = self.tables.shown, self.run.now
+        z, y, x = state.place()
+        if not hasattr(table, "camera"):
+            if whole or self.run.at % 30 == 0:
+                table.centre_on((round(z), round(y), round(x)))
+            return
+        view = table.view_rect()
+        if whole:
+            table.centre_on((round(y), round(x)))
+        box, camera = self.view.figure_box(table.camera), table.camera
+        keep = view.adjusted(view.width() * _KEEP, view.height() * _KEEP,
+                             -view.width() * _KEEP, -view.height() * _KEEP)  # fmt: skip
+        camera.left += max(0.0, keep.left() - box.left()) - max(0.0, box.right() - keep.right())
+        camera.top += max(0.0, keep.top() - box.top()) - max(0.0, box.bottom() - keep.bottom())
+        camera.left, camera.top = round(camera.left), round(camera.top)
+
+    def _on_stepped(self) -> None:
+        state = self.run.now
+        if state.room != self._room:
+            self._room = state.room
+            self.ground.renew(state.world.stage(state.room))
+            self._use_room()
+        self.keep_in_view()
+        table = self.tables.shown
+        if hasattr(table, "stand_again"):
+            table.stand_again()
+        table.update()
+        self.live.update()
+
+    # --- changes of the project -----------------------------------------------------------
+
+    def _on_changed(self, dirty: object) -> None:
+        """Something was painted or set, here or by undo."""
+        if self.run.now.room not in self.session.project.rooms:
+            self.bar.done.emit()
+            return
+        self.run.change_world(World(self.session.project.frozen()))
+        if not self.ground.storing:
+            self.ground.renew(self.run.world.stage(self.run.now.room))
+            self._use_room()
+        self._refresh()
+
+    def _refresh(self) -> None:
+        self.figure.show_figure(self.run.world.figure)
+        self._show_recordings()
+        self.live.update()
+
+    def _show_recordings(self) -> None:
+        known = self.session.project.shelf("recordings")
+        here = {
+            name: found for name, found in known.items() if found.room == self.run.states[0].room
+        }
+        self.recordings.show_recordings(here, self.replays.answers, busy=self.replays.busy)
+
+    def _set_figure(self, field: str, value: Any) -> None:
+        figure = self.run.world.figure
+        if field == "name" and figure.name in self.session.project.shelf("figures"):
+            self.session.try_(rename_item, "figures", figure.name, value)
+            return
+        try:
+            new = replace(figure, **{field: value})
+        except TopionError as problem:
+            self.session.said.emit(str(problem))
+            self.figure.show_figure(figure)
+            return
+        self.session.try_(set_figure, new)
+
+    # --- recordings -----------------------------------------------------------------------
+
+    def keep_recording(self, name: str) -> None:
+        """Keep the keys so far by that name; a recording of that name is recorded anew."""
+        known = self.session.project.shelf("recordings").get(name)
+        if known is not None and not self.run.at:
+            self.play_recording(name)
+            self.run.seek(len(self.run.keys))
+        self.session.try_(keep_recording, self.run.recording(name))
+
+    def play_recording(self, name: str) -> None:
+        """Play a recording from its start."""
+        found = self.session.project.shelf("recordings").get(name)
+        if found is None:
+            return
+        try:
+            self.run.show_recording(World(self.session.project.frozen(), found.figure), found)
+        except TopionError as problem:
+            self.session.said.emit(str(problem))
+            return
+        self.run.play()
+
+    def _remove_recording(self, name: str) -> None:
+        self.session.try_(remove_recording, name)
+
+    # --- time and keys --------------------------------------------------------------------
+
+    def _begin_anew(self, here: bool) -> None:
+        state = self.run.now
+        axes = self.ground.session.room.info.axes
+        at = tuple(round(v, 4) for v in state.place()[-axes:]) if here else None
+        self.run.begin(World(self.session.project.frozen()), state.room, at)
+        self.run.play()
+        self.tables.shown.setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            super().keyPressEvent(event)
+            return
+        try:
+            key = Qt.Key(event.key())
+        except ValueError:  # a key of some keyboard that Qt has no name for
+            super().keyPressEvent(event)
+            return
+        if key in KEYS:
+            if not event.isAutoRepeat():
+                self._hold(KEYS[key])
+            return
+        does = {Qt.Key.Key_P: lambda: self.run.play(not self.run.plays),
+                Qt.Key.Key_R: self.run.record_from_here,
+                Qt.Key.Key_Comma: lambda: self.run.step_by(-1),
+                Qt.Key.Key_Period: lambda: self.run.step_by(1),
+                Qt.Key.Key_Home: lambda: self.run.seek(0),
+                Qt.Key.Key_W: lambda: self._begin_anew(False)}.get(key)  # fmt: skip
+        if does is None:
+            super().keyPressEvent(event)
+        else:
+            does()
+
+    def _hold(self, bit: int) -> None:
+        self.run.held |= bit
+        if not self.run.plays and not self.run.replays:
+            self.run.play()  # it goes on with the first key
+
+    def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        bit = next((bit for key, bit in KEYS.items() if key.value == event.key()), 0)
+        if bit and not event.isAutoRepeat():
+            self.run.held &= ~bit
+        elif not bit:
+            super().keyReleaseEvent(event)
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        super().changeEvent(event)
+        if event and event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
+            self.run.held = 0  # a key let go elsewhere is not heard here
+
+    def _point(self, key: Any) -> None:
+        self.view.lit = key
+        self.tables.shown.update()
+
+    @property
+    def cell(self) -> tuple[int, ...]:
+        """The cell that the figure is in."""
+        axes = self.ground.session.room.info.axes
+        return tuple(round(v) for v in self.run.now.place()[-axes:])
+
+    def close_desk(self) -> None:
+        """Let go of what only the walk needs."""
+        self.run.play(False)
+        self.session.changed.disconnect(self._on_changed)
+        self.replays.stop()
+        self.tables.close_rooms()
+        self.ground.close()
