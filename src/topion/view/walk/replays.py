@@ -99,8 +99,13 @@ def answer_of(
     told = _told(project, recording)
     if not told:
         return Answer()
-    low, high = 0, len(edits)  # it differs after `high` of them
-    if not edits or _told(_before(project, edits, 0), recording):
+    high, back = len(edits), 1  # it differs after `high` of them
+    low = max(0, high - back)
+    while low and _told(_before(project, edits, low), recording):
+        step()
+        high, back = low, 2 * back
+        low = max(0, high - back)
+    if high == 0 or _told(_before(project, edits, low), recording):
         return Answer(told)
     while high - low > 1:
         step()
