@@ -25,6 +25,11 @@ def sizes(text: str, what: str) -> tuple[int, ...]:
     return (*levels, height, width)
 
 
+def words_of(text: str) -> tuple[str, ...]:
+    """Words with commas between, each once."""
+    return tuple(dict.fromkeys(word.strip() for word in text.split(",") if word.strip()))
+
+
 # --- values of the command line; each raises ArgumentTypeError, which argparse tells ------
 
 

@@ -44,8 +44,14 @@ _ROWS = {
     "description": "One text a row, north to south; of a voxel room level by level, the lowest "
     "first. `12*0 3*5 7` stands for twelve cells 0, three cells 5 and one cell 7.",
 }
-_LATER = ("palette", "themes", "classes")  # that bundles of earlier versions do not have
-_OPTIONAL = ("inlay", "fore", "back", "bright")  # planes left out where there are none
+_LATER = (
+    "palette",
+    "themes",
+    "classes",
+    "figures",
+    "recordings",
+)  # that bundles of earlier versions do not have
+_OPTIONAL = ("inlay", "fore", "back", "bright", "inside")  # planes left out where there are none
 _SHOWN = ("tile", "over", "block", "turn")  # written for other programs; settled again when read
 
 

@@ -28,7 +28,7 @@ def csv_files(project: Project, room: Room) -> Iterator[tuple[str, bytes]]:
         elif layer.info.kind == "things":
             rows = ((n, *_thing_row(thing)) for n, thing in layer.things.items())
             yield f"{name}.{layer_id}.csv", _table([_THING_HEAD, *rows])
-        elif layer.info.traits.worn:
+        elif layer.info.traits.worn or layer.info.kind == "region":
             for plane in layer.info.traits.planes:
                 for where, cells in _levels(layer.plane(plane)):
                     yield f"{name}.{layer_id}{where}.{plane}.csv", _table(cells.tolist())

@@ -39,7 +39,7 @@ from topion.model.sound import highest, strays
 
 MOST_ENTRIES = 250_000  # of one table of a layer
 # planes that have no file where they hold nothing
-OPTIONAL = ("pinned", "inlay", "fore", "back", "bright")
+OPTIONAL = ("pinned", "inlay", "fore", "back", "bright", "inside")
 _SMALL = 1 << 24  # bytes that any room may take
 
 
@@ -100,7 +100,11 @@ def _is_newer(thing: Thing) -> bool:
 def format_of(room: Room) -> int:
     """The oldest format of a project that holds all of a room."""
     info, layers = room.info, room.layers.values()
-    if info.tags or any(_is_newer(thing) for la in layers for thing in la.things.values()):
+    if (
+        info.tags
+        or any(la.info.kind == "region" for la in layers)
+        or any(_is_newer(thing) for la in layers for thing in la.things.values())
+    ):
         return 6
     later = info.theme or info.tint or info.light != Light()
     if later or any(la.info.traits.worn or la.info.attached or la.info.group for la in layers):

@@ -28,7 +28,8 @@ from topion.model.typed import Name, typed
 
 Entry: TypeAlias = Any  # of a numbered table: a dataclass that never changes, and says what it
 # touches: a box of cells, or of columns in plan
-LayerKind = Literal["tiles", "blocks", "things", "field", "tints"]
+LayerKind = Literal["tiles", "blocks", "things", "field", "tints", "region"]
+Purpose = Literal["", "view", "zone", "trigger"]
 FULL_DENSITY = 255  # a density of 1.0; fields store 255 steps
 BLOCK_SIDES = {2: 64, 3: 16}  # of the blocks of cells that are settled together, by axes
 FARTHEST_REACH = 2  # cells from which a material can tell what another cell shows
@@ -43,7 +44,8 @@ class KindOfLayer:
 
     tables : numbered entries, and their type.  shows : whether tiles follow from it.
     laid_over : the table whose entries are compiled over its cells.  worn : it is not drawn
-    itself, but tells in which colours the others are.
+    itself, but tells in which colours the others are.  told : it is not drawn itself, but tells
+    which cells are meant.
     """
 
     planes: Mapping[str, type] = field(default_factory=dict)
@@ -52,6 +54,7 @@ class KindOfLayer:
     shows: bool = False
     laid_over: str = ""
     worn: bool = False
+    told: bool = False
 
 
 _CELLS: dict[str, type] = {"material": np.uint16, "pinned": np.uint16}
@@ -63,6 +66,7 @@ KINDS_OF_LAYERS: dict[str, KindOfLayer] = {
     "things": KindOfLayer(tables={"things": Thing}),
     "field": KindOfLayer({"density": np.uint8}, in_plan=True),
     "tints": KindOfLayer(dict.fromkeys(("fore", "back", "bright"), np.uint8), worn=True),
+    "region": KindOfLayer({"inside": np.uint8}, told=True),
 }
 
 
@@ -73,7 +77,8 @@ class LayerInfo:
 
     offset : (y, x) in cells, for drawing only.  brush : of a field layer, whose things it sows.
     attached : the id of the layer it moves along with.  group : of layers that are shown and
-    hidden together.
+    hidden together.  purpose : of a region: what a camera may show, a zone that rules and fields
+    speak of, or a trigger of conditions.  values : its properties, name and text.
     """
 
     name: Name
@@ -85,6 +90,8 @@ class LayerInfo:
     brush: Annotated[str, Ref("brushes")] = ""
     attached: str = ""
     group: str = ""
+    purpose: Purpose = ""
+    values: tuple[tuple[str, str], ...] = ()
 
     def __post_init__(self) -> None:
         if not self.name.strip():

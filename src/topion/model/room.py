@@ -201,8 +201,17 @@ class Room:
         return [(i, layer) for i, layer in pairs if kind is None or layer.info.kind == kind]
 
     def drawn(self) -> list[tuple[str, Layer]]:
-        """(id, layer) of those that are drawn, in drawing order: all but tint maps."""
-        return [pair for pair in self.bottom_up() if not pair[1].info.traits.worn]
+        """(id, layer) of those that are drawn, in drawing order: all but tint maps and regions."""
+        return [pair for pair in self.bottom_up()
+                if not (pair[1].info.traits.worn or pair[1].info.traits.told)]  # fmt: skip
+
+    def regions(self) -> list[tuple[str, Layer]]:
+        """(id, layer) of its regions."""
+        return self.bottom_up("region")
+
+    def region(self, name: str) -> Layer | None:
+        """The region of that name; None without one."""
+        return next((la for _, la in self.regions() if la.info.name == name), None)
 
     def tint_maps(self) -> list[tuple[str, Layer]]:
         """(id, layer) of its tint maps."""

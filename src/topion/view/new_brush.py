@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QColorDialog, QFileDialog, QFrame, QLabel, QVBoxLayo
 
 from topion.brushes import Echo, FieldBrush, Sown, TintBrush
 from topion.brushes.kind import all_brushes, brush_or_none
+from topion.brushes.region import RegionBrush
 from topion.edit.library import free_name, put_brush
 from topion.edit.models import with_brush
 from topion.edit.prefabs import prefab_of_picture, with_thing_brush
@@ -73,6 +74,8 @@ class NewBrush:
             Way("Echo", "Fills in the manner of the picked area", ("echo", "weave"),
                 self.echo_of_picked, "" if picked else "Pick an area with the lasso first"),
             Way("Tint", "Colours of the palette over what is there", ("tint",), self.tint),
+            Way("Region", "A named area that rules, conditions and cameras speak of", ("field",),
+                self.region),
             Way("Block", "A block of one colour, for voxel rooms", ("mosaic",), self.ask_colour),
             Way("Mesh", "A block, a thing or cells of an open mesh", ("crate", "things"),
                 self._files.ask_mesh),
@@ -108,6 +111,14 @@ class NewBrush:
             return
         session.hands.take("left", prefab.name)
         self.host.show_bay("Things")
+
+    def region(self) -> None:
+        """A region of a name of its own, drawn with the left hand."""
+        session = self.host.session
+        name = free_name("Region", session.project.brushes)
+        if session.try_(put_brush, RegionBrush(name)):
+            session.hands.take("left", name)
+            self.host.show_bay("Regions")
 
     def ask_colour(self) -> None:
         """Ask for the colour of a block."""

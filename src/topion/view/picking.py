@@ -67,6 +67,7 @@ class Picking(QObject):
         self.over: Over = "worked layer"
         self.keeps_inside = False
         self.option: Option = "lasso"
+        self.pointing: Callable[[Pick], object] | None = None  # is told of the next one instead
         self._afloat: _Afloat | None = None
 
     # --- what is picked -------------------------------------------------------------------
@@ -116,6 +117,11 @@ class Picking(QObject):
 
     def take(self, entries: Iterable[Pick], area: Area | None, how: How) -> None:
         """Pick these instead, besides, or no longer; with all that is grouped with them."""
+        entries = tuple(entries)
+        if self.pointing is not None and entries:
+            pointing, self.pointing = self.pointing, None
+            pointing(entries[0])
+            return
         entries = with_groups(self._context.room, entries)
         if how == "new":
             self.pick(entries, area)

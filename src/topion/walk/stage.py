@@ -49,6 +49,20 @@ class Stage:
     actors: tuple[Actor, ...]
     size: tuple[int, int, int]
     middles: dict[int, tuple[int, int]]  # of groups, where they were placed
+    regions: dict[str, bytes]  # by name, a byte a cell, 1 inside
+
+    def is_in(self, region: str, x: int, y: int, z: int) -> bool:
+        """Whether a point, in units, lies in a region of the room."""
+        inside, cell = self.regions.get(region), self.terrain.cell
+        columns, rows = self.size[0] // cell, self.size[1] // cell
+        column, row, level = x // cell, y // cell, z // cell
+        if inside is None or not (0 <= column < columns and 0 <= row < rows):
+            return False
+        if self.view != "voxel":
+            level = 0
+        elif not 0 <= level < self.size[2] // cell:
+            return False
+        return bool(inside[(level * rows + row) * columns + column])
 
     def first(self) -> tuple[Now, ...]:
         """How all of them are when the room is entered for the first time."""
@@ -87,7 +101,8 @@ def stage_of(project: Project, room: Room, scale: Scale) -> Stage:
     actors = tuple(_actors(project, room, scale))
     *level, rows, columns = room.info.size
     size = (columns * cell, rows * cell, level[0] * cell if level else 0)
-    return Stage(room.info.name, view, terrain, actors, size, _middles(actors))
+    regions = {layer.info.name: layer.plane("inside").tobytes() for _, layer in room.regions()}
+    return Stage(room.info.name, view, terrain, actors, size, _middles(actors), regions)
 
 
 def _actors(project: Project, room: Room, scale: Scale) -> list[Actor]:

@@ -281,7 +281,9 @@ class Walking:
 
     def is_inside(self, region: str) -> bool:
         """Whether the middle of the figure is in a region of the room."""
-        return False
+        deep = self.wide if self.deep else self.high
+        x, y, z = self.x + self.wide // 2, self.y + deep // 2, self.z + self.high // 2
+        return self.stage.is_in(region, x, y, z)
 
 
 def is_done(live: Live) -> bool:

@@ -13,6 +13,7 @@ from topion.things.rules.clear_of import ClearOf
 from topion.things.rules.faces_away import FacesAway
 from topion.things.rules.from_edge import FromEdge
 from topion.things.rules.headroom import Headroom
+from topion.things.rules.in_zone import InZone
 from topion.things.rules.keeps_cells import KeepsCells
 from topion.things.rules.kind import RuleKind
 from topion.things.rules.level_footing import LevelFooting
@@ -24,6 +25,7 @@ from topion.things.rules.only_in import OnlyIn
 register_kinds(PlacementRule, *classes_in(__name__, RuleKind))
 
 __all__ = [
-    "AtLeast", "AtMost", "Beside", "ClearOf", "FacesAway", "FromEdge", "Headroom", "KeepsCells",
+    "AtLeast", "AtMost", "Beside", "ClearOf", "FacesAway", "FromEdge", "Headroom", "InZone",
+    "KeepsCells",
     "LevelFooting", "Near", "NotInSight", "NotOn", "On", "OnlyIn", "RuleKind",
 ]  # fmt: skip

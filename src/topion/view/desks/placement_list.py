@@ -6,14 +6,14 @@ from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
-from topion.model.form import Mark
 from topion.model.project import Project
 from topion.things.rules.kind import RuleKind
 from topion.view import style
-from topion.view.desks.rule_form import RuleSentence
+from topion.view.panels.sentence import RuleSentence
+from topion.view.table.drawn_marks import draw_mark
 
 _ROW, _DRAWING = 78, 56
 
@@ -168,27 +168,3 @@ class PlacementList(QWidget):
         for row in self.rows:
             row.update()
         self.pointed.emit(number)
-
-
-def draw_mark(painter: QPainter, frame: QRectF, mark: Mark, wide: float = 2.0) -> None:
-    """A part of the drawing of a rule or a role.  wide : px of its lines."""
-    side = frame.width()
-    points = [QPointF(frame.left() + x * side, frame.top() + y * side) for y, x in mark.points]
-    ink = style.ink(mark.ink)
-    painter.setPen(QPen(ink, wide, Qt.PenStyle.DashLine if mark.shape == "dashes" else
-                        Qt.PenStyle.SolidLine))  # fmt: skip
-    filled = mark.shape in ("dot", "box")
-    painter.setBrush(ink if filled else Qt.BrushStyle.NoBrush)
-    radius = mark.size * side
-    match mark.shape:
-        case "dot" | "ring":
-            painter.drawEllipse(points[0], radius, radius)
-        case "box" | "frame":
-            painter.drawRect(QRectF(points[0], points[1]))
-        case "line" | "dashes":
-            painter.drawPolyline(QPolygonF(points))
-        case "cross":
-            for way in (1, -1):
-                painter.drawLine(points[0] - QPointF(radius, way * radius),
-                                 points[0] + QPointF(radius, way * radius))  # fmt: skip
-    painter.setBrush(Qt.BrushStyle.NoBrush)

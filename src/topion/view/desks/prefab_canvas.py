@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QMenu, QWidget
 
 from topion.model.prefab import MOST_BELOW, Prefab
 from topion.view import style
-from topion.view.desks.rule_form import Typed
+from topion.view.panels.sentence import Typed
 from topion.view.table.compose import pixmap_of
 
 _NEAR = 9.0  # px at which the pointer takes the anchor

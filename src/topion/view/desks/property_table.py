@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QMenu, QPushButton, 
 
 from topion.errors import TopionError
 from topion.model.property import Property, PropertyKind
+from topion.parsing import words_of
 from topion.view import style
-from topion.view.dialogs.room import words_of
 
 _LAST = "+ property"
 

@@ -15,8 +15,8 @@ from topion.model.project import Project
 from topion.model.role import Role
 from topion.roles import ROLES
 from topion.view import style
-from topion.view.desks.placement_list import draw_mark
-from topion.view.desks.rule_form import RuleSentence
+from topion.view.panels.sentence import RuleSentence
+from topion.view.table.drawn_marks import draw_mark
 
 _HIGH, _MARK = 25, 15
 NONE = "none"

@@ -14,6 +14,7 @@ from topion.things.rules import (
     FacesAway,
     FromEdge,
     Headroom,
+    InZone,
     KeepsCells,
     LevelFooting,
     Near,
@@ -41,6 +42,7 @@ NEW_RULES: dict[str, Callable[[], RuleKind]] = {
     "at least …": lambda: AtLeast(1),
     "not in sight of …": lambda: NotInSight("anything"),
     "only in …": lambda: OnlyIn(("inside",)),
+    "in a region …": lambda: InZone("region"),
 }
 _IN_A_ROW = 5
 

@@ -21,9 +21,9 @@ from PyQt6.QtWidgets import (
 
 from topion.edit.slots import SlotUse
 from topion.model.traits import Traits
+from topion.parsing import words_of
 from topion.view import style
 from topion.view.desks.parts import add_row, hairline, heading
-from topion.view.dialogs.room import words_of
 from topion.view.session import Session
 
 FLAGS = {

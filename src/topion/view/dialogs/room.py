@@ -28,6 +28,7 @@ from topion.errors import TopionError
 from topion.model.edit import Edit, joined, written
 from topion.model.project import Project
 from topion.model.room import LONGEST_SIDE, LONGEST_VOXEL_SIDE, RoomInfo
+from topion.parsing import words_of
 from topion.view.dialogs.form import finish, problem_line, spin
 from topion.view.host import Host
 
@@ -248,8 +249,3 @@ def _choice(texts: list[str], name: str) -> QComboBox:
     box.addItems(texts)
     box.setAccessibleName(name)
     return box
-
-
-def words_of(text: str) -> tuple[str, ...]:
-    """Words with commas between, each once."""
-    return tuple(dict.fromkeys(word.strip() for word in text.split(",") if word.strip()))

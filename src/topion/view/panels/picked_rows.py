@@ -20,6 +20,7 @@ from topion.model.prefab import Thing
 from topion.model.room import Room
 from topion.view import style
 from topion.view.panels.fields import bold, choice_button, labelled, narrow_column, number_field
+from topion.view.panels.logic_rows import LogicRows
 from topion.view.panels.stance_rows import StanceRows
 from topion.view.picking import OVER
 from topion.view.session import Session
@@ -65,6 +66,7 @@ class ThingRows(QWidget):
         whole.addWidget(labelled("Scale", self.scale, QLabel("×")))
         whole.addWidget(labelled("Mirrored", self.mirror))
         whole.addWidget(self.stance)
+        self.logic = LogicRows(session)
         self.values: dict[str, QLineEdit] = {}
         self._properties = narrow_column()
         whole.addLayout(self._properties)
@@ -86,6 +88,7 @@ class ThingRows(QWidget):
         self.replace.clicked.connect(lambda _: self._replace())
         whole.addWidget(labelled("Spread", self.spread))
         whole.addWidget(labelled("Replace by", self.replace))
+        whole.addWidget(self.logic)
         for n, edit in enumerate(self.places):
             edit.editingFinished.connect(lambda n=n: self._type_place(n))
         self.turn.editingFinished.connect(lambda: self._type(self.turn, "turn", 360.0))
@@ -110,6 +113,7 @@ class ThingRows(QWidget):
         sides = {thing.mirrored for thing in things}
         self.mirror.setText("mixed" if len(sides) > 1 else "yes" if sides.pop() else "no")
         self.stance.show_things(self.session, things)
+        self.logic.show_things(self.session, things)
         for row in self._many:
             row.setVisible(len(things) > 1)
         self._show_values(things)

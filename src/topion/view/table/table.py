@@ -22,6 +22,7 @@ from topion.brushes.shape import Handle, ShapeKind
 from topion.edit.pieces import Pick
 from topion.grid.boxes import Box
 from topion.model.edit import Dirty, Edit
+from topion.model.prefab import Thing
 from topion.things.field import Field, Sows, field_named
 from topion.view import style
 from topion.view.knobs import Knobs
@@ -38,6 +39,8 @@ from topion.view.table.ghost import Ghost
 from topion.view.table.picked_marks import PickedMarks
 from topion.view.table.piece_bar import PieceBar
 from topion.view.table.piece_marks import FlatMarks, draw_notes
+from topion.view.table.region_marks import draw_regions
+from topion.view.table.role_marks import draw_roles, draw_threads
 from topion.view.table.strokes import Position, Strokes
 from topion.weaving.looms import MadeOf, made_of
 
@@ -280,6 +283,7 @@ class Table(Strokes, QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.picked_marks.draw_lights(painter)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        draw_regions(painter, self.session, self.camera)
         self._paint_ghost(painter)
         self._paint_free(painter)
         if self.session.over is not None:
@@ -292,6 +296,9 @@ class Table(Strokes, QWidget):
             overlay.draw_new_edge(painter, self.camera, self.ghost.grown)
         overlay.draw_mirrors(painter, self.camera, self.session)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.session.over is None:
+            draw_roles(painter, self.session, self._view_box(), self._middle_of, self.camera.px)
+        draw_threads(painter, self.session, self._middle_of)
         self.picked_marks.draw(painter)
         self.knobs.draw(painter)
         self.piece_marks.draw(painter, self._view_box(), self.hover)
@@ -302,6 +309,10 @@ class Table(Strokes, QWidget):
         painter.setClipping(False)
         if self.rulers:
             overlay.draw_rulers(painter, self.camera, self.session, self.rect())
+
+    def _middle_of(self, thing: Thing) -> QPointF:
+        """Where the middle of the cell of a thing is seen."""
+        return self.camera.rect_of(thing.y, thing.x, thing.y + 1, thing.x + 1).center()
 
     def _paint_free(self, painter: QPainter) -> None:
         """Where the thing in hand may stand, while that key is held."""

@@ -16,6 +16,7 @@ from topion.brushes.kind import SoftEdged
 from topion.grid.boxes import Box
 from topion.grid.meshing import mesh
 from topion.model.light import PLAIN
+from topion.model.prefab import Thing
 from topion.render.eye import Eye
 from topion.render.lighting import lit, rgb_of
 from topion.render.vertices import book_vertices, vertices
@@ -26,6 +27,8 @@ from topion.view import settings, style
 from topion.view.knobs import Knobs
 from topion.view.table.free_places import FreePlaces
 from topion.view.table.overlay import hand_colour, label
+from topion.view.table.region_marks import draw_deep_regions
+from topion.view.table.role_marks import draw_roles, draw_threads
 from topion.view.voxel import overlay
 from topion.view.voxel.chunks import Chunks, Meshed
 from topion.view.voxel.ghost import Ghost
@@ -286,6 +289,12 @@ class Frames(_Widget):
         work = self.session.planes.here
         return work.aim == "plane" or work.above != "shown"
 
+    def _middle_of(self, thing: Thing) -> QPointF:
+        """Where the middle of the cell of a thing is seen."""
+        at = np.array([(thing.z + 0.8, thing.y + 0.5, thing.x + 0.5)])
+        y, x, _ = self.eye.near(at)[0].tolist()
+        return QPointF(x, y)
+
     def _draw_marks(self, painter: QPainter) -> None:
         view = QRectF(self.rect())
         work = self.session.planes.here
@@ -300,6 +309,10 @@ class Frames(_Widget):
         else:
             self.free.forget()
         overlay.draw_picked_things(painter, self.eye, self.session)
+        if self.session.over is None:
+            draw_roles(painter, self.session, None, self._middle_of, self.eye.px)
+        draw_threads(painter, self.session, self._middle_of)
+        draw_deep_regions(painter, self.session, self.eye.near)
         self.picked_marks.draw(painter, self.hover)
         self.knobs.draw(painter)
         self.piece_marks.draw(painter, self.session.room.box, self.hover)

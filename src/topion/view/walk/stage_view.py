@@ -17,6 +17,7 @@ from topion.roles import Pickup
 from topion.view import style
 from topion.view.table.camera import Camera
 from topion.view.table.overlay import label
+from topion.view.table.role_marks import draw_thread
 from topion.view.walk.pictures import (
     draw_figure,
     draw_thing,
@@ -148,22 +149,13 @@ class StageView:
                 for number in getattr(condition, "things", tuple)():
                     other = stage.actor_numbered(number)
                     if other is not None and self.lit in (actor.key, other.key):
-                        self._draw_thread(painter, self._middle(camera, state, actor),
+                        draw_thread(painter, self._middle(camera, state, actor),
                                           self._middle(camera, state, other))  # fmt: skip
 
     def _middle(self, camera: Camera, state: State, actor: Actor) -> QPointF:
         home = actor.home
         y, x = self._point(state, (home[0] + home[2]) / 2, (home[1] + home[3]) / 2)
         return camera.rect_of(y, x, 0, 0).topLeft()
-
-    @staticmethod
-    def _draw_thread(painter: QPainter, one: QPointF, two: QPointF) -> None:
-        path = QPainterPath(one)
-        sag = QPointF(0, min(60.0, abs(two.x() - one.x()) / 4 + 12))
-        path.cubicTo(one + (two - one) / 3 + sag, one + (two - one) * (2 / 3) + sag, two)
-        for pen in (QPen(style.ink("card"), 4), QPen(style.ink("tidal"), 2, Qt.PenStyle.DashLine)):
-            painter.setPen(pen)
-            painter.drawPath(path)
 
     @staticmethod
     def _draw_pointer(painter: QPainter, box: QRectF) -> None:

@@ -13,9 +13,9 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QMenu, QWidg
 
 from topion.model.form import Blank, Form, points_of, words_for
 from topion.model.project import Project
+from topion.parsing import words_of
 from topion.things.rules.kind import RuleKind
 from topion.view import style
-from topion.view.dialogs.room import words_of
 
 Put = Callable[[str, Any], object]  # a field and its new value
 
@@ -35,6 +35,10 @@ class RuleSentence(QLabel):
         super().__init__()
         self._project, self._put = project, put
         self.rule: Formed | None = None
+        # what else a blank can be, by its field: words and what they do; None for nothing else
+        self.more_choices: Callable[[str], list[tuple[str, Callable[[], object]]] | None] = (
+            lambda _: None
+        )
         self.setWordWrap(True)
         self.setTextFormat(Qt.TextFormat.RichText)
         links = Qt.TextInteractionFlag.LinksAccessibleByMouse
@@ -66,6 +70,12 @@ class RuleSentence(QLabel):
         if rule is None or blank is None:
             return
         now = getattr(rule, field)
+        if (others := self.more_choices(field)) is not None:
+            menu = QMenu(self)
+            for words, does in others:
+                menu.addAction(words, does)
+            menu.popup(QCursor.pos())
+            return
         if blank.asks == "switch":
             self._put(field, not now)
         elif blank.asks in ("number", "words", "points"):
@@ -109,6 +119,10 @@ class RuleSentence(QLabel):
         if blank.asks in ("materials", "material"):
             none = [("", blank.none)] if blank.asks == "material" else []
             return [*none, *((name, name) for name in project.materials)]
+        if blank.asks == "region":
+            names = {layer.info.name for room in project.rooms for _, layer in
+                     project.rooms.passing(room).regions()}  # fmt: skip
+            return [("", blank.none), *((name, name) for name in sorted(names))]
         if blank.asks == "room":
             return [("", blank.none), *((name, name) for name in project.rooms)]
         classes = sorted({p.class_name for p in project.prefabs.values() if p.class_name})

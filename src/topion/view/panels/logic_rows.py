@@ -1,0 +1,209 @@
+"""Rows of the panel Picked: what things do while the room is walked, and when."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from typing import Any
+
+from PyQt6.QtCore import QPoint
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+
+from topion.conditions import CONDITIONS
+from topion.edit.logic import counts_of, role_of, set_counts, set_role, set_when, when_of
+from topion.edit.pieces import Pick
+from topion.errors import TopionError
+from topion.model.condition import Condition, When
+from topion.model.prefab import Thing
+from topion.roles import ROLES
+from topion.view import style
+from topion.view.panels.fields import choice_button, labelled, narrow_column
+from topion.view.panels.sentence import RuleSentence
+from topion.view.session import Session
+
+_WORDS = {None: "as its prefab", True: "yes", False: "no"}
+
+
+class LogicRows(QWidget):
+    """The role of picked things, whether they count, and their conditions."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.role = choice_button("", "What it is while the room is walked")
+        self.role.clicked.connect(lambda _: self._ask_role())
+        self.sentence = RuleSentence(lambda: self.session.project, self._set_role_field)
+        self.counts = choice_button("", "Whether it counts for clearing its room")
+        self.counts.clicked.connect(lambda _: self._next_counts())
+        self.effect = choice_button("", "Whether it appears or opens, once its conditions hold")
+        self.effect.clicked.connect(lambda _: self._next_effect())
+        self.more = choice_button("+ condition", "One more condition, which must hold too")
+        self.more.clicked.connect(lambda _: self._ask_more())
+        self.conditions: list[tuple[RuleSentence, QPushButton]] = []
+        self._list = QVBoxLayout()
+        self._list.setSpacing(1)
+        whole = narrow_column()
+        self.setLayout(whole)
+        head = QLabel("WHEN IT IS WALKED")
+        head.setFont(style.heading())
+        head.setStyleSheet(f"color: {style.name('soft')}")
+        head.setContentsMargins(0, 6, 0, 0)
+        whole.addWidget(head)
+        whole.addWidget(labelled("Role", self.role))
+        whole.addWidget(self.sentence)
+        whole.addWidget(labelled("Counts", self.counts))
+        whole.addWidget(labelled("It", self.effect))
+        whole.addLayout(self._list)
+        whole.addWidget(labelled("", self.more))
+
+    # --- shown ----------------------------------------------------------------------------
+
+    def things(self) -> dict[Pick, Thing]:
+        """Those that are picked."""
+        return dict(self.session.picking.things())
+
+    def show_things(self, session: Session, things: list[Thing]) -> None:
+        """Show what these do; of several that differ, the first."""
+        self.session = session
+        project, first = session.project, things[0]
+        roles = {role_of(project, thing) for thing in things}
+        role = role_of(project, first)
+        words = "several" if len(roles) > 1 else role.kind if role is not None else "none"
+        own = " (its own)" if first.role is not None else ""
+        self.role.setText(f"{words}{own} ▾")
+        self.sentence.setVisible(role is not None and len(roles) == 1)
+        if role is not None:
+            self.sentence.show_form(role, "ink" if first.role is not None else "soft")
+        counts = {thing.counts for thing in things}
+        told = _WORDS[counts.pop()] if len(counts) == 1 else "several"
+        if told == _WORDS[None]:
+            told = f"{'yes' if counts_of(project, first) else 'no'}, {told}"
+        self.counts.setText(told)
+        self._show_when(when_of(project, first))
+
+    def _show_when(self, when: When) -> None:
+        told = f"{when.effect} when" if when.all_of else "is there from the start"
+        self.effect.setText(told)
+        self.effect.setEnabled(bool(when.all_of))
+        if [sentence.rule for sentence, _ in self.conditions] == list(when.all_of):
+            return
+        while (item := self._list.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.conditions = []
+        for number, condition in enumerate(when.all_of):
+            self._list.addWidget(self._row(number, condition))
+
+    def _row(self, number: int, condition: Condition) -> QWidget:
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(10, 0, 0, 0)
+        sentence = RuleSentence(lambda: self.session.project, partial(self._set_field, number))
+        sentence.more_choices = partial(self._choices, number)
+        sentence.show_form(condition)
+        gone = choice_button("×", "Without this condition")
+        gone.clicked.connect(lambda _: self._put_at(number, None))
+        line.addWidget(sentence, 1)
+        line.addWidget(gone)
+        self.conditions.append((sentence, gone))
+        return row
+
+    # --- set ------------------------------------------------------------------------------
+
+    def _ask_role(self) -> None:
+        menu = QMenu(self)
+        menu.addAction("as its prefab", lambda: self.put_role(None))
+        menu.addSeparator()
+        for kind, make in ROLES.items():
+            menu.addAction(kind, partial(self.put_role, make()))
+        menu.popup(self.role.mapToGlobal(self.role.rect().bottomLeft()))
+
+    def put_role(self, role: Any) -> None:
+        """Give the picked things a role of their own; None for that of their prefab."""
+        self.session.try_(set_role, self.session.room_name, self.things(), role)
+
+    def _set_role_field(self, field: str, value: Any) -> None:
+        first = next(iter(self.things().values()))
+        role: Any = role_of(self.session.project, first)
+        try:
+            self.put_role(replace(role, **{field: value}))
+        except TopionError as problem:
+            self.session.said.emit(str(problem))
+
+    def _next_counts(self) -> None:
+        things = self.things()
+        known = (None, True, False)
+        now = next(iter(things.values())).counts
+        after = known[(known.index(now) + 1) % 3]
+        self.session.try_(set_counts, self.session.room_name, things, after)
+
+    def when(self) -> When:
+        """Of the thing that was picked first."""
+        return when_of(self.session.project, next(iter(self.things().values())))
+
+    def _put_when(self, when: When) -> None:
+        self.session.try_(set_when, self.session.room_name, self.things(), when)
+
+    def _next_effect(self) -> None:
+        when = self.when()
+        self._put_when(replace(when, effect="opens" if when.effect == "appears" else "appears"))
+
+    def _ask_more(self) -> None:
+        menu = QMenu(self)
+        for kind, make in CONDITIONS.items():
+            menu.addAction(make().sentence(), partial(self.add_condition, kind))
+        menu.popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))
+
+    def add_condition(self, kind: str) -> None:
+        """One more condition of a kind."""
+        when = self.when()
+        self._put_when(replace(when, all_of=(*when.all_of, CONDITIONS[kind]())))
+
+    def _set_field(self, number: int, field: str, value: Any) -> None:
+        condition: Any = self.when().all_of[number]
+        try:
+            self._put_at(number, replace(condition, **{field: value}))
+        except TopionError as problem:
+            self.session.said.emit(str(problem))
+
+    def _put_at(self, number: int, condition: Condition | None) -> None:
+        when = self.when()
+        new = () if condition is None else (condition,)
+        self._put_when(
+            replace(when, all_of=(*when.all_of[:number], *new, *when.all_of[number + 1 :]))
+        )
+
+    # --- pointing -------------------------------------------------------------------------
+
+    def _choices(self, number: int, field: str) -> list[tuple[str, Callable[[], object]]] | None:
+        """What a blank that speaks of a thing can be: a switch of the room, or one that is pointed
+        at; None for other blanks."""
+        if field != "thing":
+            return None
+        found: list[tuple[str, Callable[[], object]]] = [
+            ("point at it on the table…", partial(self.point_at, number))
+        ]
+        room = self.session.room
+        for _, layer in room.bottom_up("things"):
+            for at, thing in layer.things.items():
+                role = role_of(self.session.project, thing)
+                if role is not None and role.kind == "switch":
+                    does = partial(self._set_field, number, "thing", at)
+                    found.append((f"{thing.prefab} {at}", does))
+        return found
+
+    def point_at(self, number: int) -> None:
+        """The next thing that is pressed on the table is the one the condition speaks of."""
+
+        def point(pick: Pick) -> None:
+            self._set_field(number, "thing", pick.number)
+
+        self.session.picking.pointing = point
+        self.session.gestures.use("lasso")
+        self.session.said.emit("Press on the switch that it waits for")
+
+    def menu_point(self) -> QPoint:
+        """Where menus open."""
+        return self.mapToGlobal(self.rect().topLeft())

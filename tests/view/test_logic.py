@@ -1,0 +1,124 @@
+"""Roles and conditions of picked things, set in the window."""
+
+import pytest
+from PyQt6.QtCore import Qt
+
+from tests.rooms import stand
+from topion.brushes.region import RegionBrush
+from topion.conditions import Cleared, SwitchOn, Taken
+from topion.edit.pieces import Pick
+from topion.edit.prefabs import set_prefab
+from topion.model.condition import When
+from topion.model.prefab import Thing
+from topion.roles import Door, Pickup, Switch, Walker
+from topion.view.panels.picked import PickedPanel
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def hand(designer):
+    """A lamp that is a gate, and a bush that is a switch; the lamp is picked."""
+    room = designer.room
+    stand(room, Thing("Lamp", 8, 10), Thing("Bush", 8, 20, role=Switch()))
+    designer.key(Qt.Key.Key_S)
+    designer.session.picking.pick([Pick("things", 1)])
+    designer.settle()
+    return designer
+
+
+def rows(hand):
+    return hand.window.findChild(PickedPanel).things.logic
+
+
+def lamp(hand):
+    return hand.session.room.layers["things"].things[1]
+
+
+def test_a_thing_gets_a_role_of_its_own_and_that_of_its_prefab_again(hand):
+    hand.session.apply(set_prefab(hand.handle.data, "Lamp", role=Walker()))
+    hand.settle()
+    assert rows(hand).role.text() == "walker ▾"
+    rows(hand).put_role(Door())
+    assert lamp(hand).role == Door() and rows(hand).role.text() == "door (its own) ▾"
+    rows(hand).sentence.ask("ends_world")
+    assert lamp(hand).role == Door(ends_world=True)
+    rows(hand).put_role(None)
+    assert lamp(hand).role is None and rows(hand).role.text() == "walker ▾"
+    hand.session.undo()
+    assert lamp(hand).role == Door(ends_world=True)
+
+
+def test_conditions_are_added_set_and_taken_away(hand):
+    rows(hand).add_condition("taken")
+    rows(hand).add_condition("cleared")
+    assert lamp(hand).when == When("opens", (Taken(), Cleared()))
+    sentence, _ = rows(hand).conditions[0]
+    sentence.ask("count")
+    hand.qtbot.keyClicks(sentence.typed.field, "3")
+    hand.qtbot.keyClick(sentence.typed.field, Qt.Key.Key_Return)
+    assert lamp(hand).when.all_of[0] == Taken(3)
+    hand.qtbot.mouseClick(rows(hand).effect, LEFT)
+    assert lamp(hand).when.effect == "appears"
+    hand.qtbot.mouseClick(rows(hand).conditions[1][1], LEFT)
+    assert lamp(hand).when == When("appears", (Taken(3),))
+
+
+def test_the_switch_that_a_condition_speaks_of_is_pointed_at_on_the_table(hand):
+    rows(hand).add_condition("switch on")
+    rows(hand).point_at(0)
+    hand.stroke((8, 20))
+    assert lamp(hand).when == When("opens", (SwitchOn(2),))
+    assert [pick.number for pick in hand.session.picking.entries] == [1], "what is picked stays"
+    choices = [words for words, _ in rows(hand)._choices(0, "thing")]
+    assert choices == ["point at it on the table…", "Bush 2"]
+
+
+def test_a_thread_leads_to_what_the_condition_speaks_of(hand):
+    def picture():
+        hand.settle(60)
+        image = hand.window.table.grab().toImage()
+        at = hand.at((10, 15))
+        return [image.pixel(at.x(), at.y() + dy) for dy in range(-40, 40)]
+
+    before = picture()
+    rows(hand).add_condition("switch on")
+    rows(hand)._set_field(0, "thing", 2)
+    assert picture() != before
+
+
+def test_a_mark_stands_at_things_with_a_role(hand):
+    hand.session.picking.pick([])
+    at = hand.at((8, 10))
+
+    def corner():
+        hand.settle(60)
+        image = hand.window.table.grab().toImage()
+        return [image.pixel(at.x() + dx, at.y() - 14) for dx in range(14)]
+
+    before = corner()
+    hand.session.apply(set_prefab(hand.handle.data, "Lamp", role=Pickup()))
+    assert corner() != before
+
+
+def test_whether_it_counts_goes_round(hand):
+    told = []
+    for _ in range(3):
+        hand.qtbot.mouseClick(rows(hand).counts, LEFT)
+        told.append(lamp(hand).counts)
+    assert told == [True, False, None]
+
+
+def test_a_region_is_drawn_with_a_hand_and_seen(hand):
+    hand.handle.add_brush(RegionBrush("Nave"))
+    hand.key(Qt.Key.Key_B)
+    hand.session.hands.take("left", "Nave")
+    hand.stroke((2, 2), (5, 9))
+    region = hand.session.room.region("Nave")
+    assert region.plane("inside").sum() == 32
+    hand.settle(60)
+    at = hand.at((4, 6))
+    shown = hand.window.table.grab().toImage().pixelColor(at)
+    hand.session.hands.take("left", "Water")
+    hand.settle(60)
+    assert hand.window.table.grab().toImage().pixelColor(at) != shown
