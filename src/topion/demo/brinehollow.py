@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from topion.brushes import ThingsBrush
+from topion.demo.alive import enliven, enliven_yard, link_rooms, record
 from topion.demo.art import tileset
 from topion.demo.cellar import add_cellar, add_cellar_library
 from topion.demo.island import add_island, add_island_library
@@ -47,6 +48,7 @@ def brinehollow() -> ProjectHandle:
     add_cellar(project)
     add_marsh(project)
     add_island(project)
+    enliven(project)
     project.history = History(project.data)
     _ground(room)
     _pans(room)
@@ -54,6 +56,9 @@ def brinehollow() -> ProjectHandle:
     _sheds(room)
     _fields(room)
     _things(room)
+    enliven_yard(room)
+    link_rooms(project)
+    record(project)
     project.history.mark_saved()
     return project
 

@@ -18,6 +18,7 @@ from topion.model.prefab import Prefab
 from topion.model.tileset import TileRef
 from topion.pictures.png import picture_of
 from topion.render.composites import composite_look
+from topion.roles import Door, Switch
 from topion.scripting import ProjectHandle, RoomHandle
 from topion.things.rules import KeepsCells
 from topion.weaving.ready import ready_rules
@@ -52,8 +53,8 @@ def add_cellar_library(project: ProjectHandle) -> None:
 
 def _prefabs() -> Iterator[Prefab]:
     wheel, gate = (picture_of(draw()) for draw in (cellar_art.wheel, cellar_art.gate))
-    yield Prefab("Pump wheel", wheel, (16, 8), rules=(KeepsCells(),))
-    yield Prefab("Cellar gate", gate, (64, 24), ("###",) * 4, rules=(KeepsCells(),))
+    yield Prefab("Pump wheel", wheel, (16, 8), rules=(KeepsCells(),), role=Switch())
+    yield Prefab("Cellar gate", gate, (64, 24), ("###",) * 4, rules=(KeepsCells(),), role=Door())
 
 
 def _parts(look: str, last: str = "") -> dict[str, TileRef]:

@@ -97,7 +97,9 @@ def _slot(name: str, at: tuple[int, int]) -> Slot:
     if look == "gangway":
         walked = not rest or "e" in rest or "w" in rest
         return Slot(at, tags=("gangway",), carries=walked, climbable="n" in rest or "s" in rest)
-    return Slot(at, tags=(look,), solid=look in _SOLID and rest != "foot")
+    heights = {"slope 1": (0.0, 0.5), "slope 2": (0.5, 1.0)}.get(name, ())
+    return Slot(at, tags=(look,), solid=look in _SOLID and rest != "foot", opening=look == "pier",
+                heights=heights)  # fmt: skip
 
 
 def ref(name: str) -> TileRef:

@@ -12,6 +12,19 @@ from topion.grid.neighbours import NAMES_8, OFFSETS_8, E, N, S, W, cases_47
 from topion.model.prefab import PlacementRule, Prefab
 from topion.model.tileset import TileRef
 from topion.pictures.png import picture_of
+from topion.roles import (
+    Door,
+    Emitter,
+    Goal,
+    Hazard,
+    Launcher,
+    Pickup,
+    RoleKind,
+    Scenery,
+    Start,
+    Switch,
+    Walker,
+)
 from topion.things.rules import AtMost, ClearOf, KeepsCells, NotOn, On
 from topion.weaving.rules import ANY, OPEN, SAME, Rule, RuleBook, Variant
 
@@ -123,7 +136,9 @@ def brushes() -> Iterator[tuple[str, BrushKind]]:
                                     ("Slate roof", "slate", "#5e6b75", 8)):  # fmt: skip
         inside = tuple(Variant(TileRef(SHEET, f"{look} {N | W | E | S} {c}")) for c in "bc")
         yield "Built", Panel(name, _panel_parts(look), inside, (), "Sheds", shade, seed)
-    for name in ("Lantern post", "Salt cone", "Crate", "Post", "Bucket", "Door", "Valve wheel"):
+    for name in ("Lantern post", "Salt cone", "Crate", "Post", "Bucket", "Door", "Valve wheel",
+                 "Salt token", "Spring plate", "Signal flag", "Boot peg", "Turnover wheel",
+                 "Scald vent", "Steam puff"):  # fmt: skip
         yield "Things", ThingsBrush(name, name, "Things", "#22303a")
     yield "Things", ThingsBrush("Rowing boat", "Rowing boat", "Things", "#97703f")
     yield "Things", ThingsBrush("Gull", "Gull", "Things", "#85827a")
@@ -180,7 +195,15 @@ _CLASSES = {
     "Reed short": "reeds",
     "Bulrush": "reeds",
     "Lantern post": "lights",
+    "Salt token": "tokens",
 }
+_ROLES: dict[str, RoleKind] = {
+    "Crate": Scenery(solid=True), "Door": Door(by="acting on it"), "Valve wheel": Switch(),
+    "Gull": Walker(speed=1.2), "Salt token": Pickup(), "Spring plate": Launcher(up=6.5),
+    "Signal flag": Goal(), "Boot peg": Start(), "Turnover wheel": Switch(turns="gravity over"),
+    "Scald vent": Emitter("Steam puff", every=2.5, speed=2.5, towards="up", lasts=1.6),
+    "Steam puff": Hazard(),
+}  # fmt: skip
 _FOOTPRINTS = {"Rowing boat": ("##",)}
 _MIRRORS = {"Reed tall", "Reed short", "Bulrush", "Gull", "Rowing boat", "Bucket"}
 
@@ -203,4 +226,6 @@ def prefabs() -> Iterator[Prefab]:
             "any" if name in _TURNS else "none",
             name in _MIRRORS,
             _RULES.get(name, ()),
+            role=_ROLES.get(name),
+            counts=name == "Salt token",
         )

@@ -390,13 +390,12 @@ class Window(QMainWindow):
         except TopionError as problem:
             self.say(str(problem))
             return
-        desk.look_as(self.tables)
         self.desks.show_desk(desk)
+        desk.look_as(self.tables)
         for signal in (desk.bar.left, desk.bar.done):
             signal.disconnect()
             signal.connect(self._leave_walk)
         desk.tables.shown.setFocus()
-        desk.keep_in_view(whole=True)
         desk.run.play()
 
     def _leave_walk(self) -> None:

@@ -256,6 +256,12 @@ class VoxelTable(Views, Frames, Pointing, QOpenGLWidget):
         self._over.resize(self.size())
         self._fit_once()
 
+    def begin_at(self, eye: Eye) -> None:
+        """Look from there at first, not at the whole room."""
+        self._fitted = True
+        self.eye = replace(eye, height=self.height(), width=self.width())
+        self.update()
+
     def _fit_once(self) -> None:
         if self.ready and self.isVisible() and not self._fitted:
             self._fitted = True

@@ -90,7 +90,7 @@ class JumpDrawing(QWidget):
         painter.setPen(QPen(style.ink("buoy"), 1.4, Qt.PenStyle.DashLine))
         painter.drawLine(top, QPointF(top.x(), foot.y()))
         self._handle(painter, top, f"{self._value('jump_height'):.3g} c high", QPointF(8, 4))
-        self._handle(painter, end, f"{self._value('jump_length'):.3g} c long", QPointF(-30, -10))
+        self._handle(painter, end, f"{self._value('jump_length'):.3g} c long", QPointF(9, -7))
 
     def _handle(self, painter: QPainter, at: QPointF, words: str, by: QPointF) -> None:
         painter.setPen(QPen(style.ink("card"), 1.5))

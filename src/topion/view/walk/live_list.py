@@ -6,10 +6,10 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from topion.roles import RoleKind
+from topion.roles import Pickup, RoleKind, Switch
 from topion.view import style
 from topion.view.table.compose import pixmap_of
 from topion.view.walk.run import WalkRun
@@ -19,7 +19,7 @@ from topion.walk.state import Key, Now, State
 from topion.walk.walking import Live, is_done
 
 _ROW, _HEAD, _WIDE = 44, 22, 220
-_NEWS = 6
+_NEWS = 5
 
 
 @dataclass(frozen=True)
@@ -41,7 +41,7 @@ class LiveList(QWidget):
         super().__init__()
         self.run = run
         self.pointed: Callable[[Key | None], object] = lambda _: None
-        self._over = -1
+        self._over, self._first = -1, 0
         self.setFixedWidth(_WIDE)
         self.setMouseTracking(True)
         self.setAccessibleName("Things and their state")
@@ -69,7 +69,8 @@ class LiveList(QWidget):
         kind = role.kind if role is not None else "waits"
         count = f" ×{len(members)}" if len(members) > 1 else ""
         done = sum(1 for live in lives if is_done(live))
-        if len(members) > 1 and done:
+        counted = isinstance(role, Pickup | Switch) or any(a.counts for a, _ in members)
+        if len(members) > 1 and done and counted:
             words = f"{done} of {len(members)}"
         else:
             words = states[0] if len(set(states)) == 1 else ", ".join(sorted(set(states)))
@@ -104,15 +105,27 @@ class LiveList(QWidget):
     # --- drawing --------------------------------------------------------------------------
 
     def _places(self) -> Iterator[tuple[Row, QRectF]]:
-        """Each row with where it is; a name of a layer stands above the first of it."""
+        """Each row that is seen with where it is; a name of a layer stands above the first of it."""
         top, layer = 26.0, ""
         rows = self.rows()
+        self._first = max(0, min(self._first, len(rows) - 1))
         several = len({row.layer for row in rows}) > 1
-        for row in rows:
+        for row in rows[self._first :]:
             if several and row.layer != layer:
                 layer, top = row.layer, top + _HEAD
+            if top + _ROW > self._foot():
+                return
             yield row, QRectF(0, top, self.width(), _ROW)
             top += _ROW
+
+    def _foot(self) -> float:
+        """Where the rows end."""
+        return self.height() - 36 - 18 * _NEWS - 82
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None:
+            self._first += -1 if event.angleDelta().y() > 0 else 1
+            self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -121,19 +134,21 @@ class LiveList(QWidget):
         painter.setPen(style.ink("line"))
         painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
         self._head(painter, 8, "Things and their state")
-        foot = self.height() - 32 - 18 * _NEWS - 66
-        layer, bottom = "", 26.0
+        layer, seen = "", 0
         several = len({row.layer for row in self.rows()}) > 1
         for number, (row, rect) in enumerate(self._places()):
-            if rect.bottom() > foot:
-                break
             if several and row.layer != layer:
                 layer = row.layer
                 self._head(painter, rect.top() - _HEAD + 4, layer)
             self._draw_row(painter, row, rect, number == self._over)
-            bottom = rect.bottom()
-        self._draw_cleared(painter, max(bottom + 12, foot))
-        self._draw_news(painter, max(bottom + 12, foot) + 66)
+            seen += 1
+        hidden = len(self.rows()) - seen
+        if hidden:
+            painter.setFont(style.font(12))
+            painter.setPen(style.ink("soft"))
+            painter.drawText(QPointF(12, self._foot() + 14), f"{hidden} more: the wheel scrolls")
+        self._draw_cleared(painter, self._foot() + 24)
+        self._draw_news(painter, self._foot() + 86)
 
     def _head(self, painter: QPainter, top: float, words: str) -> None:
         painter.setFont(style.heading())

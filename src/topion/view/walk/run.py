@@ -12,7 +12,7 @@ from topion.walk.replay import recorded
 from topion.walk.scale import TICKS
 
 SPEEDS = (0.25, 0.5, 1.0, 2.0)
-_MOST_AT_ONCE = 12  # steps of one beat; a machine that is slower falls behind
+_MOST_AT_ONCE = 30  # steps of one beat; a machine that is slower falls behind
 _BEAT_MS = 8
 
 

@@ -13,7 +13,7 @@ from topion.model.prefab import Thing
 from topion.model.solid import VoxelModel
 from topion.render.eye import Eye
 from topion.render.volume import shape_of, thing_matrix
-from topion.roles import Pickup
+from topion.roles import Door, Pickup
 from topion.view import style
 from topion.view.table.camera import Camera
 from topion.view.table.overlay import label
@@ -28,11 +28,12 @@ from topion.view.walk.pictures import (
 )
 from topion.view.walk.run import WalkRun
 from topion.walk.stage import Actor, Stage
-from topion.walk.state import Now, State
+from topion.walk.state import Now, Sent, State
 
 Placed = tuple[VoxelModel, NDArray[np.float64], NDArray[np.float64]]
 _TRAIL = 600  # ticks of the way so far
 _DOT_EVERY = 4
+_OPEN = 0.4  # of a door that opened and has no picture of that
 
 
 class StageView:
@@ -67,8 +68,7 @@ class StageView:
         for actor, now in zip(stage.actors, state.lives, strict=True):
             self._draw_actor(painter, camera, state, actor, now)
         for sent in state.sent:
-            at = camera.rect_of(*self._point(state, sent.x, sent.y), 0, 0).topLeft()
-            sent_mark(painter, at, camera.px)
+            self._draw_sent(painter, camera, state, sent)
         self._draw_trail(painter, camera, state, stage)
         self._draw_threads(painter, camera, state, stage)
         box = self.figure_box(camera)
@@ -106,11 +106,25 @@ class StageView:
                 )
             return
         picture = picture_of_thing(prefab, actor, now, state.tick)
+        open_ = isinstance(actor.role, Door) and now.on and prefab.frame_set("open") is None
+        painter.setOpacity(_OPEN if open_ and actor.when.all_of else 1.0)
         rect = draw_thing(painter, camera, prefab, thing, picture, (y, x), now.way < 0)
+        painter.setOpacity(1.0)
         if actor.key == self.lit:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setPen(QPen(style.ink("buoy"), 2))
             painter.drawRoundedRect(rect.adjusted(-3, -3, 3, 3), 4, 4)
+
+    def _draw_sent(self, painter: QPainter, camera: Camera, state: State, sent: Sent) -> None:
+        """What an emitter sent out: the picture of its prefab."""
+        y, x = self._point(state, sent.x, sent.y)
+        name = getattr(self.stage().actors[sent.by].role, "sends", "")
+        prefab = state.world.project.prefabs.get(name)
+        if prefab is None:
+            sent_mark(painter, camera.rect_of(y, x, 0, 0).topLeft(), camera.px)
+            return
+        thing = Thing(name, y - 0.5, x - 0.5)
+        draw_thing(painter, camera, prefab, thing, prefab.picture, (0.0, 0.0), False)
 
     def _draw_taken(self, painter: QPainter, rect: QRectF) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -88,8 +88,8 @@ class TimeLine(QWidget):
         run = self.run
         self.plays.setText("▮▮" if run.plays else "▸")
         self.speed.show_value(run.speed)
-        missed = f" · {run.missed} too late" if run.missed else ""
-        self.told.setText(f"60 steps a second · {run.at} of {len(run.keys)}{missed}")
+        missed = f" · {run.missed} missed" if run.missed else ""
+        self.told.setText(f"step {run.at} of {len(run.keys)}, 60 a second{missed}")
         self.lanes.update()
 
 
@@ -154,7 +154,8 @@ class Lanes(QWidget):
             painter.setPen(style.ink("line"))
             painter.drawLine(QPointF(x, frame.top()), QPointF(x, frame.bottom()))
             painter.setPen(style.ink("soft"))
-            painter.drawText(QPointF(x + 3, _TOP - 6), f"{second} s")
+            if x + 30 < frame.right():
+                painter.drawText(QPointF(x + 3, _TOP - 6), f"{second} s")
 
     def _draw_run(self, painter: QPainter, top: float, first: int, end: int, word: str) -> None:
         left, right = self.x_of(first), max(self.x_of(end), self.x_of(first) + 2)

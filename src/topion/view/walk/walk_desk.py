@@ -5,17 +5,21 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from PyQt6.QtCore import QEvent, Qt
+import numpy as np
+from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from topion.edit.names import rename_item
 from topion.edit.walks import keep_recording, remove_recording, set_figure
 from topion.errors import TopionError
+from topion.grid.boxes import Box
 from topion.view import style
 from topion.view.desks.block_shelf import scrolled
 from topion.view.desks.parts import hairline, lay_page, side_column
 from topion.view.session import Session
+from topion.view.table.camera import STEPS
+from topion.view.table.overlay import label
 from topion.view.tables import Tables
 from topion.view.walk.figure_panel import FigurePanel
 from topion.view.walk.live_list import LiveList
@@ -32,6 +36,8 @@ KEYS = {
     Qt.Key.Key_Left: LEFT, Qt.Key.Key_Right: RIGHT, Qt.Key.Key_Up: UP, Qt.Key.Key_Down: DOWN,
     Qt.Key.Key_Space: JUMP, Qt.Key.Key_X: ACT,
 }  # fmt: skip
+_HINT = "arrows walk · Space jumps · X acts · P stands still · Esc goes back to painting here"
+_CLOSE_PX = 30.0  # of a cell, at least
 _KEEP = 0.28  # of the view: the figure is kept so far from its edges
 
 
@@ -84,13 +90,26 @@ class WalkDesk(QWidget):
     # --- the room -------------------------------------------------------------------------
 
     def look_as(self, tables: Tables) -> None:
-        """From where other tables look."""
+        """From where other tables look, but near enough for the figure."""
         mine, other = self.tables.shown, tables.shown
         if type(mine) is not type(other):
             return
-        for name in ("camera", "eye"):
-            if hasattr(other, name):
-                setattr(mine, name, replace(getattr(other, name)))
+        if hasattr(mine, "begin_at"):
+            mine.begin_at(other.eye)
+        elif hasattr(mine, "camera"):
+            mine.camera.step = other.camera.step
+        self._come_close()
+        self.keep_in_view(whole=True)
+
+    def _come_close(self) -> None:
+        """So near that the figure can be made out."""
+        table = self.tables.shown
+        if hasattr(table, "begin_at"):
+            table.begin_at(replace(table.eye, px=max(table.eye.px, _CLOSE_PX)))
+        elif hasattr(table, "camera"):
+            near = [zoom * table.camera.cell_px >= _CLOSE_PX for zoom in STEPS]
+            close = near.index(True) if any(near) else len(STEPS) - 1
+            table.camera.step = max(table.camera.step, close)
 
     def _use_room(self) -> None:
         """Show the room that is walked now."""
@@ -99,21 +118,25 @@ class WalkDesk(QWidget):
         self.tables.show_for(session.room.info.axes)
         session.over = self._draw_over
         session.more_models = self.view.models
+        self._come_close()
         self.keep_in_view(whole=True)
 
     def _draw_over(self, painter: QPainter, looks: Any) -> None:
+        foot = self.tables.shown.height()
         if self.ground.session.room.info.axes == 3:
             self.view.draw_deep(painter, looks)
+            foot -= 30  # the hint of voxel rooms stands there
         else:
             self.view.draw_flat(painter, looks)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        label(painter, QPointF(12, foot - 32), _HINT)
 
     def keep_in_view(self, *, whole: bool = False) -> None:
         """Move the view so that the figure is well inside; whole : with it in the middle."""
         table, state = self.tables.shown, self.run.now
         z, y, x = state.place()
         if not hasattr(table, "camera"):
-            if whole or self.run.at % 30 == 0:
-                table.centre_on((round(z), round(y), round(x)))
+            table.eye = replace(table.eye, target=(z + 1.0, y + 0.5, x + 0.5))
             return
         view = table.view_rect()
         if whole:
@@ -124,6 +147,34 @@ class WalkDesk(QWidget):
         camera.left += max(0.0, keep.left() - box.left()) - max(0.0, box.right() - keep.right())
         camera.top += max(0.0, keep.top() - box.top()) - max(0.0, box.bottom() - keep.bottom())
         camera.left, camera.top = round(camera.left), round(camera.top)
+        self._hold_in(table, self._shown_box())
+
+    def _shown_box(self) -> Box:
+        """The cells that the camera may show: those of a view that the figure is in, else all."""
+        room, cell = self.ground.session.room, self.cell
+        for _, layer in room.regions():
+            inside = layer.plane("inside")
+            if (
+                layer.info.purpose == "view"
+                and room.box.holds(np.array([cell]))[0]
+                and inside[cell]
+            ):
+                return Box.of_cells(np.argwhere(inside))
+        return room.box
+
+    @staticmethod
+    def _hold_in(table: Any, box: Box) -> None:
+        """Show nothing beyond a box as long as it fills the view; else its middle."""
+        view, camera = table.view_rect(), table.camera
+        for name, axis, low, high in (("left", 1, view.left(), view.right()),
+                                      ("top", 0, view.top(), view.bottom())):  # fmt: skip
+            first, end = box.lo[axis] * camera.px, box.hi[axis] * camera.px
+            at = getattr(camera, name)
+            if end - first <= high - low:
+                at = (low + high - first - end) / 2
+            else:
+                at = max(high - end, min(low - first, at))
+            setattr(camera, name, round(at))
 
     def _on_stepped(self) -> None:
         state = self.run.now

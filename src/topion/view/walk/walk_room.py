@@ -36,7 +36,7 @@ class WalkRoom(QObject):
             if gone:
                 layer.write_entries("things", gone, {})
         handle = ProjectHandle(self.main.project.scratch(Rooms([(stage.room, room)])))
-        session = Session(handle, NotKept(handle), gestures=self.main.gestures)
+        session = Session(handle, NotKept(handle))
         session.layer_id = self.main.layer_id
         session.aside, session.asks = self.main.aside, self.main.asks
         session.said.connect(self.main.said.emit)

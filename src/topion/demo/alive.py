@@ -1,0 +1,165 @@
+"""What makes the rooms of Brinehollow worth walking: starts, tokens, doors, wheels, recordings."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from topion.conditions import SwitchOn, Taken
+from topion.edit.logic import set_counts, set_role, set_when
+from topion.edit.pieces import Pick
+from topion.edit.walks import keep_recording, set_figure
+from topion.model.condition import When
+from topion.model.figure import Figure
+from topion.model.prefab import Thing
+from topion.roles import Door, Goal, Walker
+from topion.scripting import ProjectHandle, RoomHandle
+from topion.walk import ACT, DOWN, JUMP, LEFT, RIGHT, UP, Keys, State, World, step
+from topion.walk.replay import recorded
+
+YARD, CELLAR, ISLAND = "Sluice Yard", "Pump Cellar", "Lamp Island"
+RAKER = Figure("Salt raker", 0.8, 1.8, 5.5, 3.2, 4.5, step=0.5)
+_MOST = 1200  # ticks of one part of a recording
+
+
+def standing(room: RoomHandle, prefab: str, at: tuple[float, ...]) -> tuple[Pick, Thing]:
+    """The thing of a prefab that stands there."""
+    for layer_id, layer in room.data.bottom_up("things"):
+        for number, thing in layer.things.items():
+            if thing.prefab == prefab and thing.at[-len(at) :] == at:
+                return Pick(layer_id, number), thing
+    raise LookupError(f"{prefab} at {at} in {room.name}")
+
+
+def enliven(project: ProjectHandle) -> None:
+    """Roles, conditions and tokens of the rooms; the figure."""
+    project.history.apply(set_figure(project.data, RAKER))
+    _cellar(project.room(CELLAR))
+    _island(project.room(ISLAND))
+
+
+def link_rooms(project: ProjectHandle) -> None:
+    """The sheds of the yard lead into the cellar and to the island, and back."""
+    yard, cellar, island = (project.room(name) for name in (YARD, CELLAR, ISLAND))
+    doors = list(_all_of(yard, "Door"))
+    below, ashore = (next(iter(_all_of(room, "Door"))) for room in (cellar, island))
+    for room, pick, there, number in (
+        (yard, doors[0], CELLAR, below.number), (cellar, below, YARD, doors[0].number),
+        (yard, doors[1], ISLAND, ashore.number), (island, ashore, YARD, doors[1].number),
+    ):  # fmt: skip
+        things = {pick: room.data.layers[pick.layer].things[pick.number]}
+        role = Door(by="acting on it", room=there, door=number)
+        project.history.apply(set_role(project.data, room.name, things, role))
+
+
+def _all_of(room: RoomHandle, prefab: str) -> dict[Pick, Thing]:
+    """Every thing of a prefab."""
+    return {Pick(layer_id, number): thing for layer_id, layer in room.data.bottom_up("things")
+            for number, thing in layer.things.items() if thing.prefab == prefab}  # fmt: skip
+
+
+def enliven_yard(room: RoomHandle) -> None:
+    """Tokens along the boardwalks, a start, and a flag that waits for the wheels."""
+    room.lay("Boot peg", cells=[(18, 40)])
+    room.lay("Salt token", cells=[(16, 50), (23, 20), (35, 45), (54, 40), (54, 60), (30, 84)])
+    room.lay("Signal flag", cells=[(21, 74)])
+    wheels = _all_of(room, "Valve wheel")
+    pick, flag = standing(room, "Signal flag", (21, 74))
+    when = When("appears", tuple(SwitchOn(wheel.number) for wheel in wheels))
+    project = room.project
+    project.history.apply(set_when(project.data, room.name, {pick: flag}, when))
+    ended = {pick: replace(flag, when=when)}
+    project.history.apply(set_role(project.data, room.name, ended, Goal("the world")))
+
+
+def _cellar(room: RoomHandle) -> None:
+    room.lay("Boot peg", cells=[(18, 9)])
+    room.lay("Salt token", cells=[(8, 14), (11, 21), (27, 27), (23, 34), (15, 34), (10, 44)],
+             override=True)  # fmt: skip
+    room.lay("Gull", cells=[(11, 23)], override=True)
+    room.lay("Spring plate", cells=[(23, 33)], override=True)
+    room.lay("Scald vent", cells=[(18, 13)], override=True)
+    room.lay("Turnover wheel", cells=[(10, 46)], override=True)
+    room.lay("Door", cells=[(19, 46)], override=True)
+    room.lay("Signal flag", cells=[(10, 37)], override=True)
+    project = room.project
+    wheel, _ = standing(room, "Pump wheel", (18, 3))
+    gate = dict([standing(room, "Cellar gate", (18, 12))])
+    opens = When("opens", (SwitchOn(wheel.number),))
+    project.history.apply(set_when(project.data, room.name, gate, opens))
+    flag = dict([standing(room, "Signal flag", (10, 37))])
+    tokens = When("appears", (Taken(3, "tokens"),))
+    project.history.apply(set_when(project.data, room.name, flag, tokens))
+    counts = dict([standing(room, "Pump wheel", (18, 3))])
+    project.history.apply(set_counts(project.data, room.name, counts, True))
+
+
+def _island(room: RoomHandle) -> None:
+    room.lay("Boot peg", cells=[(6, 33, 20)])
+    room.lay("Salt token", cells=[(6, 28, 18), (6, 24, 22), (6, 20, 15), (6, 28, 26), (6, 14, 24)])
+    room.lay("Door", cells=[(4, 36, 22)], override=True)
+    gulls = _all_of(room, "Herring gull")
+    project = room.project
+    project.history.apply(set_role(project.data, room.name, gulls, Walker(speed=0.8)))
+
+
+# --- recordings -----------------------------------------------------------------------------
+
+
+class _Hand:
+    """Holds keys until something is so, and remembers them."""
+
+    def __init__(self, state: State) -> None:
+        self.first = self.state = state
+        self.keys: list[Keys] = []
+
+    def hold(self, keys: Keys, until: Callable[[State], bool]) -> None:
+        for _ in range(_MOST):
+            if until(self.state):
+                return
+            self.keys.append(keys)
+            self.state = step(self.state, keys)
+        raise LookupError(f"not there: {self.state.place()} in {self.state.room}")
+
+    def tap(self, keys: Keys, ticks: int = 6) -> None:
+        end = self.state.tick + ticks
+        self.hold(keys, lambda s: s.tick >= end)
+        self.hold(0, lambda s: s.tick >= end + 4)
+
+
+def _x(state: State) -> float:
+    return state.place()[2]
+
+
+def _y(state: State) -> float:
+    return state.place()[1]
+
+
+def record(project: ProjectHandle) -> None:
+    """Two walks that are kept as tests of their rooms."""
+    for name, room, drive in (("Way to the gate", CELLAR, _to_the_gate),
+                              ("Along the boardwalk", YARD, _along_the_boardwalk)):  # fmt: skip
+        hand = _Hand(World(project.data, RAKER).begin(room))
+        drive(hand)
+        made = recorded(name, hand.first, (), hand.keys)
+        project.history.apply(keep_recording(project.data, made))
+
+
+def _to_the_gate(hand: _Hand) -> None:
+    """Over the crates to the wheel, and back through the gate that it opens."""
+    hand.hold(LEFT, lambda s: _x(s) < 7.6)
+    hand.hold(LEFT | JUMP, lambda s: _x(s) < 4.4)
+    hand.hold(0, lambda s: s.ground)
+    hand.hold(LEFT, lambda s: _x(s) < 3.4)
+    hand.tap(ACT)
+    hand.hold(RIGHT, lambda s: _x(s) > 3.6)
+    hand.hold(RIGHT | JUMP, lambda s: _x(s) > 7.4)
+    hand.hold(0, lambda s: s.ground)
+    hand.hold(RIGHT, lambda s: _x(s) > 17)
+
+
+def _along_the_boardwalk(hand: _Hand) -> None:
+    """East to the first token, and south."""
+    hand.hold(UP, lambda s: _y(s) < 16.2)
+    hand.hold(RIGHT, lambda s: bool(s.taken))
+    hand.hold(DOWN | RIGHT, lambda s: _y(s) > 20)
