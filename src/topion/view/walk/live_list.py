@@ -105,7 +105,7 @@ class LiveList(QWidget):
     # --- drawing --------------------------------------------------------------------------
 
     def _places(self) -> Iterator[tuple[Row, QRectF]]:
-        """Each row that is seen with where it is; a name of a layer stands above the first of it."""
+        """Each row that is seen, with where; the name of a layer stands above its first."""
         top, layer = 26.0, ""
         rows = self.rows()
         self._first = max(0, min(self._first, len(rows) - 1))
