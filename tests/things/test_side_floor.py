@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from tests.rooms import small_project, tile
-from topion.brushes import Mosaic
+from tests.walk.texts import drawn as drawn_room
+from topion.brushes import Mosaic, ThingsBrush
 from topion.model.tileset import Slot
 from topion.things.floor import PaintedFloor, SideFloor, floor_of
 from topion.things.ground import Ground
@@ -85,3 +86,10 @@ def test_a_sheet_with_nothing_marked_is_all_ground(cellar):
     room.lay("Mud", box=((4, 0), (5, 5)))
     room.lay("Lamp", cells=[(0, 2)])
     assert [(t.y, t.x) for t in room.things()] == [(3, 2)]
+
+
+def test_a_thing_dropped_above_a_thin_floor_comes_to_stand_on_it():
+    room = drawn_room("......", "......", "..--..", "......", "######")
+    room.project.add_brush(ThingsBrush("Bush", "Bush"))
+    room.lay("Bush", cells=[(0, 2), (0, 5), (3, 3)])
+    assert [(t.y, t.x) for t in room.things()] == [(1, 2), (3, 5), (3, 3)]

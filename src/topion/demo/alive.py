@@ -42,7 +42,7 @@ def link_rooms(project: ProjectHandle) -> None:
     """The sheds of the yard lead into the cellar and to the island, and back."""
     yard, cellar, island = (project.room(name) for name in (YARD, CELLAR, ISLAND))
     doors = list(_all_of(yard, "Door"))
-    below, ashore = (next(iter(_all_of(room, "Door"))) for room in (cellar, island))
+    below, ashore = (next(iter(_all_of(room, "Plank door"))) for room in (cellar, island))
     for room, pick, there, number in (
         (yard, doors[0], CELLAR, below.number), (cellar, below, YARD, doors[0].number),
         (yard, doors[1], ISLAND, ashore.number), (island, ashore, YARD, doors[1].number),
@@ -74,14 +74,11 @@ def enliven_yard(room: RoomHandle) -> None:
 
 def _cellar(room: RoomHandle) -> None:
     room.lay("Boot peg", cells=[(18, 9)])
-    room.lay("Salt token", cells=[(8, 14), (11, 21), (27, 27), (23, 34), (15, 34), (10, 44)],
-             override=True)  # fmt: skip
-    room.lay("Gull", cells=[(11, 23)], override=True)
-    room.lay("Spring plate", cells=[(23, 33)], override=True)
-    room.lay("Scald vent", cells=[(18, 13)], override=True)
-    room.lay("Turnover wheel", cells=[(10, 46)], override=True)
-    room.lay("Door", cells=[(19, 46)], override=True)
-    room.lay("Signal flag", cells=[(10, 37)], override=True)
+    room.lay("Salt token", cells=[(8, 14), (11, 21), (26, 27), (23, 35), (17, 32), (10, 44)])
+    for name, cell in (("Gull", (11, 23)), ("Spring plate", (23, 32)), ("Scald vent", (22, 23)),
+                       ("Turnover wheel", (10, 46)), ("Plank door", (19, 46)),
+                       ("Signal flag", (10, 37))):  # fmt: skip
+        room.lay(name, cells=[cell])
     project = room.project
     wheel, _ = standing(room, "Pump wheel", (18, 3))
     gate = dict([standing(room, "Cellar gate", (18, 12))])
@@ -96,8 +93,8 @@ def _cellar(room: RoomHandle) -> None:
 
 def _island(room: RoomHandle) -> None:
     room.lay("Boot peg", cells=[(6, 33, 20)])
-    room.lay("Salt token", cells=[(6, 28, 18), (6, 24, 22), (6, 20, 15), (6, 28, 26), (6, 14, 24)])
-    room.lay("Door", cells=[(4, 36, 22)], override=True)
+    room.lay("Salt token", cells=[(7, 28, 18), (8, 24, 22), (5, 28, 26), (7, 14, 24)])
+    room.lay("Plank door", cells=[(4, 36, 22)])
     gulls = _all_of(room, "Herring gull")
     project = room.project
     project.history.apply(set_role(project.data, room.name, gulls, Walker(speed=0.8)))

@@ -9,6 +9,7 @@ from topion.brushes import Inlay, Mosaic, Panel, Ramp, Run, Stamp, ThingsBrush, 
 from topion.brushes.kind import BrushKind
 from topion.demo import cellar_art, cellar_looks
 from topion.demo.cellar_art import ARCH, LAMP, NINE, THIN, ref
+from topion.demo.sprites import sprite
 from topion.edit.composites import composite_made
 from topion.edit.picked import Picks
 from topion.edit.pieces import Pick
@@ -54,6 +55,8 @@ def add_cellar_library(project: ProjectHandle) -> None:
 def _prefabs() -> Iterator[Prefab]:
     wheel, gate = (picture_of(draw()) for draw in (cellar_art.wheel, cellar_art.gate))
     yield Prefab("Pump wheel", wheel, (16, 8), rules=(KeepsCells(),), role=Switch())
+    door = picture_of(sprite("Door"))
+    yield Prefab("Plank door", door, (16, 6), rules=(KeepsCells(),), role=Door(by="acting on it"))
     yield Prefab("Cellar gate", gate, (64, 24), ("###",) * 4, rules=(KeepsCells(),), role=Door())
 
 
@@ -127,7 +130,7 @@ def _brushes() -> Iterator[tuple[str, BrushKind]]:
     ways = {name.partition(" ")[2] or "alone": ref(name) for name in cellar_art.slot_places()
             if name.startswith("gangway")}  # fmt: skip
     yield "Built", Trail("Gangway", ways, "Built", "#b88d55")
-    for name in ("Pump wheel", "Cellar gate"):
+    for name in ("Pump wheel", "Cellar gate", "Plank door"):
         yield "Things", ThingsBrush(name, name, "Things", "#22303a")
 
 

@@ -228,4 +228,5 @@ def prefabs() -> Iterator[Prefab]:
             _RULES.get(name, ()),
             role=_ROLES.get(name),
             counts=name == "Salt token",
+            floats=name == "Salt token",
         )

@@ -227,13 +227,14 @@ class _Surfaces:
             return self._seated_towards(positions, down)
         cells = standing_cells(positions)
         columns = self._columns(cells[:, 1:], self._facts.solid)
+        stops = columns | self._columns(cells[:, 1:], self._facts.carries)  # also thin floors
         seat = np.zeros(len(cells), np.intp)
         for number, level in enumerate(self._level(cells[:, 0]).tolist()):
-            column = columns[:, number]
+            column, stop = columns[:, number], stops[:, number]
             at = min(max(level, 0), len(column))
             while at < len(column) and column[at]:
                 at += 1
-            while at > 0 and not column[at - 1]:
+            while at > 0 and not stop[at - 1]:
                 at -= 1
             seat[number] = at
         out = positions.copy()
