@@ -1,0 +1,66 @@
+"""Scenes of rooms that are walked, and of what things wait for."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+
+from topion.demo.cellar import ROOM as CELLAR
+from topion.demo.island import ROOM as ISLAND
+from topion.edit.pieces import Pick
+from topion.view.player import Player, Shot
+from topion.view.walk.walk_desk import WalkDesk
+from topion.walk import JUMP, RIGHT, UP
+
+
+def conditions(hand: Player, shot: Shot) -> None:
+    """The gate of Pump Cellar, with a thread to the wheel that it waits for."""
+    window, session = hand.window, hand.window.session
+    session.open_room(CELLAR)
+    window.table.fit()
+    hand.tap(Qt.Key.Key_S)
+    session.picking.pick([
+        Pick(layer_id, number) for layer_id, layer in session.room.bottom_up("things")
+        for number, thing in layer.things.items() if thing.prefab == "Cellar gate"
+    ])  # fmt: skip
+    hand.settle(400)
+    shot("conditions")
+    session.picking.pick([])
+    hand.tap(Qt.Key.Key_D)
+
+
+def walk_side(hand: Player, shot: Shot) -> None:
+    """The recorded way through the gate, at its end."""
+    window, session = hand.window, hand.window.session
+    session.open_room(CELLAR)
+    hand.settle(300)
+    window.walk()
+    desk = window.desks.desk
+    if not isinstance(desk, WalkDesk):
+        return
+    desk.play_recording("Way to the gate")
+    desk.run.play(False)
+    desk.run.seek(len(desk.run.keys) - 1)
+    while desk.replays.busy:
+        hand.settle(100)
+    hand.settle(300)
+    shot("walk-side")
+    window.desks.close_desk()
+
+
+def walk_deep(hand: Player, shot: Shot) -> None:
+    """Up the slope of Lamp Island, in a jump."""
+    window, session = hand.window, hand.window.session
+    session.open_room(ISLAND)
+    hand.settle(800)
+    window.walk()
+    desk = window.desks.desk
+    if not isinstance(desk, WalkDesk):
+        return
+    desk.run.play(False)
+    for keys, ticks in ((UP, 60), (RIGHT | UP, 20), (RIGHT | JUMP, 16)):
+        desk.run.held = keys
+        for _ in range(ticks):
+            desk.run.step_by(1)
+    hand.settle(900)
+    shot("walk-voxel")
+    window.desks.close_desk()
