@@ -50,27 +50,38 @@ def test_a_thing_gets_a_role_of_its_own_and_that_of_its_prefab_again(hand):
 
 
 def test_conditions_are_added_set_and_taken_away(hand):
-    rows(hand).add_condition("taken")
-    rows(hand).add_condition("cleared")
+    rows(hand).when.add_condition("taken")
+    rows(hand).when.add_condition("cleared")
     assert lamp(hand).when == When("opens", (Taken(), Cleared()))
-    sentence, _ = rows(hand).conditions[0]
+    sentence, _ = rows(hand).when.conditions[0]
     sentence.ask("count")
     hand.qtbot.keyClicks(sentence.typed.field, "3")
     hand.qtbot.keyClick(sentence.typed.field, Qt.Key.Key_Return)
     assert lamp(hand).when.all_of[0] == Taken(3)
-    hand.qtbot.mouseClick(rows(hand).effect, LEFT)
+    hand.qtbot.mouseClick(rows(hand).when.effect, LEFT)
     assert lamp(hand).when.effect == "appears"
-    hand.qtbot.mouseClick(rows(hand).conditions[1][1], LEFT)
+    hand.qtbot.mouseClick(rows(hand).when.conditions[1][1], LEFT)
     assert lamp(hand).when == When("appears", (Taken(3),))
 
 
+def test_conditions_of_its_own_are_given_up_for_those_of_its_prefab(hand):
+    hand.session.apply(set_prefab(hand.handle.data, "Lamp", when=When("opens", (Cleared(),))))
+    hand.settle()
+    when = rows(hand).when
+    assert when.own.isHidden() and when.when.all_of == (Cleared(),)
+    when.add_condition("taken")
+    assert lamp(hand).when == When("opens", (Cleared(), Taken()))
+    hand.qtbot.mouseClick(when.own, LEFT)
+    assert lamp(hand).when is None and when.when.all_of == (Cleared(),)
+
+
 def test_the_switch_that_a_condition_speaks_of_is_pointed_at_on_the_table(hand):
-    rows(hand).add_condition("switch on")
+    rows(hand).when.add_condition("switch on")
     rows(hand).point_at(0)
     hand.stroke((8, 20))
     assert lamp(hand).when == When("opens", (SwitchOn(2),))
     assert [pick.number for pick in hand.session.picking.entries] == [1], "what is picked stays"
-    choices = [words for words, _ in rows(hand)._choices(0, "thing")]
+    choices = [words for words, _ in rows(hand).when.choices(0, "thing")]
     assert choices == ["point at it on the table…", "Bush 2"]
 
 
@@ -82,8 +93,8 @@ def test_a_thread_leads_to_what_the_condition_speaks_of(hand):
         return [image.pixel(at.x(), at.y() + dy) for dy in range(-40, 40)]
 
     before = picture()
-    rows(hand).add_condition("switch on")
-    rows(hand)._set_field(0, "thing", 2)
+    rows(hand).when.add_condition("switch on")
+    rows(hand).when.set_field(0, "thing", 2)
     assert picture() != before
 
 

@@ -6,7 +6,9 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QFileDialog
 
 from tests.rooms import stand
+from topion.conditions import Cleared, Taken
 from topion.edit.pieces import Pick
+from topion.model.condition import When
 from topion.model.prefab import Thing
 from topion.model.property import Property
 from topion.pictures.png import picture_of
@@ -368,24 +370,40 @@ def test_the_seat_is_dragged_and_the_picture_stands_lower(designer, desk):
 
 
 def test_a_role_is_chosen_by_its_chip_and_set_in_its_sentence(designer, desk):
-    designer.qtbot.mouseClick(desk.role.chips["walker"], LEFT)
+    designer.qtbot.mouseClick(desk.walk.role.chips["walker"], LEFT)
     assert lamp(designer).role == Walker()
-    assert "Walks" in desk.role.sentence.text()
-    desk.role.sentence.ask("harms")
-    desk.role.sentence.ask("speed")
-    designer.qtbot.keyClicks(desk.role.sentence.typed.field, "2.5")
-    designer.qtbot.keyClick(desk.role.sentence.typed.field, Qt.Key.Key_Return)
+    assert "Walks" in desk.walk.role.sentence.text()
+    desk.walk.role.sentence.ask("harms")
+    desk.walk.role.sentence.ask("speed")
+    designer.qtbot.keyClicks(desk.walk.role.sentence.typed.field, "2.5")
+    designer.qtbot.keyClick(desk.walk.role.sentence.typed.field, Qt.Key.Key_Return)
     assert lamp(designer).role == Walker(speed=2.5, harms=True)
-    designer.qtbot.mouseClick(desk.role.chips["none"], LEFT)
+    designer.qtbot.mouseClick(desk.walk.role.chips["none"], LEFT)
     assert lamp(designer).role is None
     designer.session.undo()
-    assert desk.role.chips["walker"].isChecked()
+    assert desk.walk.role.chips["walker"].isChecked()
+
+
+def test_a_prefab_counts_and_appears_under_conditions(designer, desk):
+    when = desk.walk.when
+    assert "switch on" not in when.kinds, "a switch is one thing of one room"
+    designer.qtbot.mouseClick(desk.walk.counts.buttons[True], LEFT)
+    when.add_condition("taken")
+    designer.qtbot.mouseClick(when.effect, LEFT)
+    assert lamp(designer).counts and lamp(designer).when == When("appears", (Taken(),))
+    desk.toggle("Cart")
+    assert when.effect.text() == "mixed"
+    when.add_condition("cleared")
+    for name in ("Lamp", "Cart"):
+        assert designer.handle.data.prefabs[name].when == When("opens", (Cleared(),))
+    designer.session.undo()
+    assert lamp(designer).when == When("appears", (Taken(),))
 
 
 def test_the_points_of_a_mover_are_typed_in_cells(designer, desk):
-    designer.qtbot.mouseClick(desk.role.chips["mover"], LEFT)
-    desk.role.sentence.ask("points")
-    field = desk.role.sentence.typed.field
+    designer.qtbot.mouseClick(desk.walk.role.chips["mover"], LEFT)
+    desk.walk.role.sentence.ask("points")
+    field = desk.walk.role.sentence.typed.field
     field.selectAll()
     designer.qtbot.keyClicks(field, "3 0, 3 -2")
     designer.qtbot.keyClick(field, Qt.Key.Key_Return)
@@ -403,8 +421,8 @@ def test_several_prefabs_are_set_together_and_mixed_values_are_told(designer, de
     designer.qtbot.mouseClick(desk.adds["from the edge"], LEFT)
     for name in ("Lamp", "Cart"):
         assert prefabs[name].turns == "any" and FromEdge(1) in prefabs[name].rules
-    designer.qtbot.mouseClick(desk.role.chips["scenery"], LEFT)
-    assert desk.role.chips["scenery"].isChecked()
+    designer.qtbot.mouseClick(desk.walk.role.chips["scenery"], LEFT)
+    assert desk.walk.role.chips["scenery"].isChecked()
     desk.toggle("Cart")
     assert desk.names == ["Lamp"] and desk.title.isEnabled()
 

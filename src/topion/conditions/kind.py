@@ -12,9 +12,11 @@ from topion.roles.kind import Walk
 
 @dataclass(frozen=True)
 class ConditionKind(ABC):
-    """A condition: a small dataclass with a plain sentence.  form : with what can be set in it."""
+    """A condition: a small dataclass with a plain sentence.  form : with what can be set in it.
+    points : it speaks of one thing of a room, so that things can have it, and prefabs not."""
 
     kind: ClassVar[str]
+    points: ClassVar[bool] = False
     form: ClassVar[Form] = ()
 
     def sentence(self) -> str:

@@ -16,6 +16,7 @@ class SwitchOn(ConditionKind):
     """thing : the number of the switch, 0 for none yet.  off : it must be off."""
 
     kind: ClassVar[str] = "switch on"
+    points: ClassVar[bool] = True
     form: ClassVar[Form] = (
         "switch ", Blank("thing", "number", whole=True, highest=(1 << 31) - 1), " is ",
         Blank("off", "choice", choices=((False, "on"), (True, "off"))),

@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Iterable
 from typing import Any
 
-from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QGridLayout,
@@ -55,13 +55,16 @@ from topion.view.desks.parts import Switches, add_row, heading, lay_page, side_c
 from topion.view.desks.placement_list import PlacementList
 from topion.view.desks.prefab_canvas import PrefabCanvas
 from topion.view.desks.property_table import PropertyTable
-from topion.view.desks.role_chips import RoleChips
 from topion.view.desks.rule_adds import NEW_RULES, RuleAdds
+from topion.view.desks.share_bar import ShareBar
 from topion.view.desks.turned_strip import TurnedStrip
+from topion.view.desks.walk_side import WalkSide
 from topion.view.session import Session
 
 _INKS = ("buoy", "ochre", "soft", "ink")
 _MOST_ROOMS = 4
+_RIGHT, _BAR = 388, 8  # px wide: the side at the right, and its scroll bar
+_MAP = (170, 430)  # px high, at least and at most
 
 
 class PrefabDesk(QWidget):
@@ -206,25 +209,22 @@ class PrefabDesk(QWidget):
         return middle
 
     def _right(self) -> QWidget:
-        side, column = side_column(388)
+        side, column = side_column(_RIGHT - _BAR)
         self.where = heading("")
         column.addWidget(self.where)
         column.addWidget(self.map)
-        self.share = _Share()
+        self.share = ShareBar("How much of the room is free")
         column.addWidget(self.share)
         self.told = QLabel()
         self.told.setWordWrap(True)
         column.addWidget(self.told)
         self.refusal = QLabel()
         self.refusal.setWordWrap(True)
-        self.refusal.setFixedHeight(54)
+        self.refusal.setFixedHeight(46)
         self.refusal.setAlignment(Qt.AlignmentFlag.AlignTop)
         column.addWidget(self.refusal)
-        column.addWidget(heading("Role in the walk"))
-        self.role = RoleChips(lambda: self.session.project)
-        self.role.put = lambda role: self._set(role=role)
-        self.role.failed = self.session.said.emit
-        column.addWidget(self.role)
+        self.walk = WalkSide(lambda: self.session.project, self._set, self.session.said.emit)
+        column.addWidget(self.walk)
         column.addWidget(heading("Properties"))
         self.properties = PropertyTable()
         self.properties.put = self._put_property
@@ -235,7 +235,10 @@ class PrefabDesk(QWidget):
         self.rooms.setSpacing(0)
         column.addLayout(self.rooms)
         column.addStretch(1)
-        return side
+        area = scrolled(side)
+        area.setWidgetResizable(True)
+        area.setFixedWidth(_RIGHT)
+        return area
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         QPainter(self).fillRect(self.rect(), style.ink("panel"))
@@ -308,8 +311,7 @@ class PrefabDesk(QWidget):
         self.model_told.setText(f"model of {words} voxels" if words else "its picture, upright")
         self.whose.show_value(self.of_class)
         self.whose.buttons[True].setEnabled(class_name not in ("", MIXED))
-        role = shared(known, "role")
-        self.role.show_role(prefab.role if role is MIXED else role, mixed=role is MIXED)
+        self.walk.show_prefabs(known)
         for part in (self.turned, self.turned_label):
             part.setVisible((prefab.turns != "none" or bool(prefab.turned)) and not several)
         self.turned.show_prefab(prefab)
@@ -378,7 +380,7 @@ class PrefabDesk(QWidget):
             self.share.show_parts([])
             return
         high, wide = self.map.box.shape
-        self.map.setFixedHeight(max(180, min(430, round(self.map.width() * high / wide))))
+        self.map.setFixedHeight(min(max(round(self.map.width() * high / wide), _MAP[0]), _MAP[1]))
         refused, parts = found.refused, [(found.allowed, "tidal")]
         known = {id(rule): number for number, rule in enumerate(found.rules)}
         for row in self.rules.rows:
@@ -531,26 +533,3 @@ class _Column(QWidget):
         painter.setPen(style.ink("line"))
         painter.drawLine(0, 0, 0, self.height())
         painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
-
-
-class _Share(QWidget):
-    """A bar of parts."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.parts: list[tuple[int, str]] = []
-        self.setFixedHeight(10)
-        self.setAccessibleName("How much of the room is free")
-
-    def show_parts(self, parts: list[tuple[int, str]]) -> None:
-        """(how many, ink) of each."""
-        self.parts = parts
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter, left = QPainter(self), 0.0
-        whole = sum(count for count, _ in self.parts)
-        for count, ink in self.parts:
-            wide = self.width() * count / max(1, whole)
-            painter.fillRect(QRectF(left, 0, wide, 10), style.ink(ink))
-            left += wide

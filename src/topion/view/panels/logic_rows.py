@@ -2,24 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from typing import Any
 
-from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QMenu, QWidget
 
-from topion.conditions import CONDITIONS
 from topion.edit.logic import counts_of, role_of, set_counts, set_role, set_when, when_of
 from topion.edit.pieces import Pick
 from topion.errors import TopionError
-from topion.model.condition import Condition, When
+from topion.model.condition import When
 from topion.model.prefab import Thing
 from topion.roles import ROLES
 from topion.view import style
 from topion.view.panels.fields import choice_button, labelled, narrow_column
-from topion.view.panels.sentence import RuleSentence
+from topion.view.panels.sentence import Choices, RuleSentence
+from topion.view.panels.when_rows import WhenRows
 from topion.view.session import Session
 
 _WORDS = {None: "as its prefab", True: "yes", False: "no"}
@@ -36,13 +34,11 @@ class LogicRows(QWidget):
         self.sentence = RuleSentence(lambda: self.session.project, self._set_role_field)
         self.counts = choice_button("", "Whether it counts for clearing its room")
         self.counts.clicked.connect(lambda _: self._next_counts())
-        self.effect = choice_button("", "Whether it appears or opens, once its conditions hold")
-        self.effect.clicked.connect(lambda _: self._next_effect())
-        self.more = choice_button("+ condition", "One more condition, which must hold too")
-        self.more.clicked.connect(lambda _: self._ask_more())
-        self.conditions: list[tuple[RuleSentence, QPushButton]] = []
-        self._list = QVBoxLayout()
-        self._list.setSpacing(1)
+        self.when = WhenRows(lambda: self.session.project, of_room=True)
+        self.when.put = self._put_when
+        self.when.revert = lambda: self._put_when(None)
+        self.when.failed = lambda told: self.session.said.emit(told)
+        self.when.choices = self._choices
         whole = narrow_column()
         self.setLayout(whole)
         head = QLabel("WHEN IT IS WALKED")
@@ -53,9 +49,7 @@ class LogicRows(QWidget):
         whole.addWidget(labelled("Role", self.role))
         whole.addWidget(self.sentence)
         whole.addWidget(labelled("Counts", self.counts))
-        whole.addWidget(labelled("It", self.effect))
-        whole.addLayout(self._list)
-        whole.addWidget(labelled("", self.more))
+        whole.addWidget(self.when)
 
     # --- shown ----------------------------------------------------------------------------
 
@@ -80,35 +74,7 @@ class LogicRows(QWidget):
         if told == _WORDS[None]:
             told = f"{'yes' if counts_of(project, first) else 'no'}, {told}"
         self.counts.setText(told)
-        self._show_when(when_of(project, first))
-
-    def _show_when(self, when: When) -> None:
-        told = f"{when.effect} when" if when.all_of else "is there from the start"
-        self.effect.setText(told)
-        self.effect.setEnabled(bool(when.all_of))
-        if [sentence.rule for sentence, _ in self.conditions] == list(when.all_of):
-            return
-        while (item := self._list.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
-        self.conditions = []
-        for number, condition in enumerate(when.all_of):
-            self._list.addWidget(self._row(number, condition))
-
-    def _row(self, number: int, condition: Condition) -> QWidget:
-        row = QWidget()
-        line = QHBoxLayout(row)
-        line.setContentsMargins(10, 0, 0, 0)
-        sentence = RuleSentence(lambda: self.session.project, partial(self._set_field, number))
-        sentence.more_choices = partial(self._choices, number)
-        sentence.show_form(condition)
-        gone = choice_button("×", "Without this condition")
-        gone.clicked.connect(lambda _: self._put_at(number, None))
-        line.addWidget(sentence, 1)
-        line.addWidget(gone)
-        self.conditions.append((sentence, gone))
-        return row
+        self.when.show_when(when_of(project, first), own=first.when is not None)
 
     # --- set ------------------------------------------------------------------------------
 
@@ -139,58 +105,23 @@ class LogicRows(QWidget):
         after = known[(known.index(now) + 1) % 3]
         self.session.try_(set_counts, self.session.room_name, things, after)
 
-    def when(self) -> When:
-        """Of the thing that was picked first."""
-        return when_of(self.session.project, next(iter(self.things().values())))
-
-    def _put_when(self, when: When) -> None:
+    def _put_when(self, when: When | None) -> None:
         self.session.try_(set_when, self.session.room_name, self.things(), when)
-
-    def _next_effect(self) -> None:
-        when = self.when()
-        self._put_when(replace(when, effect="opens" if when.effect == "appears" else "appears"))
-
-    def _ask_more(self) -> None:
-        menu = QMenu(self)
-        for kind, make in CONDITIONS.items():
-            menu.addAction(make().sentence(), partial(self.add_condition, kind))
-        menu.popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))
-
-    def add_condition(self, kind: str) -> None:
-        """One more condition of a kind."""
-        when = self.when()
-        self._put_when(replace(when, all_of=(*when.all_of, CONDITIONS[kind]())))
-
-    def _set_field(self, number: int, field: str, value: Any) -> None:
-        condition: Any = self.when().all_of[number]
-        try:
-            self._put_at(number, replace(condition, **{field: value}))
-        except TopionError as problem:
-            self.session.said.emit(str(problem))
-
-    def _put_at(self, number: int, condition: Condition | None) -> None:
-        when = self.when()
-        new = () if condition is None else (condition,)
-        self._put_when(
-            replace(when, all_of=(*when.all_of[:number], *new, *when.all_of[number + 1 :]))
-        )
 
     # --- pointing -------------------------------------------------------------------------
 
-    def _choices(self, number: int, field: str) -> list[tuple[str, Callable[[], object]]] | None:
+    def _choices(self, number: int, field: str) -> Choices | None:
         """What a blank that speaks of a thing can be: a switch of the room, or one that is pointed
         at; None for other blanks."""
         if field != "thing":
             return None
-        found: list[tuple[str, Callable[[], object]]] = [
-            ("point at it on the table…", partial(self.point_at, number))
-        ]
+        found: Choices = [("point at it on the table…", partial(self.point_at, number))]
         room = self.session.room
         for _, layer in room.bottom_up("things"):
             for at, thing in layer.things.items():
                 role = role_of(self.session.project, thing)
                 if role is not None and role.kind == "switch":
-                    does = partial(self._set_field, number, "thing", at)
+                    does = partial(self.when.set_field, number, "thing", at)
                     found.append((f"{thing.prefab} {at}", does))
         return found
 
@@ -198,12 +129,8 @@ class LogicRows(QWidget):
         """The next thing that is pressed on the table is the one the condition speaks of."""
 
         def point(pick: Pick) -> None:
-            self._set_field(number, "thing", pick.number)
+            self.when.set_field(number, "thing", pick.number)
 
         self.session.picking.pointing = point
         self.session.gestures.use("lasso")
         self.session.said.emit("Press on the switch that it waits for")
-
-    def menu_point(self) -> QPoint:
-        """Where menus open."""
-        return self.mapToGlobal(self.rect().topLeft())

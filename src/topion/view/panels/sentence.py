@@ -18,6 +18,7 @@ from topion.things.rules.kind import RuleKind
 from topion.view import style
 
 Put = Callable[[str, Any], object]  # a field and its new value
+Choices = list[tuple[str, Callable[[], object]]]  # words and what they do
 
 
 class Formed(Protocol):
@@ -35,10 +36,8 @@ class RuleSentence(QLabel):
         super().__init__()
         self._project, self._put = project, put
         self.rule: Formed | None = None
-        # what else a blank can be, by its field: words and what they do; None for nothing else
-        self.more_choices: Callable[[str], list[tuple[str, Callable[[], object]]] | None] = (
-            lambda _: None
-        )
+        # what else a blank can be, by its field; None for nothing else
+        self.more_choices: Callable[[str], Choices | None] = lambda _: None
         self.setWordWrap(True)
         self.setTextFormat(Qt.TextFormat.RichText)
         links = Qt.TextInteractionFlag.LinksAccessibleByMouse
