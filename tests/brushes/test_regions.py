@@ -1,5 +1,7 @@
 """Regions: named areas of cells, drawn as cells are, of which rules and conditions speak."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -11,10 +13,14 @@ from tests.walk.texts import begin, drawn, put, until
 from topion.brushes import FieldBrush, Sown, ThingsBrush
 from topion.brushes.region import RegionBrush
 from topion.conditions import Inside
-from topion.edit.rooms import resize_room
-from topion.errors import BadValue
+from topion.edit.names import rename_item, rename_region
+from topion.edit.rooms import resize_room, set_layer
+from topion.errors import BadValue, NameTaken
 from topion.model.compare import differences
 from topion.model.condition import When
+from topion.model.edit import Edit
+from topion.model.records import taken_away
+from topion.render.cards import card_picture
 from topion.roles import Door
 from topion.scripting import open as open_project
 from topion.things.rules import InZone
@@ -87,8 +93,8 @@ def test_a_rule_keeps_things_in_it_or_out_of_it(room):
 def test_without_such_a_region_nothing_stands_in_it(room):
     room.project.add_prefab(prefab("Inner", InZone("Elsewhere")))
     assert not room.verdict("Inner", 3, 4).allowed
-    with pytest.raises(BadValue, match="region"):
-        InZone(" ")
+    room.project.add_prefab(prefab("Any", InZone()))
+    assert room.verdict("Any", 3, 4).allowed, "a rule without a region yet refuses nothing"
 
 
 def test_a_field_sows_only_in_it(room):
@@ -130,3 +136,54 @@ def test_a_door_opens_when_the_figure_is_in_it():
     assert state.place()[2] == pytest.approx(4.5, abs=0.11) and state.news == ("Gate opened",)
     state = until(state, RIGHT, lambda s: not s.lives[0].on)
     assert state.news == ("Gate shut",)
+
+
+def test_renamed_it_takes_its_brush_and_all_that_speaks_of_it_along(room):
+    project = room.project
+    project.add_prefab(prefab("Inner", InZone("Nave"), when=When("opens", (Inside("Nave"),))))
+    room.lay("Nave", box=((2, 3), (4, 6)))
+    for rename in (
+        lambda: rename_item(project.data, "brushes", "Nave", "Crypt"),
+        lambda: rename_region(project.data, "Nave", "Crypt"),
+    ):
+        project.history.apply(rename())
+        inner = project.data.prefabs["Inner"]
+        assert inner.rules == (InZone("Crypt"),) and inner.when.all_of == (Inside("Crypt"),)
+        assert room.data.region("Crypt") is not None and room.data.region("Nave") is None
+        assert "Crypt" in project.data.brushes and "Nave" not in project.data.brushes
+        project.undo()
+        assert room.data.region("Nave") is not None
+
+
+def test_without_a_brush_it_is_renamed_too_but_not_to_one_that_is_there(room):
+    project = room.project
+    project.add_brush(RegionBrush("Crypt"))
+    for name in ("Nave", "Crypt"):
+        room.lay(name, cells=[(1, 1)])
+    with pytest.raises(NameTaken, match="Crypt"):
+        rename_region(project.data, "Nave", "Crypt")
+    project.history.apply(Edit("No brush", (taken_away(project.data, ("brushes", "Nave")),)))
+    with pytest.raises(NameTaken, match="region"):
+        rename_region(project.data, "Nave", "Crypt")
+    with pytest.raises(BadValue, match="letter"):
+        rename_region(project.data, "Nave", " ")
+    project.history.apply(rename_region(project.data, "Nave", "Choir"))
+    assert room.data.region("Choir") is not None
+
+
+def test_its_properties_are_kept_in_the_file(room, tmp_path):
+    room.lay("Nave", cells=[(1, 1)])
+    layer_id = room.data.id_of("Nave")
+    room.project.history.apply(
+        set_layer(room.project.data, room.name, layer_id, values=(("music", "slow"),))
+    )
+    room.project.save(tmp_path / "Church.topion")
+    found = open_project(tmp_path / "Church.topion").room(room.name).data.region("Nave")
+    assert found.info.values == (("music", "slow"),)
+
+
+def test_its_card_shows_it_in_its_colour(room):
+    data = room.project.data
+    card = card_picture(data, data.brush("Nave"))
+    other = card_picture(data, replace(data.brush("Nave"), colour="#1f7a6c"))
+    assert card.shape == other.shape and 0 < (card != other).any(axis=2).mean() < 1

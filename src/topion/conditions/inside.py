@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 from topion.conditions.kind import ConditionKind
 from topion.model.form import Blank, Form
+from topion.model.refs import REGIONS, Ref
 from topion.roles.kind import Walk
 
 
@@ -16,7 +17,7 @@ class Inside(ConditionKind):
 
     kind: ClassVar[str] = "inside"
     form: ClassVar[Form] = ("the figure is in ", Blank("region", "region", none="no region yet"))
-    region: str = ""
+    region: Annotated[str, Ref(REGIONS, perhaps=True)] = ""
 
     def holds(self, walk: Walk) -> bool:
         return walk.is_inside(self.region)

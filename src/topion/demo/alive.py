@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from topion.conditions import SwitchOn, Taken
+from topion.brushes.region import RegionBrush
+from topion.conditions import Inside, SwitchOn, Taken
 from topion.edit.logic import set_counts, set_role, set_when
 from topion.edit.pieces import Pick
 from topion.edit.walks import keep_recording, set_figure
@@ -59,7 +60,7 @@ def _all_of(room: RoomHandle, prefab: str) -> dict[Pick, Thing]:
 
 
 def enliven_yard(room: RoomHandle) -> None:
-    """Tokens along the boardwalks, a start, and a flag that waits for the wheels."""
+    """Tokens along the boardwalks, a start, a quay, and a flag that waits for the wheels."""
     room.lay("Boot peg", cells=[(18, 40)])
     room.lay("Salt token", cells=[(16, 50), (23, 20), (35, 45), (54, 40), (54, 60), (30, 84)])
     room.lay("Signal flag", cells=[(21, 74)])
@@ -70,6 +71,12 @@ def enliven_yard(room: RoomHandle) -> None:
     project.history.apply(set_when(project.data, room.name, {pick: flag}, when))
     ended = {pick: replace(flag, when=when)}
     project.history.apply(set_role(project.data, room.name, ended, Goal("the world")))
+    project.add_brush(RegionBrush("Loading quay", "trigger"), "Regions")
+    room.lay("Loading quay", box=((52, 30), (60, 70)))
+    room.lay("Salt token", cells=[(54, 50)])
+    token = dict([standing(room, "Salt token", (54, 50))])
+    seen = When("appears", (Inside("Loading quay"),))
+    project.history.apply(set_when(project.data, room.name, token, seen))
 
 
 def _cellar(room: RoomHandle) -> None:

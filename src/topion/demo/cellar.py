@@ -55,7 +55,7 @@ def add_cellar_library(project: ProjectHandle) -> None:
 def _prefabs() -> Iterator[Prefab]:
     wheel, gate = (picture_of(draw()) for draw in (cellar_art.wheel, cellar_art.gate))
     yield Prefab("Pump wheel", wheel, (16, 8), rules=(KeepsCells(),), role=Switch())
-    door = picture_of(sprite("Door"))
+    door = picture_of(sprite("Plank door"))
     yield Prefab("Plank door", door, (16, 6), rules=(KeepsCells(),), role=Door(by="acting on it"))
     yield Prefab("Cellar gate", gate, (64, 24), ("###",) * 4, rules=(KeepsCells(),), role=Door())
 

@@ -176,6 +176,24 @@ kVvwwvwwvwVk
 kVvwwvwwvwVk
 kkkkkkkkkkkk
 """,
+    "Plank door": """
+kkkkkkkkkkkk
+kVwVwwVwwVWk
+kVvVvwVvwVwk
+kiiiiiiiiiik
+kVvVvwVvwVwk
+kVvVvwVvwVwk
+kVvVvwVvwVwk
+kVvVvwVkkVwk
+kVvVvwkiiVwk
+kVvVvwVkkVwk
+kVvVvwVvwVwk
+kVvVvwVvwVwk
+kiiiiiiiiiik
+kVvVvwVvwVwk
+kVvVvvVvvVvk
+kkkkkkkkkkkk
+""",
     "Valve wheel": """
 ....kkkk....
 ..kkuUUukk..

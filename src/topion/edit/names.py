@@ -10,13 +10,14 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
+from topion.brushes.region import RegionBrush
 from topion.edit.library import put_block, put_brush, put_item
 from topion.errors import BadValue, NameTaken
 from topion.model.edit import Edit, Record, joined, written
 from topion.model.plain import TypeForm
 from topion.model.project import Project
 from topion.model.records import EntriesRecord, ItemRecord, entries_changed, taken_away
-from topion.model.refs import Kind, renamed, uses
+from topion.model.refs import REGIONS, Kind, renamed, uses
 from topion.model.room import Room
 from topion.model.shelves import SHELVES, TABLES, Item, shelf_named, shelves
 
@@ -53,7 +54,8 @@ def _used_in(room: Room, kind: Kind, name: str) -> Iterator[UsedBy]:
 
 
 def rename_item(project: Project, shelf: str, old: str, new: str) -> Edit:
-    """Give an item another name, wherever it is used; a brush takes its material along.
+    """Give an item another name, wherever it is used; a brush takes its material or its region
+    along.
 
     Raises UnknownName, NameTaken, and BadValue for an empty name.
     """
@@ -70,11 +72,35 @@ def rename_item(project: Project, shelf: str, old: str, new: str) -> Edit:
         if new in project.materials:
             raise NameTaken("material", new)
         names.append(("materials", old, new))
+    if shelf == "brushes" and isinstance(project.brush(old), RegionBrush):
+        _check_region(project, old, new)
+        names.append((REGIONS, old, new))
     records = [*_renamed_items(project, shelf, old, new, names)]
     records += _renamed_tables(project, shelf, names)
     for room in project.rooms.each():
         records += _renamed_in(room, names)
     return Edit(f"Rename {old} to {new}", tuple(records))
+
+
+def rename_region(project: Project, old: str, new: str) -> Edit:
+    """Give the regions of a name another one in all rooms, with the brush that draws them and all
+    that speaks of them.  Raises NameTaken, and BadValue for an empty name."""
+    if isinstance(project.brushes.get(old), RegionBrush):
+        return rename_item(project, "brushes", old, new)
+    if not new.strip():
+        raise BadValue("the name of a region", new, "at least one letter")
+    if new == old:
+        return Edit(old)
+    _check_region(project, old, new)
+    return Edit(f"Rename {old} to {new}",
+                tuple(renamed_everywhere(project, [(REGIONS, old, new)])))  # fmt: skip
+
+
+def _check_region(project: Project, old: str, new: str) -> None:
+    """Raises NameTaken where a room has regions of both names."""
+    for room in project.rooms.each():
+        if room.region(old) is not None and room.region(new) is not None:
+            raise NameTaken(f"region of {room.info.name}", new)
 
 
 _Names = list[tuple[Kind, str, str]]
@@ -125,6 +151,9 @@ def _renamed_in(room: Room, names: _Names) -> Iterator[Record]:
     name = room.info.name
     for layer_id, layer in room.bottom_up():
         info = _with_names(layer.info, names)
+        if info.kind == "region":
+            own = next((new for kind, old, new in names if (kind, old) == (REGIONS, info.name)), "")
+            info = replace(info, name=own or info.name)
         if info != layer.info:
             yield ItemRecord(("layers", name, layer_id), layer.info, info)
         for table, entries in layer.tables.items():

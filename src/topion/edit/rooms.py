@@ -32,7 +32,10 @@ _ROOM_SETTINGS = (
     "cell_px", "seen", "backdrop", "notes", "metres", "grows", "theme", "tint", "light", "tags"
 )  # fmt: skip
 # of a layer
-_SETTINGS = ("name", "shown", "locked", "opacity", "offset", "brush", "attached", "group")
+_SETTINGS = (
+    "name", "shown", "locked", "opacity", "offset", "brush", "attached", "group",
+    "purpose", "values",
+)  # fmt: skip
 
 
 def add_room(project: Project, info: RoomInfo, layers: tuple[LayerInfo, ...]) -> Edit:

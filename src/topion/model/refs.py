@@ -15,7 +15,8 @@ from typing import Annotated, Any, NamedTuple, get_args, get_origin, get_type_hi
 
 from topion.model.plain import KINDS, TypeForm
 
-Kind = str  # of what is named: a shelf of the library, or "materials"
+Kind = str  # of what is named: a shelf of the library, "materials", or the regions of rooms
+REGIONS = "regions"
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from topion.brushes.kind import BrushKind
 from topion.brushes.marks import Marks
@@ -19,6 +20,8 @@ from topion.render.scene import render_room
 from topion.render.solid_cards import solid_card
 from topion.render.sprites import mean_colour
 from topion.weaving.settle import shown_at
+
+_EDGE_PX, _EDGE_SHARE, _WASH_SHARE = 2, 0.95, 0.4  # of a region
 
 
 def card_picture(project: Project, brush: BrushKind, theme: str = "") -> Rgba:
@@ -45,7 +48,28 @@ def card_picture(project: Project, brush: BrushKind, theme: str = "") -> Rgba:
     lay_sample(scrap, sample.brush, sample.marks)
     picture = render_room(scrap, room)
     project.derived.update(scrap.derived)  # of the same library
+    for _, region in room.regions():
+        picture = washed(picture, region.plane("inside") > 0, brush.colour)
     return picture
+
+
+def washed(picture: Rgba, inside: NDArray[np.bool_], colour: str) -> Rgba:
+    """A picture with a colour over the (h, w) cells of a region, stronger at their edge."""
+    px = picture.shape[0] // inside.shape[0]
+    own = inside.repeat(px, 0).repeat(px, 1)
+    padded = np.pad(own, _EDGE_PX)
+    core = own.copy()
+    for y, x in ((0, 1), (2, 1), (1, 0), (1, 2)):
+        top, left = y * _EDGE_PX, x * _EDGE_PX
+        core &= padded[top : top + own.shape[0], left : left + own.shape[1]]
+    share = np.where(own & ~core, _EDGE_SHARE, np.where(own, _WASH_SHARE, 0.0))[..., None]
+    out = picture.copy()
+    out[..., :3] = np.round(picture[..., :3] * (1 - share) + _rgb(colour) * share)
+    return out
+
+
+def _rgb(colour: str) -> NDArray[np.uint8]:
+    return np.array(tuple(bytes.fromhex(colour[1:])), np.uint8)
 
 
 def colour_card(fore: str, back: str) -> Rgba:
@@ -59,7 +83,7 @@ def colour_card(fore: str, back: str) -> Rgba:
         (xs * height >= (height - ys) * width, back),
     ):
         plain = np.where(dots, (214, 206, 190), (230, 224, 211))
-        rgb = plain if not colour else np.array(tuple(bytes.fromhex(colour[1:])))
+        rgb = plain if not colour else _rgb(colour)
         out[half, :3] = np.broadcast_to(rgb, (height, width, 3))[half]
     return out
 

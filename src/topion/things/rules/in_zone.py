@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 import numpy as np
 
-from topion.errors import BadValue
 from topion.model.form import Blank, Form, Mark
+from topion.model.refs import REGIONS, Ref
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
 from topion.things.rules.kind import RuleKind
@@ -18,7 +18,8 @@ from topion.things.rules.kind import RuleKind
 class InZone(RuleKind):
     """All of its body lies in a region of the room; or `never`: none of it does.
 
-    Where a room has no region of that name, nothing lies in it.
+    Where a room has no region of that name, nothing lies in it; without a name it refuses
+    nothing.
     """
 
     kind: ClassVar[str] = "in zone"
@@ -30,15 +31,11 @@ class InZone(RuleKind):
         Mark("dashes", "ochre", ((0.15, 0.2), (0.2, 0.8), (0.8, 0.85), (0.75, 0.15), (0.15, 0.2))),
         Mark("dot", "tidal", ((0.5, 0.5),), 0.12),
     )  # fmt: skip
-    zone: str
+    zone: Annotated[str, Ref(REGIONS, perhaps=True)] = ""
     never: bool = False
 
-    def __post_init__(self) -> None:
-        if not self.zone.strip():
-            raise BadValue("the region of a rule", self.zone, "its name")
-
     def sentence(self) -> str:
-        return f"stands {'never' if self.never else 'only'} in {self.zone}"
+        return f"stands {'never' if self.never else 'only'} in {self.zone or 'no region yet'}"
 
     def short(self) -> str:
         return f"{'in' if self.never else 'not in'} {self.zone}"
@@ -52,6 +49,8 @@ class InZone(RuleKind):
 
     def check(self, ground: Ground, spots: Spots) -> Answer:
         answer = Answer.of(spots)
+        if not self.zone:
+            return answer
         region = ground.room.region(self.zone)
         bodies = spots.bodies
         inside = np.zeros(bodies.shape[:2], bool)

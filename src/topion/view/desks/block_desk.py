@@ -38,8 +38,9 @@ from topion.view.desks.colours import Colours, ask_colour
 from topion.view.desks.desk_bar import DeskBar
 from topion.view.desks.face_net import FaceNet
 from topion.view.desks.model_room import ModelRoom
-from topion.view.desks.parts import Switches, heading
+from topion.view.desks.parts import Switches
 from topion.view.desks.slot_strip import SlotStrip
+from topion.view.panels.fields import heading
 from topion.view.session import Session
 from topion.view.tables import Tables
 

@@ -15,8 +15,9 @@ from topion.model.solid import Block
 from topion.model.themes import theme_names
 from topion.render.portraits import block_portrait
 from topion.view import style
-from topion.view.desks.parts import Switches, add_row, heading
+from topion.view.desks.parts import Switches, add_row
 from topion.view.desks.trait_side import TraitSide
+from topion.view.panels.fields import heading
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 

@@ -17,8 +17,9 @@ from topion.model.picture import Picture
 from topion.model.prefab import Prefab
 from topion.pictures.png import read_png_file
 from topion.view import style
-from topion.view.desks.parts import Switches, fill, heading
+from topion.view.desks.parts import Switches, fill
 from topion.view.dialogs.choices import Choice
+from topion.view.panels.fields import heading
 from topion.view.table.compose import pixmap_of
 
 _SIDE, _PITCH, _TIME = 46, 52, 15

@@ -30,9 +30,10 @@ from topion.model.tileset import TileRef, TileSet
 from topion.pictures.png import read_png_file
 from topion.view import style
 from topion.view.desks.mark_card import colour_of_material
-from topion.view.desks.parts import Switches, heading
+from topion.view.desks.parts import Switches
 from topion.view.desks.rule_list import RuleList
 from topion.view.desks.weave_work import WeaveWork
+from topion.view.panels.fields import heading
 from topion.view.table.compose import pixmap_of
 from topion.view.tasks import Step, Worker
 from topion.weaving.learn import Contradiction, Learned

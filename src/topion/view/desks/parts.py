@@ -53,14 +53,6 @@ class Switches(QWidget):
             button.setAccessibleDescription("in use" if on else "")
 
 
-def heading(text: str) -> QLabel:
-    """The small spaced heading of a part."""
-    label = QLabel(text)
-    label.setFont(style.heading())
-    label.setStyleSheet(f"color: {style.name('soft')}")
-    return label
-
-
 def side_column(width: int) -> tuple[QWidget, QVBoxLayout]:
     """A panel at the side of a desk, so many px wide, and what its parts are put into."""
     side = QWidget()

@@ -9,8 +9,9 @@ from PyQt6.QtWidgets import QLabel, QWidget
 from topion.edit.prefabs import placed_in
 from topion.view import style
 from topion.view.desks.desk_bar import DeskBar
-from topion.view.desks.parts import heading, lay_page, side_column
+from topion.view.desks.parts import lay_page, side_column
 from topion.view.desks.parts_room import PartsRoom
+from topion.view.panels.fields import heading
 from topion.view.panels.rack import Rack
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of

@@ -15,8 +15,9 @@ from topion.render.scene import render_room
 from topion.view import style
 from topion.view.desks.colours import Colours, ask_colour
 from topion.view.desks.desk_bar import DeskBar
-from topion.view.desks.parts import Switches, heading, lay_page, side_column
+from topion.view.desks.parts import Switches, lay_page, side_column
 from topion.view.desks.pixel_room import PixelRoom
+from topion.view.panels.fields import heading
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 from topion.view.tables import Tables

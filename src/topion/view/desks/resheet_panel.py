@@ -21,7 +21,8 @@ from topion.model.picture import Picture
 from topion.model.tileset import Cut
 from topion.view import style
 from topion.view.desks.block_shelf import scrolled
-from topion.view.desks.parts import add_row, heading
+from topion.view.desks.parts import add_row
+from topion.view.panels.fields import heading
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 from topion.view.tasks import Step, Worker

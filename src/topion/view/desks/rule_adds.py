@@ -24,7 +24,7 @@ from topion.things.rules import (
     OnlyIn,
     RuleKind,
 )
-from topion.view.desks.parts import heading
+from topion.view.panels.fields import heading
 
 # Words, and a rule to begin with.
 NEW_RULES: dict[str, Callable[[], RuleKind]] = {
@@ -42,7 +42,7 @@ NEW_RULES: dict[str, Callable[[], RuleKind]] = {
     "at least …": lambda: AtLeast(1),
     "not in sight of …": lambda: NotInSight("anything"),
     "only in …": lambda: OnlyIn(("inside",)),
-    "in a region …": lambda: InZone("region"),
+    "in a region …": InZone,
 }
 _IN_A_ROW = 5
 

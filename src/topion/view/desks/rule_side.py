@@ -22,10 +22,11 @@ from topion.brushes.kind import all_brushes
 from topion.view import style
 from topion.view.desks.cover_grid import CoverGrid, CoverLegend
 from topion.view.desks.mark_card import colour_of_material
-from topion.view.desks.parts import Switches, add_row, fill, hairline, heading
+from topion.view.desks.parts import Switches, add_row, fill, hairline
 from topion.view.desks.rule_list import RuleList
 from topion.view.desks.weave_work import WeaveWork
 from topion.view.dialogs.choices import Choice
+from topion.view.panels.fields import heading
 from topion.weaving import rule_edits
 from topion.weaving.looms import Weaves
 

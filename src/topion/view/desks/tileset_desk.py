@@ -32,7 +32,6 @@ from topion.model.tileset import TileSet
 from topion.pictures.png import read_png_file
 from topion.view import style
 from topion.view.desks.desk_bar import DeskBar
-from topion.view.desks.parts import heading
 from topion.view.desks.resheet_panel import WORDS, ResheetPanel
 from topion.view.desks.sheet_head import SheetHead
 from topion.view.desks.slot_side import SlotSide
@@ -40,6 +39,7 @@ from topion.view.dialogs.choices import Choice
 from topion.view.dialogs.shape import ShapeDialog
 from topion.view.dialogs.sheet_view import SheetView
 from topion.view.host import Host
+from topion.view.panels.fields import heading
 from topion.view.tasks import run_task
 
 _MAKES = (

@@ -23,7 +23,8 @@ from topion.edit.slots import SlotUse
 from topion.model.traits import Traits
 from topion.parsing import words_of
 from topion.view import style
-from topion.view.desks.parts import add_row, hairline, heading
+from topion.view.desks.parts import add_row, hairline
+from topion.view.panels.fields import heading
 from topion.view.session import Session
 
 FLAGS = {

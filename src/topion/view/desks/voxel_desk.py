@@ -31,8 +31,9 @@ from topion.view.desks.desk_bar import DeskBar
 from topion.view.desks.model_marks import ModelMarks
 from topion.view.desks.model_room import ModelRoom
 from topion.view.desks.model_strip import ModelStrip
-from topion.view.desks.parts import Switches, heading, lay_page, side_column
+from topion.view.desks.parts import Switches, lay_page, side_column
 from topion.view.desks.point_list import PointList, hint
+from topion.view.panels.fields import heading
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 from topion.view.tables import Tables

@@ -11,9 +11,9 @@ from topion.edit.prefab_sets import MIXED, shared
 from topion.model.condition import ALWAYS
 from topion.model.prefab import Prefab
 from topion.model.project import Project
-from topion.view.desks.parts import Switches, heading
+from topion.view.desks.parts import Switches
 from topion.view.desks.role_chips import RoleChips
-from topion.view.panels.fields import labelled
+from topion.view.panels.fields import heading, labelled
 from topion.view.panels.when_rows import WhenRows
 
 

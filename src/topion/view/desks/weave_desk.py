@@ -27,12 +27,13 @@ from topion.view import style
 from topion.view.desks.desk_bar import DeskBar
 from topion.view.desks.ground import Ground
 from topion.view.desks.learn_panel import LearnPanel
-from topion.view.desks.parts import Switches, fill, hairline, heading, side_column
+from topion.view.desks.parts import Switches, fill, hairline, side_column
 from topion.view.desks.rule_list import RuleList
 from topion.view.desks.rule_side import RuleSide
 from topion.view.desks.slot_strip import SlotStrip
 from topion.view.desks.weave_work import WeaveWork
 from topion.view.dialogs.choices import Choice
+from topion.view.panels.fields import heading
 from topion.view.session import Session
 from topion.view.tables import Tables
 from topion.weaving import rule_edits

@@ -31,6 +31,14 @@ def choice_button(text: str, tip: str) -> QPushButton:
     return button
 
 
+def heading(text: str) -> QLabel:
+    """The small spaced heading of a part."""
+    label = QLabel(text)
+    label.setFont(style.heading())
+    label.setStyleSheet(f"color: {style.name('soft')}")
+    return label
+
+
 def labelled(text: str, *parts: QWidget) -> QWidget:
     """A row: its name, and what belongs to it at the right."""
     row = QWidget()

@@ -11,11 +11,13 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidg
 
 from topion.brushes import ThingsBrush
 from topion.brushes.kind import BrushKind, Setting, Value, brush_or_none
+from topion.brushes.region import RegionBrush
 from topion.things.field import Sows
 from topion.things.sowing import Tally, sow
 from topion.things.sowings import ready_sowing, sowing_of
 from topion.view import style
 from topion.view.panels.pattern import PatternEditor
+from topion.view.panels.region_rows import RegionRows
 from topion.view.panels.rows import SettingRow
 from topion.view.panels.swatches import Swatches
 from topion.view.panels.tabs import Tabs
@@ -69,6 +71,8 @@ class InHand(QWidget):
         self._body = QVBoxLayout()
         self._body.setSpacing(0)
         self._layout.addLayout(self._body)
+        self.regions = RegionRows()
+        self._layout.addWidget(self.regions)
         self.work_rows: dict[str, SettingRow] = {}
         self._work = QVBoxLayout()
         self._work.setSpacing(0)
@@ -124,6 +128,7 @@ class InHand(QWidget):
         self._title.setText(name or "Empty")
         self.desk.setVisible(brush is not None and bool(brush.tiles_used() or brush.places()))
         self._summary.setStyleSheet(f"color: {style.name('soft')}")
+        self.regions.setVisible(isinstance(brush, RegionBrush))
         if brush is None:
             self._clear()
             self._summary.setText("Take a card from the rack below")
@@ -141,6 +146,8 @@ class InHand(QWidget):
                 self._body.addWidget(_fact(label, value))
         for field, row in self.rows.items():
             row.show_value(getattr(brush, field))
+        if isinstance(brush, RegionBrush):
+            self.regions.show_regions(session, name)
         self.tally.setVisible(isinstance(brush, Sows))
         self._tally_soon.start(40)
         theme = session.room.info.theme if session.has_room else ""

@@ -6,7 +6,7 @@ from dataclasses import replace
 from functools import partial
 from typing import Any
 
-from PyQt6.QtWidgets import QLabel, QMenu, QWidget
+from PyQt6.QtWidgets import QMenu, QWidget
 
 from topion.edit.logic import counts_of, role_of, set_counts, set_role, set_when, when_of
 from topion.edit.pieces import Pick
@@ -14,8 +14,7 @@ from topion.errors import TopionError
 from topion.model.condition import When
 from topion.model.prefab import Thing
 from topion.roles import ROLES
-from topion.view import style
-from topion.view.panels.fields import choice_button, labelled, narrow_column
+from topion.view.panels.fields import choice_button, heading, labelled, narrow_column
 from topion.view.panels.sentence import Choices, RuleSentence
 from topion.view.panels.when_rows import WhenRows
 from topion.view.session import Session
@@ -41,9 +40,7 @@ class LogicRows(QWidget):
         self.when.choices = self._choices
         whole = narrow_column()
         self.setLayout(whole)
-        head = QLabel("WHEN IT IS WALKED")
-        head.setFont(style.heading())
-        head.setStyleSheet(f"color: {style.name('soft')}")
+        head = heading("When it is walked")
         head.setContentsMargins(0, 6, 0, 0)
         whole.addWidget(head)
         whole.addWidget(labelled("Role", self.role))

@@ -11,6 +11,7 @@ from topion.brushes.scraps import turned
 from topion.grid.arrays import Rgba
 from topion.grid.boxes import Box
 from topion.model.edit import Edit
+from topion.model.room import Room
 from topion.render.scraps import scrap_picture
 from topion.render.shadow import Shadow
 from topion.render.sprites import overhang_cells
@@ -53,6 +54,11 @@ class PlannedGhost:
         assert self.edit is not None
         self._shadow.show(self.edit)
         return self._shadow
+
+    def room_then(self) -> Room:
+        """The room as it would be after the planned Edit, as long as it does not grow by it; as it
+        is where nothing is planned."""
+        return self.shadow().room if self.edit and self.grown is None else self.session.room
 
     def shift(self) -> tuple[int, ...]:
         """Where the first cell of the room comes to lie by the planned Edit; notes the new edge."""

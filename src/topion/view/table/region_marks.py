@@ -18,6 +18,7 @@ from topion.view.hands import HANDS
 from topion.view.session import Session
 from topion.view.table.camera import Camera
 from topion.view.table.compose import image_of
+from topion.view.table.ghost import PlannedGhost
 from topion.view.table.overlay import label
 
 Seen = Callable[[NDArray[np.float64]], NDArray[np.float64]]
@@ -31,11 +32,11 @@ def shows_regions(session: Session) -> bool:
     return session.has_room and any(isinstance(brush, RegionBrush) for brush in brushes)
 
 
-def draw_regions(painter: QPainter, session: Session, camera: Camera) -> None:
-    """Over the table of a flat room, while one of the hands draws them."""
+def draw_regions(painter: QPainter, session: Session, camera: Camera, ghost: PlannedGhost) -> None:
+    """Over the table of a flat room, while one of the hands draws them; as the ghost has them."""
     if not shows_regions(session):
         return
-    for _, layer in session.room.regions():
+    for _, layer in ghost.room_then().regions():
         if layer.info.shown:
             _draw_region(painter, layer, camera)
 
@@ -58,12 +59,12 @@ def _draw_region(painter: QPainter, layer: Layer, camera: Camera) -> None:
     label(painter, QPointF(target.left() + 6, target.top() + 6), words)
 
 
-def draw_deep_regions(painter: QPainter, session: Session, seen: Seen) -> None:
+def draw_deep_regions(painter: QPainter, session: Session, seen: Seen, ghost: PlannedGhost) -> None:
     """Over the table of a voxel room: the box round each region.  seen : tells where (n, 3) places
     are on the screen, as (y, x, depth)."""
     if not shows_regions(session):
         return
-    for _, layer in session.room.regions():
+    for _, layer in ghost.room_then().regions():
         cells = np.argwhere(layer.plane("inside"))
         if not len(cells) or not layer.info.shown:
             continue

@@ -283,8 +283,8 @@ class Table(Strokes, QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.picked_marks.draw_lights(painter)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        draw_regions(painter, self.session, self.camera)
         self._paint_ghost(painter)
+        draw_regions(painter, self.session, self.camera, self.ghost)
         self._paint_free(painter)
         if self.session.over is not None:
             self.session.over(painter, self.camera)

@@ -312,7 +312,7 @@ class Frames(_Widget):
         if self.session.over is None:
             draw_roles(painter, self.session, None, self._middle_of, self.eye.px)
         draw_threads(painter, self.session, self._middle_of)
-        draw_deep_regions(painter, self.session, self.eye.near)
+        draw_deep_regions(painter, self.session, self.eye.near, self.ghost)
         self.picked_marks.draw(painter, self.hover)
         self.knobs.draw(painter)
         self.piece_marks.draw(painter, self.session.room.box, self.hover)

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from topion.model.figure import PLAIN_FIGURE, Figure
 from topion.view import style
-from topion.view.desks.parts import Switches, add_row, heading
-from topion.view.panels.fields import number_field
+from topion.view.desks.parts import Switches, add_row
+from topion.view.panels.fields import heading, number_field
 from topion.view.walk.jump_drawing import JumpDrawing
 
 _FIELDS = {

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 
 from topion.model.recording import Recording
 from topion.view import style
-from topion.view.desks.parts import heading
+from topion.view.panels.fields import heading
 from topion.view.walk.replays import Answer
 from topion.walk.scale import TICKS
 
