@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TypeAlias
 
 import numpy as np
@@ -14,6 +16,7 @@ from topion.model.room import Room
 from topion.roles import Door, RoleKind, Start
 from topion.roles.kind import Edges
 from topion.walk.deep import DeepTerrain, deep_terrain
+from topion.walk.places import Places
 from topion.walk.scale import Scale
 from topion.walk.state import Key, Now
 from topion.walk.terrain import Terrain, side_terrain, top_terrain
@@ -41,7 +44,12 @@ class Actor:
 
 @dataclass(frozen=True, eq=False)
 class Stage:
-    """view : of the room.  size : its edges at the far ends, (x, y, z) in units."""
+    """view : of the room.  size : its edges at the far ends, (x, y, z) in units.
+
+    near : all things by their places; near_solid : those that may stand in the way.  acting :
+    the places of those that do something at each tick; waiting : that have conditions; counting :
+    that count for clearing the room.  by_key : the place of each.
+    """
 
     room: str
     view: str
@@ -50,6 +58,12 @@ class Stage:
     size: tuple[int, int, int]
     middles: dict[int, tuple[int, int]]  # of groups, where they were placed
     regions: dict[str, bytes]  # by name, a byte a cell, 1 inside
+    near: Places
+    near_solid: Places
+    acting: tuple[int, ...]
+    waiting: tuple[int, ...]
+    counting: tuple[int, ...]
+    by_key: dict[Key, int]
 
     def is_in(self, region: str, x: int, y: int, z: int) -> bool:
         """Whether a point, in units, lies in a region of the room."""
@@ -63,6 +77,11 @@ class Stage:
         elif not 0 <= level < self.size[2] // cell:
             return False
         return bool(inside[(level * rows + row) * columns + column])
+
+    @cached_property
+    def layers(self) -> tuple[str, ...]:
+        """The ids of the layers its things lie in."""
+        return tuple(dict.fromkeys(actor.key[0] for actor in self.actors))
 
     def first(self) -> tuple[Now, ...]:
         """How all of them are when the room is entered for the first time."""
@@ -102,7 +121,32 @@ def stage_of(project: Project, room: Room, scale: Scale) -> Stage:
     *level, rows, columns = room.info.size
     size = (columns * cell, rows * cell, level[0] * cell if level else 0)
     regions = {layer.info.name: layer.plane("inside").tobytes() for _, layer in room.regions()}
-    return Stage(room.info.name, view, terrain, actors, size, _middles(actors), regions)
+    acting = tuple(n for n, actor in enumerate(actors) if _does(actor, "moves"))
+    solid = [n for n, actor in enumerate(actors) if _does(actor, "in_the_way")]
+    return Stage(
+        room.info.name, view, terrain, actors, size, _middles(actors), regions,
+        near=_places(actors, range(len(actors)), acting, cell),
+        near_solid=_places(actors, solid, acting, cell),
+        acting=acting,
+        waiting=tuple(n for n, actor in enumerate(actors) if actor.when.all_of),
+        counting=tuple(n for n, actor in enumerate(actors) if actor.counts),
+        by_key={actor.key: n for n, actor in enumerate(actors)},
+    )  # fmt: skip
+
+
+def _does(actor: Actor, what: str) -> bool:
+    """Whether the kind of its role does something of its own there."""
+    role = actor.role
+    return role is not None and getattr(type(role), what) is not getattr(RoleKind, what)
+
+
+def _places(
+    actors: tuple[Actor, ...], of: Iterable[int], acting: tuple[int, ...], cell: int
+) -> Places:
+    """What acts at each tick may also move."""
+    every, may_move = [*of], {*acting}
+    staying = [(n, actors[n].home) for n in every if n not in may_move]
+    return Places.of(staying, [n for n in every if n in may_move], cell)
 
 
 def _actors(project: Project, room: Room, scale: Scale) -> list[Actor]:
@@ -157,3 +201,9 @@ def meets(one: Edges, other: Edges) -> bool:
         one[0] < other[2] and other[0] < one[2] and one[1] < other[3] and other[1] < one[3]
         and (len(one) == 4 or len(other) == 4 or (one[4] < other[5] and other[4] < one[5]))
     )  # fmt: skip
+
+
+def grown(edges: Edges, far: int) -> Edges:
+    """A box so many units larger on all its sides."""
+    plan = (edges[0] - far, edges[1] - far, edges[2] + far, edges[3] + far)
+    return plan if len(edges) == 4 else (*plan, edges[4] - far, edges[5] + far)

@@ -6,9 +6,10 @@ from topion.conditions import ConditionKind
 from topion.roles import Door, Mover
 from topion.walk import move_side, move_space, move_top
 from topion.walk.keys import ACT, EVERY_KEY, Keys
-from topion.walk.stage import meets
+from topion.walk.lives import Live
+from topion.walk.stage import grown, meets
 from topion.walk.state import Now, Sent, State
-from topion.walk.walking import Live, Walking
+from topion.walk.walking import Walking
 from topion.walk.ways import way_of
 
 _REACH = 1.0  # cells before the figure in which it acts
@@ -39,7 +40,7 @@ def step(state: State, keys: Keys) -> State:
 
 
 def _move_things(walk: Walking) -> None:
-    for live in walk.lives:
+    for live in walk.lives.some(walk.stage.acting):
         if live.gone or live.role is None:
             continue
         if isinstance(live.role, Mover) and live.role.solid:
@@ -70,7 +71,8 @@ def _stands_upon(walk: Walking, live: Live) -> bool:
 
 
 def _pushed(walk: Walking, live: Live, by: tuple[int, int, int], carried: bool) -> None:
-    others = [box for box in walk.in_the_way() if box != live.edges]
+    reached = grown(walk.edges, sum(map(abs, by)))
+    others = [other.edges for other in walk.lives.in_the_way(reached) if other is not live]
     way = way_of(walk.stage, walk.wide, walk.high, others)
     x, y, z = walk.x + by[0], walk.y + by[1], walk.z + by[2]
     if walk.deep:
@@ -100,16 +102,15 @@ def _moved(walk: Walking, sent: Sent) -> Sent | None:
 
 def _touch(walk: Walking) -> None:
     lives, mine = walk.lives, walk.edges
-    touched = [n for n, live in enumerate(lives) if not live.gone and (
+    touched = [live for live in lives.near(mine) if not live.gone and (
         meets(mine, live.edges) or walk.stands_on(live))]  # fmt: skip
-    walk.touching = set(touched)
+    walk.touching = {live.place for live in touched}
     inside = walk.inside
-    if inside is not None and not any(lives[n].actor.key == inside for n in touched):
+    if inside is not None and not any(live.actor.key == inside for live in touched):
         walk.inside = None
-    for number in touched:
-        role = lives[number].role
-        if role is not None and not walk.left and walk.lives is lives:
-            role.touched(lives[number], walk.asked())
+    for live in touched:
+        if live.role is not None and not walk.left and walk.lives is lives:
+            live.role.touched(live, walk.asked())
     half = walk.scale.units(_SENT) // 2
     for sent in walk.sent if not walk.left else ():
         box = (sent.x - half, sent.y - half, sent.x + half, sent.y + half)
@@ -118,7 +119,8 @@ def _touch(walk: Walking) -> None:
         if meets(walk.edges, box) and not walk.left:
             _touch_sent(walk, sent)
     if walk.left:
-        walk.touching = {n for n, live in enumerate(walk.lives) if meets(walk.edges, live.edges)}
+        met = (live for live in walk.lives.near(walk.edges) if meets(walk.edges, live.edges))
+        walk.touching = {live.place for live in met}
 
 
 def _touch_sent(walk: Walking, sent: Sent) -> None:
@@ -139,7 +141,7 @@ def _act(walk: Walking) -> None:
     if around:
         left, right = mine[0] - reach, mine[2] + reach
     box = (left, low, right, high, *mine[4:])
-    for live in [*walk.lives]:
+    for live in walk.lives.near(box):
         if live.role is not None and not live.gone and meets(box, live.edges):
             if walk.left:
                 return
@@ -157,10 +159,8 @@ def _is_lost(walk: Walking) -> bool:
 
 
 def _ask_conditions(walk: Walking) -> None:
-    for live in walk.lives:
+    for live in walk.lives.some(walk.stage.waiting):
         when = live.actor.when
-        if not when.all_of:
-            continue
         held = all(isinstance(c, ConditionKind) and c.holds(walk.asked()) for c in when.all_of)
         if when.effect == "opens" and isinstance(live.role, Door):
             if live.on != held:

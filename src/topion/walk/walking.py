@@ -5,43 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import cast
 
-from topion.roles import Pickup, RoleKind
+from topion.roles import Pickup
 from topion.roles.kind import Edges, Walk
 from topion.walk.deep import DeepWay
 from topion.walk.keys import Keys
+from topion.walk.lives import Live, Lives, is_done
 from topion.walk.side import Way
-from topion.walk.stage import Actor, Stage, meets
+from topion.walk.stage import Stage, grown, meets
 from topion.walk.state import Now, Sent, State
 from topion.walk.ways import way_of
 from topion.walk.world import World
-
-
-class Live:
-    """A thing that does something, as it is now; see `roles.kind.Me`."""
-
-    __slots__ = ("actor", "gone", "home", "mirrored", "name", "number", "on", "role", "since",
-                 "turn", "way", "x", "y", "z")  # fmt: skip
-
-    def __init__(self, actor: Actor, now: Now) -> None:
-        self.actor, self.role, self.home = actor, actor.role, actor.home
-        self.name, self.number = actor.prefab, actor.key[1]
-        self.turn, self.mirrored = actor.turn, actor.mirrored
-        self.x, self.y, self.z, self.way, self.on, self.gone, self.since = now
-
-    def now(self) -> Now:
-        """It, as it is kept."""
-        return Now(self.x, self.y, self.z, self.way, self.on, self.gone, self.since)
-
-    @property
-    def edges(self) -> Edges:
-        """Where it is now."""
-        home, x, y = self.home, self.x, self.y
-        plan = (home[0] + x, home[1] + y, home[2] + x, home[3] + y)
-        return plan if len(home) == 4 else (*plan, home[4] + self.z, home[5] + self.z)
-
-    def stands_in_the_way(self) -> bool:
-        """Whether nothing goes through it."""
-        return self.role is not None and not self.gone and self.role.in_the_way(self)
 
 
 class Walking:
@@ -74,14 +47,13 @@ class Walking:
         self.stage: Stage = self.world.stage(room)
         self.deep, self.side = self.stage.view == "voxel", self.stage.view == "side"
         self.wide, self.high = self.world.sizes(self.stage.view)
-        self.lives = [Live(actor, now) for actor, now in zip(self.stage.actors, lives, strict=True)]
+        self.lives = Lives(self.stage, lives)
 
     def state(self) -> State:
         """What came of it."""
-        lives = tuple(live.now() for live in self.lives)
         return State(
-            self.world, self.room, self.tick, self.x, self.y, self.z, lives, self.vy, self.thrown,
-            self.looks, self.ground, self.air, self.climbs, self.over, self.keys,
+            self.world, self.room, self.tick, self.x, self.y, self.z, self.lives.now(), self.vy,
+            self.thrown, self.looks, self.ground, self.air, self.climbs, self.over, self.keys,
             tuple(self.sent), tuple(sorted(self.rooms.items())), self.taken, self.safe, self.ended,
             self.backs, self.inside, tuple(sorted(self.touching)), self.cleared, tuple(self.news),
         )  # fmt: skip
@@ -100,12 +72,15 @@ class Walking:
         return bool(self.keys & key) and not self.before.held & key
 
     def in_the_way(self) -> list[Edges]:
-        """The boxes of things that nothing goes through."""
-        return [live.edges for live in self.lives if live.stands_in_the_way()]
+        """The boxes of things that nothing goes through and that it may meet at this tick."""
+        scale = self.scale
+        far = 2 * scale.cell + scale.fastest + scale.jump + scale.speed + scale.step + scale.climb
+        far += abs(self.vy) + sum(map(abs, self.thrown))
+        return [live.edges for live in self.lives.in_the_way(grown(self.edges, far))]
 
     def fresh(self, me: Live) -> bool:
         """Whether the figure did not touch it at the tick before."""
-        return self.lives.index(me) not in self.before.touching
+        return me.place not in self.before.touching
 
     def stands_on(self, me: Live) -> bool:
         """Whether the figure stands on it, or in it."""
@@ -202,7 +177,7 @@ class Walking:
         self.say(f"through {me.name} into {room}")
 
     def _change_room(self, room: str) -> None:
-        self.rooms[self.room] = tuple(live.now() for live in self.lives)
+        self.rooms[self.room] = self.lives.now()
         stage = self.world.stage(room)
         self.sent = []
         self._use(room, self.rooms.pop(room, ()) or stage.first())
@@ -215,7 +190,8 @@ class Walking:
     def free_ahead(self, me: Live, dx: int, dy: int, edges_too: bool) -> bool:
         """Whether it can go so far; edges_too : with ground below it there."""
         edges = me.edges
-        others = [live.edges for live in self.lives if live is not me and live.stands_in_the_way()]
+        reached = grown(edges, abs(dx) + abs(dy))
+        others = [live.edges for live in self.lives.in_the_way(reached) if live is not me]
         wide, high = edges[2] - edges[0], edges[3] - edges[1]
         if self.deep:
             return self._free_in_space(edges, dx, dy, others, edges_too)
@@ -254,7 +230,7 @@ class Walking:
         edges = me.edges
         x, y = (edges[0] + edges[2]) // 2, (edges[1] + edges[3]) // 2
         z = (edges[4] + edges[5]) // 2 if len(edges) == 6 else 0
-        self.sent.append(Sent(self.lives.index(me), x, y, z, *speed, self.tick + lasts))
+        self.sent.append(Sent(me.place, x, y, z, *speed, self.tick + lasts))
 
     # --- what conditions ask --------------------------------------------------------------
 
@@ -265,28 +241,25 @@ class Walking:
     def _taken(self) -> Iterator[tuple[tuple[str, ...], int]]:
         for room, layer_id, number in self.taken:
             stage = self.world.stage(room)
-            actor = next((a for a in stage.actors if a.key == (layer_id, number)), None)
-            if actor is not None:
+            place = stage.by_key.get((layer_id, number))
+            if place is not None:
+                actor = stage.actors[place]
                 counts = actor.role.counts if isinstance(actor.role, Pickup) else 1
                 yield self.world.counted_as(actor.prefab), counts
 
     def is_on(self, number: int) -> bool:
         """Whether the switch of that number is on."""
-        return any(live.number == number and live.on for live in self.lives)
+        keys = ((layer_id, number) for layer_id in self.stage.layers)
+        places = (self.stage.by_key.get(key) for key in keys)
+        return any(self.lives[place].on for place in places if place is not None)
 
     def is_cleared(self) -> bool:
         """Whether all that counts for clearing the room is done, and something does."""
-        counting = [live for live in self.lives if live.actor.counts]
-        return bool(counting) and all(is_done(live) for live in counting)
+        counting = self.stage.counting
+        return bool(counting) and all(is_done(live) for live in self.lives.some(counting))
 
     def is_inside(self, region: str) -> bool:
         """Whether the middle of the figure is in a region of the room."""
         deep = self.wide if self.deep else self.high
         x, y, z = self.x + self.wide // 2, self.y + deep // 2, self.z + self.high // 2
         return self.stage.is_in(region, x, y, z)
-
-
-def is_done(live: Live) -> bool:
-    """Whether a thing that counts for clearing its room is done."""
-    role = live.role
-    return role.done(live) if isinstance(role, RoleKind) else live.gone

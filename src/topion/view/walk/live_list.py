@@ -13,10 +13,10 @@ from topion.roles import Pickup, RoleKind, Switch
 from topion.view import style
 from topion.view.table.compose import pixmap_of
 from topion.view.walk.run import WalkRun
+from topion.walk.lives import Live, is_done
 from topion.walk.scale import TICKS
 from topion.walk.stage import Actor
 from topion.walk.state import Key, Now, State
-from topion.walk.walking import Live, is_done
 
 _ROW, _HEAD, _WIDE = 44, 22, 220
 _NEWS = 5
