@@ -15,6 +15,7 @@ from bench import (
     pieces,
     stamps,
     verdicts,
+    walking,
     weaving,
     world,
 )
@@ -28,6 +29,7 @@ PARTS = {
     "stamps": stamps,
     "verdicts": verdicts,
     "looks": looks,
+    "walking": walking,
     "drawing": drawing,
     "meshing": meshing,
     "pictures": pictures,

@@ -11,35 +11,41 @@ import numpy as np
 import pytest
 
 import topion
-from tests.rooms import small_room, tile
+from tests.rooms import small_room, stand, tile
 from topion.brushes.boxed import COLUMNS, INSIDE, ROWS, BoxShape
 from topion.brushes.kind import BrushKind, Sample, Setting, lays_here
 from topion.brushes.laying import Laid, lay
 from topion.brushes.marks import Marks, Place
 from topion.cli import main
+from topion.conditions import ConditionKind
 from topion.edit.library import put_item
 from topion.edit.pieces import Pick, pulled
 from topion.formats.bundle import bundle_bytes, bundle_plain, read_bundle, schema
 from topion.formats.exports import EXPORTS, ExportKind, export_files
 from topion.model.brush import Brush
 from topion.model.compare import differences
+from topion.model.condition import Condition, When
 from topion.model.edit import Edit
+from topion.model.form import Blank, Form
 from topion.model.picture import Picture
 from topion.model.piece import Piece
 from topion.model.plain import KINDS
-from topion.model.prefab import PlacementRule
+from topion.model.prefab import PlacementRule, Thing
 from topion.model.project import Project
 from topion.model.refs import Ref
+from topion.model.role import Role
 from topion.model.shelves import SHELVES, Shelf, add_shelf
 from topion.model.tileset import TileRef
 from topion.model.typed import register_kinds
 from topion.pictures.png import picture_of
 from topion.render.cards import card_picture
+from topion.roles import RoleKind
 from topion.survey import CHECKS, Finding, add_check
 from topion.survey.check import RoomCheck
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
 from topion.things.rules.kind import RuleKind
+from topion.walk import World, step
 from topion.weaving.shapes import Coded
 
 
@@ -141,6 +147,31 @@ class Names(ExportKind):
 
 
 @dataclass(frozen=True)
+class Wind(RoleKind):
+    """A role: blows the figure up as long as it touches it."""
+
+    kind: ClassVar[str] = "wind"
+    form: ClassVar[Form] = ("Blows ", Blank("up", "number", 1, 9), " cells up.")
+    up: float = 2.0
+
+    def touched(self, me, walk) -> None:
+        walk.throw(me, self.up, 0.0)
+        walk.say(f"{me.name} blows")
+
+
+@dataclass(frozen=True)
+class Late(ConditionKind):
+    """A condition: so many ticks have passed."""
+
+    kind: ClassVar[str] = "late"
+    form: ClassVar[Form] = (Blank("ticks", "number", 0, 9999, whole=True), " ticks have passed")
+    ticks: int = 10
+
+    def holds(self, walk) -> bool:
+        return walk.tick >= self.ticks
+
+
+@dataclass(frozen=True)
 class Poster:
     """An item of a shelf of its own: a picture, and the brush it praises."""
 
@@ -155,12 +186,15 @@ def extended():
     """All of them registered, and gone again after the test."""
     register_kinds(Brush, Checker, Hoop)
     register_kinds(PlacementRule, FarFromEdge)
+    register_kinds(Role, Wind)
+    register_kinds(Condition, Late)
     add_shelf(Shelf("posters", "poster", Poster))
     check = Crowded()
     add_check(check)
     EXPORTS["names"] = Names()
     yield
     del KINDS[Brush]["checker"], KINDS[Brush]["hoop"], KINDS[PlacementRule]["far from edge"]
+    del KINDS[Role]["wind"], KINDS[Condition]["late"]
     del SHELVES["posters"], EXPORTS["names"]
     CHECKS.remove(check)
 
@@ -290,3 +324,17 @@ def test_without_the_extension_all_of_it_but_shelves_is_kept(room, tmp_path):
     there = topion.open(tmp_path / "Q.topion").data
     assert there.brush("Chess") == data.brush("Chess")
     assert there.prefab("Bush") == data.prefab("Bush")
+
+
+def test_the_role_and_the_condition_are_walked_saved_and_told(room, tmp_path):
+    waits = When("appears", (Late(30),))
+    stand(room, Thing("Bush", 6, 6, role=Wind(), when=waits))
+    assert Wind().sentence() == "Blows 2 cells up." and "30 ticks" in waits.sentence()
+    room.data.info = replace(room.data.info, seen="side")
+    states = [World(room.project.data).begin(room.name, (6, 6))]
+    for _ in range(40):
+        states.append(step(states[-1], 0))
+    news = {state.tick: state.news for state in states if state.news}
+    assert news[30] == ("Bush appeared",) and any("Bush blows" in told for told in news.values())
+    again = topion.open(room.project.save(tmp_path / "windy.topion"))
+    assert not differences(room.project.data, again.data)

@@ -106,11 +106,13 @@ class RoleKind:
     """A role: a small dataclass with a plain sentence, whose blanks are its properties.
 
     form : its sentence with what can be set in it.  drawing : its mark, in a square.
+    wanders : it leaves its place, so that it is looked for everywhere.
     """
 
     kind: ClassVar[str]
     form: ClassVar[Form] = ()
     drawing: ClassVar[tuple[Mark, ...]] = ()
+    wanders: ClassVar[bool] = False
 
     def sentence(self) -> str:
         """The role in plain words."""
@@ -125,6 +127,10 @@ class RoleKind:
     def in_the_way(self, me: Me) -> bool:
         """Whether nothing goes through it."""
         return False
+
+    def acts_by_itself(self) -> bool:
+        """Whether it is asked at each tick, wherever the figure is."""
+        return type(self).moves is not RoleKind.moves
 
     def moves(self, me: Me, walk: Walk) -> None:
         """What it does at each tick."""

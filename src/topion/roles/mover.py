@@ -25,6 +25,7 @@ class Mover(RoleKind):
     """
 
     kind: ClassVar[str] = "mover"
+    wanders: ClassVar[bool] = True
     form: ClassVar[Form] = (
         "Moves ", Blank("goes", "choice", choices=choices("between points",
                                                           "round the middle of its group")),

@@ -33,6 +33,9 @@ class Switch(RoleKind):
     turns: Literal["what waits for it", "gravity over"] = "what waits for it"
     back: Annotated[float, between(0, 3600)] = 0.0
 
+    def acts_by_itself(self) -> bool:
+        return self.back > 0 or self.by == "standing on it"
+
     def moves(self, me: Me, walk: Walk) -> None:
         over = self.back > 0 and walk.tick - me.since >= round(self.back * 60)
         if me.on and over and self.by != "standing on it":

@@ -19,6 +19,7 @@ class Walker(RoleKind):
     """
 
     kind: ClassVar[str] = "walker"
+    wanders: ClassVar[bool] = True
     form: ClassVar[Form] = (
         "Walks ", Blank("speed", "number", 0.1, 32), " cells a second and turns at ",
         Blank("turns_at", "choice", choices=choices("edges and walls", "walls")),

@@ -121,36 +121,32 @@ def stage_of(project: Project, room: Room, scale: Scale) -> Stage:
     *level, rows, columns = room.info.size
     size = (columns * cell, rows * cell, level[0] * cell if level else 0)
     regions = {layer.info.name: layer.plane("inside").tobytes() for _, layer in room.regions()}
-    acting = tuple(n for n, actor in enumerate(actors) if _does(actor, "moves"))
-    solid = [n for n, actor in enumerate(actors) if _does(actor, "in_the_way")]
+    plain = RoleKind.in_the_way
+    solid = [n for n, a in enumerate(actors) if a.role and type(a.role).in_the_way is not plain]
     return Stage(
         room.info.name, view, terrain, actors, size, _middles(actors), regions,
-        near=_places(actors, range(len(actors)), acting, cell),
-        near_solid=_places(actors, solid, acting, cell),
-        acting=acting,
+        near=_places(actors, range(len(actors)), cell),
+        near_solid=_places(actors, solid, cell),
+        acting=tuple(n for n, a in enumerate(actors) if a.role and a.role.acts_by_itself()),
         waiting=tuple(n for n, actor in enumerate(actors) if actor.when.all_of),
         counting=tuple(n for n, actor in enumerate(actors) if actor.counts),
         by_key={actor.key: n for n, actor in enumerate(actors)},
     )  # fmt: skip
 
 
-def _does(actor: Actor, what: str) -> bool:
-    """Whether the kind of its role does something of its own there."""
-    role = actor.role
-    return role is not None and getattr(type(role), what) is not getattr(RoleKind, what)
-
-
-def _places(
-    actors: tuple[Actor, ...], of: Iterable[int], acting: tuple[int, ...], cell: int
-) -> Places:
-    """What acts at each tick may also move."""
-    every, may_move = [*of], {*acting}
-    staying = [(n, actors[n].home) for n in every if n not in may_move]
-    return Places.of(staying, [n for n in every if n in may_move], cell)
+def _places(actors: tuple[Actor, ...], of: Iterable[int], cell: int) -> Places:
+    staying, moving = [], []
+    for number in of:
+        role = actors[number].role
+        if role is not None and role.wanders:
+            moving.append(number)
+        else:
+            staying.append((number, actors[number].home))
+    return Places.of(staying, moving, cell)
 
 
 def _actors(project: Project, room: Room, scale: Scale) -> list[Actor]:
-    found = []
+    found, bodies = [], dict[tuple[object, ...], _Body]()
     for layer_id, layer in room.bottom_up("things"):
         for number, thing in layer.things.items() if layer.info.shown else ():
             prefab = project.prefabs.get(thing.prefab)
@@ -161,23 +157,33 @@ def _actors(project: Project, room: Room, scale: Scale) -> list[Actor]:
             counts = prefab.counts if thing.counts is None else thing.counts
             known = role if isinstance(role, RoleKind) else None
             if known is not None or when.all_of or counts:
-                home = edges_of(prefab, thing, room.info.axes, scale)
+                key = (prefab.name, *thing.stance)
+                body = bodies.get(key) or bodies.setdefault(key, _body(prefab, thing, room))
+                home = _edges(body, thing, scale)
                 found.append(Actor((layer_id, number), prefab.name, known, when, counts, home,
                                    thing.turn, thing.mirrored, thing.groups))  # fmt: skip
     return found
 
 
-def edges_of(prefab: Prefab, thing: Thing, axes: int, scale: Scale) -> Edges:
-    """The edges of the box round the cells that a thing stands in, between cells too, in units."""
+_Body = tuple[tuple[int, ...], tuple[int, ...]]
+
+
+def _body(prefab: Prefab, thing: Thing, room: Room) -> _Body:
+    """The first and the end of the cells that a thing so turned stands in, from its own."""
     _, turn, mirrored, tip = thing.stance
-    offsets = turned_offsets(prefab, turn, mirrored, axes, tip)
-    lo, hi = offsets.min(axis=0), offsets.max(axis=0) + 1
-    left, right = (scale.units(thing.x) + int(v) * scale.cell for v in (lo[-1], hi[-1]))
-    top, bottom = (scale.units(thing.y) + int(v) * scale.cell for v in (lo[-2], hi[-2]))
-    if axes == 2:
-        return left, top, right, bottom
-    foot = scale.units(thing.z) + int(lo[0]) * scale.cell
-    return left, top, right, bottom, foot, foot + int(hi[0] - lo[0]) * scale.cell
+    offsets = turned_offsets(prefab, turn, mirrored, room.info.axes, tip)
+    return tuple(offsets.min(axis=0).tolist()), tuple((offsets.max(axis=0) + 1).tolist())
+
+
+def _edges(body: _Body, thing: Thing, scale: Scale) -> Edges:
+    """The edges of the box round the cells that a thing stands in, between cells too, in units."""
+    lo, hi = body
+    x, y, cell = scale.units(thing.x), scale.units(thing.y), scale.cell
+    plan = (x + lo[-1] * cell, y + lo[-2] * cell, x + hi[-1] * cell, y + hi[-2] * cell)
+    if len(lo) == 2:
+        return plan
+    foot = scale.units(thing.z) + lo[0] * cell
+    return (*plan, foot, foot + (hi[0] - lo[0]) * cell)
 
 
 def _middles(actors: tuple[Actor, ...]) -> dict[int, tuple[int, int]]:

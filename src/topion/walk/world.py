@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from itertools import islice
+
 from topion.errors import UnknownName
 from topion.model.figure import PLAIN_FIGURE, Figure
 from topion.model.project import Project
@@ -10,6 +13,8 @@ from topion.roles import RoleKind
 from topion.walk.scale import Scale
 from topion.walk.stage import AnyTerrain, Stage, stage_of
 from topion.walk.state import State
+
+_MOST_TRIED = 4000  # cells, for a place where the figure can stand
 
 
 class World:
@@ -107,16 +112,26 @@ class World:
 
         cell = self.scale.cell
         columns, rows = stage.size[0] // cell, stage.size[1] // cell
-        middle = (rows // 2, columns // 2)
-        every = ((r, c) for r in range(rows) for c in range(columns))
-        cells = sorted(every, key=lambda at: (abs(at[0] - middle[0]) + abs(at[1] - middle[1]), at))
-        for row, column in cells[:4000]:
-            for level in range(max(1, stage.size[2] // cell)) if stage.view == "voxel" else (0,):
+        levels = range(max(1, stage.size[2] // cell)) if stage.view == "voxel" else (0,)
+        for row, column in islice(_outwards(rows, columns), _MOST_TRIED):
+            for level in levels:
                 at = (level, row, column) if stage.view == "voxel" else (row, column)
                 x, y, z = self.at_place(stage, at)
                 if is_free(self, stage, x, y, z):
                     return x, y, z
+        middle = (rows // 2, columns // 2)
         return self.at_place(stage, (0, *middle) if stage.view == "voxel" else middle)
+
+
+def _outwards(rows: int, columns: int) -> Iterator[tuple[int, int]]:
+    """The cells of a room from its middle on, the nearest first."""
+    row, column = rows // 2, columns // 2
+    for far in range(rows + columns):
+        for y in range(max(0, row - far), min(rows, row + far + 1)):
+            beside = far - abs(y - row)
+            for x in sorted({column - beside, column + beside}):
+                if 0 <= x < columns:
+                    yield y, x
 
 
 def figure_of(project: Project) -> Figure:

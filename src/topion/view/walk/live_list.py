@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
@@ -20,6 +21,7 @@ from topion.walk.state import Key, Now, State
 
 _ROW, _HEAD, _WIDE = 44, 22, 220
 _NEWS = 5
+_OFTEN_MS, _SHARE = 50, 12  # between two lists, at least, and as times of what one takes
 
 
 @dataclass(frozen=True)
@@ -42,6 +44,10 @@ class LiveList(QWidget):
         self.run = run
         self.pointed: Callable[[Key | None], object] = lambda _: None
         self._over, self._first = -1, 0
+        self._known: tuple[State | None, list[Row]] = (None, [])
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self.update)
         self.setFixedWidth(_WIDE)
         self.setMouseTracking(True)
         self.setAccessibleName("Things and their state")
@@ -49,11 +55,26 @@ class LiveList(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(_WIDE, 400)
 
+    def refresh(self) -> None:
+        """Show how things are now: soon where time goes on, the later the longer it takes."""
+        if not self.run.plays:
+            self.update()
+        elif not self._soon.isActive():
+            self._soon.start()
+
     # --- what it lists --------------------------------------------------------------------
 
     def rows(self) -> list[Row]:
         """Things of one prefab and layer together, in the order of the room."""
         state = self.run.now
+        if self._known[0] is not state:
+            begun = time.perf_counter()
+            self._known = (state, self._listed(state))
+            took = (time.perf_counter() - begun) * 1000
+            self._soon.setInterval(round(max(_OFTEN_MS, took * _SHARE)))
+        return self._known[1]
+
+    def _listed(self, state: State) -> list[Row]:
         stage = state.world.stage(state.room)
         groups: dict[tuple[str, str], list[tuple[Actor, Now]]] = {}
         for actor, now in zip(stage.actors, state.lives, strict=True):
@@ -98,8 +119,7 @@ class LiveList(QWidget):
         """(done, all) of what counts for clearing the room."""
         state = self.run.now
         stage = state.world.stage(state.room)
-        counting = [Live(a, now) for a, now in zip(stage.actors, state.lives, strict=True)
-                    if a.counts]  # fmt: skip
+        counting = [Live(stage.actors[n], state.lives[n]) for n in stage.counting]
         return sum(is_done(live) for live in counting), len(counting)
 
     # --- drawing --------------------------------------------------------------------------

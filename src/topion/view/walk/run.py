@@ -12,6 +12,7 @@ from topion.walk.replay import recorded
 from topion.walk.scale import TICKS
 
 SPEEDS = (0.25, 0.5, 1.0, 2.0)
+_LONGEST_BEAT = 0.04  # s; what does not fit in is missed, so that the window stays awake
 _MOST_AT_ONCE = 30  # steps of one beat; a machine that is slower falls behind
 _BEAT_MS = 8
 
@@ -78,7 +79,10 @@ class WalkRun(QObject):
         if count > _MOST_AT_ONCE:
             self.missed += count - _MOST_AT_ONCE
             count = _MOST_AT_ONCE
-        for _ in range(count):
+        for left in range(count, 0, -1):
+            if time.perf_counter() - now > _LONGEST_BEAT:
+                self.missed += left
+                break
             if not self._go_on():
                 self.play(False)
                 break

@@ -14,6 +14,7 @@ from topion.model.solid import VoxelModel
 from topion.render.eye import Eye
 from topion.render.volume import shape_of, thing_matrix
 from topion.roles import Door, Pickup
+from topion.roles.kind import Edges
 from topion.view import style
 from topion.view.table.camera import Camera
 from topion.view.table.overlay import label
@@ -43,6 +44,7 @@ class StageView:
     def __init__(self, run: WalkRun) -> None:
         self.run = run
         self.lit: tuple[str, int] | None = None
+        self._reach: tuple[Stage | None, float] = (None, 0.0)
 
     # --- what all share -------------------------------------------------------------------
 
@@ -65,8 +67,8 @@ class StageView:
         """Over the table of a flat room."""
         state, stage = self.run.now, self.stage()
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
-        for actor, now in zip(stage.actors, state.lives, strict=True):
-            self._draw_actor(painter, camera, state, actor, now)
+        for place in stage.near.near(self._seen(painter, camera, state, stage)):
+            self._draw_actor(painter, camera, state, stage.actors[place], state.lives[place])
         for sent in state.sent:
             self._draw_sent(painter, camera, state, sent)
         self._draw_trail(painter, camera, state, stage)
@@ -76,6 +78,30 @@ class StageView:
         draw_figure(painter, box, state.looks, state.tick, over=state.over, walks=moved,
                     air=stage.view == "side" and not state.ground and not state.climbs)  # fmt: skip
         self._draw_pointer(painter, box)
+
+    def _seen(self, painter: QPainter, camera: Camera, state: State, stage: Stage) -> Edges:
+        """In which box, in units, things stand that can be seen."""
+        if self._reach[0] is not stage:
+            self._reach = (stage, self._widest(state, stage))
+        rect, far = painter.clipBoundingRect(), self._reach[1] / camera.cell_px + 1
+        left, top = (rect.left() + camera.left) / camera.px, (rect.top() + camera.top) / camera.px
+        wide, high = rect.width() / camera.px, rect.height() / camera.px
+        units = state.world.scale.units
+        return (
+            units(left - far),
+            units(top - far),
+            units(left + wide + far),
+            units(top + high + far),
+        )
+
+    def _widest(self, state: State, stage: Stage) -> float:
+        """px that pictures of things of the room reach at most."""
+        prefabs, widest = state.world.project.prefabs, 0.0
+        for actor in stage.actors:
+            thing, prefab = self._thing(state, actor), prefabs.get(actor.prefab)
+            if thing is not None and prefab is not None:
+                widest = max(widest, max(prefab.picture.size_px) * thing.scale)
+        return widest
 
     def _point(self, state: State, x: float, y: float) -> tuple[float, float]:
         cell = state.world.scale.cell

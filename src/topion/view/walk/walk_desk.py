@@ -187,7 +187,7 @@ class WalkDesk(QWidget):
         if hasattr(table, "stand_again"):
             table.stand_again()
         table.update()
-        self.live.update()
+        self.live.refresh()
 
     # --- changes of the project -----------------------------------------------------------
 
