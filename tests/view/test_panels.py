@@ -1,10 +1,11 @@
 """The panels round the table show and change the project through the history."""
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QLineEdit, QWidget
 
 from tests.rooms import sheet_picture
@@ -136,6 +137,22 @@ def test_the_dice_rolls_another_pattern(designer):
     seed = designer.session.project.brushes["Water"].seed
     designer.key(Qt.Key.Key_R)
     assert designer.session.project.brushes["Water"].seed != seed
+
+
+def test_at_cursor_is_scrolled_to_what_lies_deeper(designer):
+    panel = designer.window.at_cursor
+    designer.key(Qt.Key.Key_S)
+    designer.hover((10, 10))
+    designer.qtbot.waitUntil(lambda: bool(panel.items))
+    panel.items = [replace(panel.items[0], name=f"Item {n}") for n in range(5)]
+    point = QPointF(60, 60)
+    wheel = QWheelEvent(point, panel.mapToGlobal(point), QPoint(), QPoint(0, -120),
+                        Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
+                        Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+    for _ in range(9):
+        QApplication.sendEvent(panel, wheel)
+    designer.qtbot.mouseMove(panel, QPoint(60, 110))
+    assert panel.toolTip().startswith("Item 4")
 
 
 def test_at_cursor_follows_the_pointer_and_keeps_its_list_when_it_leaves(designer):

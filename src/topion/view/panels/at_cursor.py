@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from topion.render.cards import colour_card
@@ -16,7 +16,7 @@ from topion.view import style
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 
-_ROW = 44
+_ROW, _TOP = 44, 28
 REFUSED = "refused"
 
 
@@ -28,11 +28,10 @@ class AtCursor(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("At cursor")
         self.setToolTip("All that lies in the cell; click to select it and its layer")
-        self.setFixedHeight(196)
         self.setMouseTracking(True)
         self.items: list[Lying] = []
         self._cell: tuple[int, ...] | None = None
-        self._hover = -1
+        self._hover, self._first = -1, 0
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(25)
@@ -62,6 +61,7 @@ class AtCursor(QWidget):
     def refresh(self) -> None:
         """The list stays as it was when the pointer leaves the table, so that it can be clicked."""
         if self.session.cursor is not None:
+            self._first = self._first if self.session.cursor == self._cell else 0
             self._cell = self.session.cursor
         if self._cell is not None and self.session.has_room:
             self.items = self._refused(self._cell)
@@ -99,11 +99,27 @@ class AtCursor(QWidget):
         if not self.items:
             painter.setFont(style.font(13))
             painter.drawText(QRectF(12, 32, self.width(), 18), "nothing lies here")
+        most = self._most_scrolled()
+        self._first = min(self._first, most)
+        if most > self._first:
+            more = QRectF(0, 8, self.width() - 12, 16)
+            painter.drawText(more, Qt.AlignmentFlag.AlignRight, f"{most - self._first} more")
         for number, item in enumerate(self.items):
-            self._paint_item(painter, number, item)
+            if number >= self._first:
+                self._paint_item(painter, number, item)
 
     def _row(self, number: int) -> QRectF:
-        return QRectF(6, 28 + number * _ROW, self.width() - 12, _ROW - 2)
+        return QRectF(6, _TOP + (number - self._first) * _ROW, self.width() - 12, _ROW - 2)
+
+    def _most_scrolled(self) -> int:
+        """Rows above the first that is seen, once the last one is."""
+        return max(0, len(self.items) - int((self.height() - _TOP) // _ROW))
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None:
+            to = self._first - (1 if event.angleDelta().y() > 0 else -1)
+            self._first = max(0, min(to, self._most_scrolled()))
+            self.update()
 
     def _paint_item(self, painter: QPainter, number: int, item: Lying) -> None:
         row = self._row(number)
@@ -186,7 +202,7 @@ class AtCursor(QWidget):
             self.session.desk_asked.emit(item.brush)
 
     def _at(self, y: float) -> int:
-        return int((y - 28) // _ROW) if y >= 28 else -1
+        return self._first + int((y - _TOP) // _ROW) if y >= _TOP else -1
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

@@ -14,6 +14,7 @@ from topion.view.panels.tabs import Tabs
 from topion.view.session import Session
 
 _WIDE = 272
+_BELOW = {False: 196, True: 118}  # px that At cursor has, below In hand and below Picked
 
 
 class Right(QFrame):
@@ -32,6 +33,7 @@ class Right(QFrame):
         whole.setSpacing(0)
         whole.addWidget(self._stack, 1)
         whole.addWidget(at_cursor)
+        self._at_cursor = at_cursor
         self._hear(in_hand.tabs)
         self.dress()
         self.use(session)
@@ -73,6 +75,7 @@ class Right(QFrame):
         if picked:
             self.picked.refresh()
         self._stack.setCurrentIndex(1 if picked else 0)
+        self._at_cursor.setFixedHeight(_BELOW[picked])
 
     def _show_hand(self, hand: Hand) -> None:
         self.session.hands.show(hand)
