@@ -10,6 +10,7 @@ from topion.edit.prefabs import set_prefab
 from topion.model.condition import When
 from topion.model.edit import Edit
 from topion.model.records import taken_away
+from topion.things.rules import InZone
 from topion.view.panels.in_hand import InHand
 
 LEFT = Qt.MouseButton.LeftButton
@@ -120,3 +121,22 @@ def test_a_region_without_a_brush_is_drawn_with_a_new_one(hand):
     next(a for a in menu.actions() if a.text() == "Draw it").trigger()
     assert hand.session.hands["left"] == "Nave"
     assert hand.handle.data.brushes["Nave"] == RegionBrush("Nave", "zone")
+
+
+def test_a_field_is_told_in_which_region_it_grows(hand):
+    hand.stroke((8, 9), (11, 14))
+    hand.session.hands.take("left", "Reeds")
+    hand.settle()
+    rules = hand.window.findChild(InHand).rules
+    before = hand.handle.data.brush("Reeds").rules
+    next(a for a in rules.menu().actions() if a.text() == "in a region …").trigger()
+    sentence, _ = rules.rows[-1]
+    assert "no region yet" in sentence.text()
+    blank = next(b for b in sentence.blanks() if b.field == "zone")
+    assert ("Nave", "Nave") in sentence.choices(blank)
+    next(a for a in sentence._menu(blank, "").actions() if a.text() == "Nave").trigger()
+    assert hand.handle.data.brush("Reeds").rules == (*before, InZone("Nave"))
+    hand.qtbot.mouseClick(rules.rows[-1][1], LEFT)
+    assert hand.handle.data.brush("Reeds").rules == before
+    hand.session.undo()
+    assert hand.handle.data.brush("Reeds").rules == (*before, InZone("Nave"))

@@ -151,10 +151,6 @@ class FieldBrush(Field, Spaced):
     def said(self) -> str:
         return f"field · sows {', '.join(sown.prefab for sown in self.sown)}"
 
-    def facts(self) -> tuple[tuple[str, str], ...]:
-        grows = (("Grows", rule.sentence().replace("stands ", "")) for rule in self.rules)
-        return (*super().facts(), *grows)
-
     def reach(self, project: Project, marks: Marks) -> Box:
         return soft_reach(marks, self.radius)
 

@@ -55,11 +55,12 @@ from topion.view.desks.parts import Switches, add_row, lay_page, side_column
 from topion.view.desks.placement_list import PlacementList
 from topion.view.desks.prefab_canvas import PrefabCanvas
 from topion.view.desks.property_table import PropertyTable
-from topion.view.desks.rule_adds import NEW_RULES, RuleAdds
+from topion.view.desks.rule_adds import RuleAdds
 from topion.view.desks.share_bar import ShareBar
 from topion.view.desks.turned_strip import TurnedStrip
 from topion.view.desks.walk_side import WalkSide
 from topion.view.panels.fields import heading
+from topion.view.panels.new_rules import NEW_RULES
 from topion.view.session import Session
 
 _INKS = ("buoy", "ochre", "soft", "ink")

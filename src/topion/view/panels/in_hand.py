@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import dataclasses
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QRect, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from topion.brushes import ThingsBrush
+from topion.brushes import FieldBrush, ThingsBrush
 from topion.brushes.kind import BrushKind, Setting, Value, brush_or_none
 from topion.brushes.region import RegionBrush
 from topion.things.field import Sows
 from topion.things.sowing import Tally, sow
 from topion.things.sowings import ready_sowing, sowing_of
 from topion.view import style
+from topion.view.panels.field_rules import FieldRules
 from topion.view.panels.pattern import PatternEditor
 from topion.view.panels.region_rows import RegionRows
 from topion.view.panels.rows import SettingRow
@@ -71,6 +73,9 @@ class InHand(QWidget):
         self._body = QVBoxLayout()
         self._body.setSpacing(0)
         self._layout.addLayout(self._body)
+        self.rules = FieldRules(lambda: self.session.project, self._put_rules,
+                                lambda told: self.session.said.emit(told))  # fmt: skip
+        self._layout.addWidget(self.rules)
         self.regions = RegionRows()
         self._layout.addWidget(self.regions)
         self.work_rows: dict[str, SettingRow] = {}
@@ -129,6 +134,7 @@ class InHand(QWidget):
         self.desk.setVisible(brush is not None and bool(brush.tiles_used() or brush.places()))
         self._summary.setStyleSheet(f"color: {style.name('soft')}")
         self.regions.setVisible(isinstance(brush, RegionBrush))
+        self.rules.setVisible(isinstance(brush, FieldBrush))
         if brush is None:
             self._clear()
             self._summary.setText("Take a card from the rack below")
@@ -146,6 +152,8 @@ class InHand(QWidget):
                 self._body.addWidget(_fact(label, value))
         for field, row in self.rows.items():
             row.show_value(getattr(brush, field))
+        if isinstance(brush, FieldBrush):
+            self.rules.show_rules(brush.rules)
         if isinstance(brush, RegionBrush):
             self.regions.show_regions(session, name)
         self.tally.setVisible(isinstance(brush, Sows))
@@ -193,6 +201,10 @@ class InHand(QWidget):
         brush = brush_or_none(self.session.project, self._brush_name)
         if brush is not None:
             self.session.hands.set_field(brush, field, value)
+
+    def _put_rules(self, rules: Any) -> None:
+        self._set("rules", rules)
+        self.session.handle.history.seal()
 
     def _show_tally(self) -> None:
         session = self.session
