@@ -16,6 +16,7 @@ from topion.model.tileset import TileRef
 from topion.roles import Door, Pickup, Start, Walker
 from topion.view.walk.walk_desk import WalkDesk
 from topion.walk import World
+from topion.walk.listed import cleared_of
 from topion.walk.replay import end_of, last_state
 from topion.weaving.rules import Variant
 
@@ -84,13 +85,32 @@ def test_what_is_picked_up_is_told_and_the_room_is_cleared(hall):
     desk = walks(hall)
     rows = {row.prefab: row for row in desk.live.rows()}
     assert rows["Bush"].state == "there" and rows["Cart"].state == "walking"
-    assert desk.live.cleared() == (0, 1)
+    assert cleared_of(desk.run.now) == (0, 1)
     send(hall, desk, Qt.Key.Key_Right, True)
     hall.qtbot.waitUntil(lambda: bool(desk.run.now.taken), timeout=4000)
     send(hall, desk, Qt.Key.Key_Right, False)
     assert {row.prefab: row.state for row in desk.live.rows()}["Bush"] == "taken"
-    assert desk.live.cleared() == (1, 1)
+    assert cleared_of(desk.run.now) == (1, 1)
     assert {words for _, words in desk.live.news()} >= {"took Bush", "room cleared"}
+
+
+def test_a_click_on_a_row_tells_its_things_one_by_one(hall):
+    stand(hall.session.handle.room(hall.session.room_name), Thing("Bush", 9, 18, role=Pickup()))
+    desk = walks(hall)
+    hall.qtbot.keyClick(desk.tables.shown, Qt.Key.Key_P)
+    number = next(n for n, row in enumerate(desk.live.rows()) if row.prefab == "Bush")
+    row = desk.live.rows()[number]
+    assert row.title == "Bush ×2"
+    spot = QPoint(80, 26 + 44 * number + 20)
+    before = desk.live.grab().toImage()
+    hall.qtbot.mouseClick(desk.live, LEFT, pos=spot)
+    assert desk.live.grab().toImage() != before
+    second = QPoint(80, 26 + 44 * number + 44 + 17 + 6)
+    hall.qtbot.mouseMove(desk.live, second)
+    assert desk.view.lit == row.members[1].key, "the thing itself is ringed"
+    hall.qtbot.mouseClick(desk.live, LEFT, pos=spot)
+    hall.qtbot.mouseMove(desk.live, QPoint(2, 2))
+    assert desk.live.grab().toImage() == before
 
 
 def test_escape_goes_back_to_painting_at_the_cell_of_the_figure(hall):

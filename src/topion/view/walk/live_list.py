@@ -4,36 +4,21 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from topion.roles import Pickup, RoleKind, Switch
 from topion.view import style
 from topion.view.table.compose import pixmap_of
 from topion.view.walk.run import WalkRun
-from topion.walk.lives import Live, is_done
-from topion.walk.scale import TICKS
-from topion.walk.stage import Actor
-from topion.walk.state import Key, Now, State
+from topion.walk.listed import Member, Row, cleared_of, news, rows_of
+from topion.walk.state import Key, State
 
 _ROW, _HEAD, _WIDE = 44, 22, 220
+_LINE, _MOST_LINES = 17, 8  # of the things of a row that is open
 _NEWS = 5
 _OFTEN_MS, _SHARE = 50, 12  # between two lists, at least, and as times of what one takes
-
-
-@dataclass(frozen=True)
-class Row:
-    """One prefab of one layer, or one thing.  keys : of its things."""
-
-    layer: str
-    prefab: str
-    words: str
-    state: str
-    ink: str
-    keys: tuple[Key, ...]
 
 
 class LiveList(QWidget):
@@ -44,6 +29,7 @@ class LiveList(QWidget):
         self.run = run
         self.pointed: Callable[[Key | None], object] = lambda _: None
         self._over, self._first = -1, 0
+        self._open = ("", "")  # layer and prefab of the row whose things are told
         self._known: tuple[State | None, list[Row]] = (None, [])
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -69,63 +55,20 @@ class LiveList(QWidget):
         state = self.run.now
         if self._known[0] is not state:
             begun = time.perf_counter()
-            self._known = (state, self._listed(state))
+            self._known = (state, rows_of(state))
             took = (time.perf_counter() - begun) * 1000
             self._soon.setInterval(round(max(_OFTEN_MS, took * _SHARE)))
         return self._known[1]
 
-    def _listed(self, state: State) -> list[Row]:
-        stage = state.world.stage(state.room)
-        groups: dict[tuple[str, str], list[tuple[Actor, Now]]] = {}
-        for actor, now in zip(stage.actors, state.lives, strict=True):
-            groups.setdefault((actor.key[0], actor.prefab), []).append((actor, now))
-        return [self._row(state, *key, members) for key, members in groups.items()]
-
-    def _row(self, state: State, layer_id: str, prefab: str, members: list[tuple[Actor, Now]]
-             ) -> Row:  # fmt: skip
-        layer = state.world.room(state.room).layers[layer_id].info.name
-        lives = [Live(actor, now) for actor, now in members]
-        states = [_state_of(live) for live in lives]
-        role = members[0][0].role
-        kind = role.kind if role is not None else "waits"
-        count = f" ×{len(members)}" if len(members) > 1 else ""
-        done = sum(1 for live in lives if is_done(live))
-        counted = isinstance(role, Pickup | Switch) or any(a.counts for a, _ in members)
-        if len(members) > 1 and done and counted:
-            words = f"{done} of {len(members)}"
-        else:
-            words = states[0] if len(set(states)) == 1 else ", ".join(sorted(set(states)))
-        good = done == len(members) and any(a.counts for a, _ in members)
-        open_ = all(word in ("on", "open", "reached", "taken", "cleared") for word in states)
-        ink = "tidal" if good or open_ else "ochre" if "shut" in states else "soft"
-        when = members[0][0].when
-        about = f"{kind} · {when.sentence().rstrip('.').lower()}" if when.all_of else kind
-        since = max(now.since for _, now in members)
-        if since and not when.all_of:
-            about += f" · at {since / TICKS:.1f} s"
-        keys = tuple(actor.key for actor, _ in members)
-        return Row(layer, prefab + count, about, words, ink, keys)
-
     def news(self) -> list[tuple[float, str]]:
         """(seconds, words) of what happened last, the latest first."""
-        found: list[tuple[float, str]] = []
-        for at in range(self.run.at, max(-1, self.run.at - 60 * TICKS), -1):
-            found += [(at / TICKS, words) for words in reversed(self.run.states[at].news)]
-            if len(found) >= _NEWS:
-                break
-        return found[:_NEWS]
-
-    def cleared(self) -> tuple[int, int]:
-        """(done, all) of what counts for clearing the room."""
-        state = self.run.now
-        stage = state.world.stage(state.room)
-        counting = [Live(stage.actors[n], state.lives[n]) for n in stage.counting]
-        return sum(is_done(live) for live in counting), len(counting)
+        return news(self.run.states, self.run.at, _NEWS)
 
     # --- drawing --------------------------------------------------------------------------
 
     def _places(self) -> Iterator[tuple[Row, QRectF]]:
-        """Each row that is seen, with where; the name of a layer stands above its first."""
+        """Each row that is seen, with where; the name of a layer stands above its first, and below
+        one that is open each of its things."""
         top, layer = 26.0, ""
         rows = self.rows()
         self._first = max(0, min(self._first, len(rows) - 1))
@@ -135,8 +78,17 @@ class LiveList(QWidget):
                 layer, top = row.layer, top + _HEAD
             if top + _ROW > self._foot():
                 return
-            yield row, QRectF(0, top, self.width(), _ROW)
-            top += _ROW
+            high = _ROW + (_LINE * min(len(row.members), _MOST_LINES) + 4) * self._is_open(row)
+            yield row, QRectF(0, top, self.width(), high)
+            top += high
+
+    def _is_open(self, row: Row) -> bool:
+        return (row.layer, row.prefab) == self._open and len(row.members) > 1
+
+    def _member_at(self, row: Row, rect: QRectF, y: float) -> Member:
+        """The thing of a row that is pointed at: the first, but for those told by themselves."""
+        number = int((y - rect.top() - _ROW) // _LINE) if self._is_open(row) else 0
+        return row.members[max(0, min(number, len(row.members) - 1))]
 
     def _foot(self) -> float:
         """Where the rows end."""
@@ -154,6 +106,9 @@ class LiveList(QWidget):
         painter.setPen(style.ink("line"))
         painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
         self._head(painter, 8, "Things and their state")
+        live = sum(len(row.members) for row in self.rows())
+        painter.drawText(QRectF(0, 8, self.width() - 10, 16), Qt.AlignmentFlag.AlignRight,
+                         f"{live} live")  # fmt: skip
         layer, seen = "", 0
         several = len({row.layer for row in self.rows()}) > 1
         for number, (row, rect) in enumerate(self._places()):
@@ -181,7 +136,7 @@ class LiveList(QWidget):
             painter.fillRect(QRectF(0, rect.top(), 3, rect.height()), style.ink("buoy"))
         frame = QRectF(12, rect.top() + 6, 32, 32)
         painter.fillRect(frame, style.ink("panel2"))
-        prefab = self.run.now.world.project.prefabs.get(row.prefab.partition(" ×")[0])
+        prefab = self.run.now.world.project.prefabs.get(row.prefab)
         if prefab is not None:
             pixmap = pixmap_of(prefab.picture.rgba)
             size = pixmap.size().scaled(28, 28, Qt.AspectRatioMode.KeepAspectRatio)
@@ -194,7 +149,7 @@ class LiveList(QWidget):
         metrics = painter.fontMetrics()
         wide = min(88, metrics.horizontalAdvance(row.state) + 2)
         name = metrics.elidedText(
-            row.prefab, Qt.TextElideMode.ElideRight, int(self.width() - 62 - wide)
+            row.title, Qt.TextElideMode.ElideRight, int(self.width() - 62 - wide)
         )
         painter.setPen(style.ink("ink"))
         painter.drawText(QPointF(52, rect.top() + 18), name)
@@ -206,9 +161,24 @@ class LiveList(QWidget):
                                                  self.width() - 62)  # fmt: skip
         painter.setPen(style.ink("soft"))
         painter.drawText(QPointF(52, rect.top() + 35), words)
+        if self._is_open(row):
+            self._draw_members(painter, row, rect)
+
+    def _draw_members(self, painter: QPainter, row: Row, rect: QRectF) -> None:
+        shown = row.members[:_MOST_LINES]
+        for number, member in enumerate(shown):
+            line = QRectF(52, rect.top() + _ROW - 4 + number * _LINE, self.width() - 62, _LINE)
+            painter.setPen(style.ink("soft"))
+            last = number == len(shown) - 1 and len(row.members) > len(shown)
+            where = f"and {len(row.members) - number} more" if last else member.where
+            painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, where)
+            if not last:
+                painter.setPen(style.ink("tidal" if member.done else "soft"))
+                right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+                painter.drawText(line, right, member.words)
 
     def _draw_cleared(self, painter: QPainter, top: float) -> None:
-        done, every = self.cleared()
+        done, every = cleared_of(self.run.now)
         self._head(painter, top, "Room cleared")
         bar = QRectF(12, top + 22, self.width() - 24, 8)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -240,19 +210,27 @@ class LiveList(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        found = [(n, row) for n, (row, rect) in enumerate(self._places())
-                 if rect.contains(event.position())]  # fmt: skip
-        self._over = found[0][0] if found else -1
-        self.pointed(found[0][1].keys[0] if found else None)
+        number, found = self._at(event.position())
+        self._over = number
+        self.pointed(found[1].key if found is not None else None)
         self.update()
+
+    def _at(self, point: QPointF) -> tuple[int, tuple[Row, Member] | None]:
+        """The row there and its number, and the thing of it."""
+        for number, (row, rect) in enumerate(self._places()):
+            if rect.contains(point):
+                return number, (row, self._member_at(row, rect, point.y()))
+        return -1, None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Tell the things of a row one by one, or no longer."""
+        found = self._at(event.position())[1] if event is not None else None
+        if found is not None:
+            row = found[0]
+            self._open = ("", "") if self._is_open(row) else (row.layer, row.prefab)
+            self.update()
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self._over = -1
         self.pointed(None)
         self.update()
-
-
-def _state_of(live: Live) -> str:
-    if live.gone and not live.since:
-        return "not yet"
-    return live.role.state(live) if isinstance(live.role, RoleKind) else "there"
