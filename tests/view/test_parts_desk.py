@@ -55,7 +55,7 @@ def in_parts(hand, desk) -> Designer:
 def test_a_key_makes_one_thing_of_what_is_picked_and_opens_its_desk(hand):
     desk = hand.window.desks.desk
     assert isinstance(desk, PrefabDesk)
-    assert desk.parts.isVisible()
+    assert desk.facts.parts.isVisible()
     basin = hand.handle.data.prefab("Basin")
     assert basin.footprint == ("##",)
     assert "Basin" in hand.handle.data.brushes

@@ -92,7 +92,7 @@ def test_choices_name_what_is_there(designer, desk):
 
 
 def test_the_anchor_is_dragged_and_cells_are_clicked(designer, desk):
-    canvas, count = desk.canvas, len(designer.handle.history.edits)
+    canvas, count = desk.facts.canvas, len(designer.handle.history.edits)
     start, (y, x) = canvas.anchor_point(), lamp(designer).anchor_px
     zoom, _ = canvas._frame()
     to = (start + QPointF(-zoom, -zoom)).toPoint()
@@ -121,9 +121,9 @@ def test_pointing_at_the_map_says_what_would_be_said(designer, desk):
 
 def test_rules_of_its_class_are_shown_and_set(designer, desk):
     assert not desk.whose.buttons[True].isEnabled()
-    desk.class_name.setFocus()
-    designer.qtbot.keyClicks(desk.class_name, "lights")
-    designer.qtbot.keyClick(desk.class_name, Qt.Key.Key_Return)
+    desk.facts.class_name.setFocus()
+    designer.qtbot.keyClicks(desk.facts.class_name, "lights")
+    designer.qtbot.keyClick(desk.facts.class_name, Qt.Key.Key_Return)
     designer.qtbot.mouseClick(desk.whose.buttons[True], LEFT)
     desk.add("on …")
     own = designer.handle.data.shelf("classes")["lights"]
@@ -131,10 +131,10 @@ def test_rules_of_its_class_are_shown_and_set(designer, desk):
 
 
 def test_it_is_renamed_in_its_place(designer, desk):
-    desk.title.setFocus()
-    desk.title.selectAll()
-    designer.qtbot.keyClicks(desk.title, "Torch")
-    designer.qtbot.keyClick(desk.title, Qt.Key.Key_Return)
+    desk.facts.title.setFocus()
+    desk.facts.title.selectAll()
+    designer.qtbot.keyClicks(desk.facts.title, "Torch")
+    designer.qtbot.keyClick(desk.facts.title, Qt.Key.Key_Return)
     designer.settle()
     assert designer.window.desks.desk is desk and desk.name == "Torch"
     assert designer.handle.data.brush("Lamp").places() == {"Torch": 1.0}
@@ -160,7 +160,7 @@ def test_where_it_may_stand_follows_the_room(designer, desk):
 
 
 def test_named_points_are_put_dragged_and_renamed(designer, desk):
-    canvas = desk.canvas
+    canvas = desk.facts.canvas
     at = canvas.point_at((1, 1))
     put = canvas.menu_at(at).actions()[0]
     put.trigger()
@@ -241,7 +241,7 @@ def test_a_held_key_shows_on_the_table_where_the_thing_may_stand(designer):
 
 
 def test_voxels_are_built_and_picture_and_cells_drawn_from_them(designer, desk):
-    designer.qtbot.mouseClick(desk.voxels, LEFT)
+    designer.qtbot.mouseClick(desk.facts.voxels, LEFT)
     designer.settle(60)
     built = designer.window.desks.desk
     assert isinstance(built, VoxelDesk) and lamp(designer).model == first_model()
@@ -276,7 +276,7 @@ def test_a_model_is_brought_in_from_a_file_and_a_bad_one_is_told(
     (tmp_path / "bad.npy").write_bytes(b"nothing")
     answers = iter((tmp_path / "post.npy", tmp_path / "bad.npy"))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(next(answers)), ""))
-    designer.qtbot.mouseClick(desk.voxels, LEFT)
+    designer.qtbot.mouseClick(desk.facts.voxels, LEFT)
     designer.settle(60)
     built = designer.window.desks.desk
     designer.qtbot.mouseClick(built.file, LEFT)
@@ -301,21 +301,21 @@ def test_turned_pictures_are_taken_in_the_order_of_their_names(
     paths = [str(tmp_path / f"{name}.png") for name in "cab"]
     answers = iter((paths[:2], paths))
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: (next(answers), ""))
-    assert not desk.turned.isVisible(), "it does not turn"
-    designer.qtbot.mouseClick(desk.turns.buttons["quarters"], LEFT)
+    assert not desk.facts.turned.isVisible(), "it does not turn"
+    designer.qtbot.mouseClick(desk.facts.turns.buttons["quarters"], LEFT)
     designer.settle(40)
-    designer.qtbot.mouseClick(desk.turned.ask, LEFT)
+    designer.qtbot.mouseClick(desk.facts.turned.ask, LEFT)
     assert any("three of" in text for text in said)
     assert lamp(designer).turned == ()
-    designer.qtbot.mouseClick(desk.turned.ask, LEFT)
+    designer.qtbot.mouseClick(desk.facts.turned.ask, LEFT)
     assert [int(p.rgba[0, 0, 0]) for p in lamp(designer).turned] == [1, 2, 3]
     designer.settle(40)
-    designer.qtbot.mouseClick(desk.turned.gone, LEFT)
+    designer.qtbot.mouseClick(desk.facts.turned.gone, LEFT)
     assert lamp(designer).turned == ()
 
 
 def test_frames_are_added_timed_ordered_and_play_on_the_table(designer, desk):
-    strip, pixels = desk.frames, np.full((4, 4, 4), 255, np.uint8)
+    strip, pixels = desk.facts.frames, np.full((4, 4, 4), 255, np.uint8)
     pixels[..., :2] = 0
     strip.add_pictures([picture_of(pixels)])
     designer.settle()
@@ -355,7 +355,7 @@ def test_frames_are_added_timed_ordered_and_play_on_the_table(designer, desk):
 
 
 def test_the_seat_is_dragged_and_the_picture_stands_lower(designer, desk):
-    canvas = desk.canvas
+    canvas = desk.facts.canvas
     zoom, _ = canvas._frame()
     start = QPoint(canvas.width() - 20, round(canvas.seat_line()))
     end = start - QPoint(0, round(2 * zoom))
@@ -413,18 +413,18 @@ def test_the_points_of_a_mover_are_typed_in_cells(designer, desk):
 def test_several_prefabs_are_set_together_and_mixed_values_are_told(designer, desk):
     prefabs = designer.handle.data.prefabs
     desk.toggle("Cart")
-    assert desk.bar.name.text() == "2 prefabs" and not desk.title.isEnabled()
-    assert not desk.turns.mixed.isHidden() and desk.tips.mixed.isHidden()
+    assert desk.bar.name.text() == "2 prefabs" and not desk.facts.title.isEnabled()
+    assert not desk.facts.turns.mixed.isHidden() and desk.facts.tips.mixed.isHidden()
     told = {type(row.rule).__name__: row.hint.text() for row in desk.rules.rows}
     assert "1 of 2 have it" in told["ClearOf"] and "2 of 2 have it" in told["KeepsCells"]
-    designer.qtbot.mouseClick(desk.turns.buttons["any"], LEFT)
+    designer.qtbot.mouseClick(desk.facts.turns.buttons["any"], LEFT)
     designer.qtbot.mouseClick(desk.adds["from the edge"], LEFT)
     for name in ("Lamp", "Cart"):
         assert prefabs[name].turns == "any" and FromEdge(1) in prefabs[name].rules
     designer.qtbot.mouseClick(desk.walk.role.chips["scenery"], LEFT)
     assert desk.walk.role.chips["scenery"].isChecked()
     desk.toggle("Cart")
-    assert desk.names == ["Lamp"] and desk.title.isEnabled()
+    assert desk.names == ["Lamp"] and desk.facts.title.isEnabled()
 
 
 def test_the_desk_of_picked_things_of_several_prefabs_sets_all_of_them(designer):

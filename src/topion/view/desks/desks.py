@@ -93,7 +93,7 @@ class Desks(QStackedWidget):
         desk.voxels_asked.connect(self.open_voxels)
         desk.parts_asked.connect(self.open_parts)
         self._show(desk)
-        desk.canvas.setFocus()
+        desk.facts.canvas.setFocus()
 
     def open_voxels(self, name: str) -> None:
         """Build the model of a prefab, a first one where it has none; the way back leads to it."""

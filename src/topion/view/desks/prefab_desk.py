@@ -9,10 +9,8 @@ from typing import Any
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
-    QGridLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QMenu,
     QPushButton,
     QVBoxLayout,
@@ -37,7 +35,6 @@ from topion.edit.prefabs import (
     moved_rule,
     placed_in,
     set_rules,
-    with_cell,
     without_rule,
 )
 from topion.errors import TopionError
@@ -49,15 +46,13 @@ from topion.things.verdict import verdict
 from topion.view import style
 from topion.view.desks.block_shelf import scrolled
 from topion.view.desks.desk_bar import DeskBar
-from topion.view.desks.frame_strip import FrameStrip
 from topion.view.desks.heat_map import HeatMap
-from topion.view.desks.parts import Switches, add_row, lay_page, side_column
+from topion.view.desks.parts import Switches, lay_page, side_column
 from topion.view.desks.placement_list import PlacementList
-from topion.view.desks.prefab_canvas import PrefabCanvas
+from topion.view.desks.prefab_facts import PrefabFacts
 from topion.view.desks.property_table import PropertyTable
 from topion.view.desks.rule_adds import RuleAdds
 from topion.view.desks.share_bar import ShareBar
-from topion.view.desks.turned_strip import TurnedStrip
 from topion.view.desks.walk_side import WalkSide
 from topion.view.panels.fields import heading
 from topion.view.panels.new_rules import NEW_RULES
@@ -88,11 +83,7 @@ class PrefabDesk(QWidget):
         self.tables = None
         self.of_class = False
         self.bar = DeskBar(session, gestures=False)
-        self.canvas = PrefabCanvas()
-        self.canvas.anchored = lambda anchor: self._set(anchor_px=anchor)
-        self.canvas.stood = self._stand
-        self.canvas.pointed = lambda points: self._set(points=points)
-        self.canvas.seated = lambda below: self._set(below_px=below)
+        self.facts = self._left()
         self.rules = PlacementList(lambda: session.project)
         self.rules.put = self._put
         self.rules.move_rule = self._move
@@ -113,81 +104,17 @@ class PrefabDesk(QWidget):
     # --- building -------------------------------------------------------------------------
 
     def _lay_out(self) -> None:
-        lay_page(self, self.bar, (self._left(), 0), (self._middle(), 1), (self._right(), 0))
+        lay_page(self, self.bar, (self.facts, 0), (self._middle(), 1), (self._right(), 0))
 
-    def _left(self) -> QWidget:
-        side, column = side_column(346)
-        self.facts = heading("")
-        column.addWidget(self.facts)
-        self.canvas.setFixedHeight(260)
-        column.addWidget(self.canvas)
-        grid = QGridLayout()
-        grid.setColumnStretch(1, 1)
-        self.title = self._text(grid, "Name", "What it is called", self._rename)
-        self.class_name = self._text(grid, "Class", "What it has in common with others; rules can "
-                                     "hold for a class", self._classify)  # fmt: skip
-        self.turns = Switches({"none": "none", "quarters": "quarters", "any": "any"})
-        self.turns.setToolTip("How it may be turned")
-        self.turns.chosen = lambda turns: self._set(turns=turns)
-        add_row(grid, "Turns", self.turns)
-        self.turned = TurnedStrip()
-        self.turned.put = lambda pictures: self._set(turned=pictures)
-        self.turned.failed = self.session.said.emit
-        self.turned_label = add_row(grid, "Turned pictures", self.turned)
-        self.mirrors = Switches({"no": False, "yes": True})
-        self.mirrors.chosen = lambda mirrors: self._set(mirrors=mirrors)
-        add_row(grid, "Mirrored", self.mirrors)
-        self.tips = Switches({"no": False, "yes": True})
-        self.tips.setToolTip("In voxel rooms also with another side up, as on walls and ceilings")
-        self.tips.chosen = lambda tips: self._set(tips=tips)
-        add_row(grid, "Held by walls too", self.tips)
-        self.floats = Switches({"no": False, "yes": True})
-        self.floats.setToolTip("Nothing must carry it: it stays at the height it is put at")
-        self.floats.chosen = lambda floats: self._set(floats=floats)
-        add_row(grid, "In open space", self.floats)
-        self.levels = Switches({str(n): n for n in (1, 2, 3, 4)})
-        self.levels.setToolTip("How many levels of a voxel room its body takes")
-        self.levels.chosen = lambda height: self._set(height=height)
-        add_row(grid, "Levels high", self.levels)
-        column.addLayout(grid)
-        self.frames = FrameStrip()
-        self.frames.put = lambda sets: self._set(frames=sets)
-        self.frames.failed = self.session.said.emit
-        column.addWidget(self.frames)
-        self.parts = QPushButton("Edit parts")
-        self.parts.setToolTip("Paint the cells and place the things it is made of")
-        self.parts.clicked.connect(lambda _: self.parts_asked.emit(self.name))
-        column.addWidget(self.parts)
-        self.deep = heading("In voxel rooms")
-        column.addWidget(self.deep)
-        line = QHBoxLayout()
-        self.voxels = QPushButton("Edit voxels")
-        self.voxels.setToolTip("Build its model as a small room of colours")
-        self.voxels.clicked.connect(lambda _: self.voxels_asked.emit(self.name))
-        self.model_told = QLabel()
-        line.addWidget(self.voxels)
-        self.copy = QPushButton("Copy as new")
-        self.copy.setToolTip("A new prefab like this one, with a brush of its own; its desk opens")
-        self.copy.clicked.connect(lambda _: self._copy())
-        line.addWidget(self.model_told, 1)
-        column.addLayout(line)
-        column.addStretch(1)
-        self.others = QPushButton("Together with ▾")
-        self.others.setToolTip("Other prefabs that are set at the same time")
-        self.others.clicked.connect(lambda _: self._ask_others())
-        foot = QHBoxLayout()
-        foot.addWidget(self.others)
-        foot.addWidget(self.copy)
-        column.addLayout(foot)
-        return side
-
-    def _text(self, grid: QGridLayout, label: str, tip: str, done: Any) -> QLineEdit:
-        edit = QLineEdit()
-        edit.setAccessibleName(label)
-        edit.setToolTip(tip)
-        edit.editingFinished.connect(done)
-        add_row(grid, label, edit)
-        return edit
+    def _left(self) -> PrefabFacts:
+        facts = PrefabFacts(self._set, self.session.said.emit)
+        facts.renamed = self._rename
+        facts.classified = lambda text: self._set(class_name=text)
+        facts.parts.clicked.connect(lambda _: self.parts_asked.emit(self.name))
+        facts.voxels.clicked.connect(lambda _: self.voxels_asked.emit(self.name))
+        facts.copy.clicked.connect(lambda _: self._copy())
+        facts.others.clicked.connect(lambda _: self._ask_others())
+        return facts
 
     def _middle(self) -> QWidget:
         middle = _Column()
@@ -286,41 +213,10 @@ class PrefabDesk(QWidget):
         class_name = shared(known, "class_name")
         if self.of_class and class_name in ("", MIXED):
             self.of_class = False
-        px = session.room.info.cell_px if session.has_room else 16
-        high, wide = prefab.picture.size_px
-        self.facts.setText(f"Picture · {wide} × {high} px on cells of {px} px")
-        self.canvas.show_prefab(prefab, px)
-        several = len(known) > 1
-        self.title.setEnabled(not several)
-        self.class_name.setPlaceholderText("mixed" if class_name is MIXED else "")
-        for edit, text in (
-            (self.title, names_of(self.names)),
-            (self.class_name, "" if class_name is MIXED else class_name),
-        ):
-            if not (edit.hasFocus() and edit.isModified()):
-                edit.setText(text)
-                edit.setModified(False)
-        for field, switch in (
-            ("turns", self.turns),
-            ("mirrors", self.mirrors),
-            ("tips", self.tips),
-            ("floats", self.floats),
-            ("height", self.levels),
-        ):
-            switch.show_value(shared(known, field))
-        model = prefab.model
-        words = " × ".join(map(str, model.size)) if model is not None else ""
-        self.model_told.setText(f"model of {words} voxels" if words else "its picture, upright")
+        self.facts.show_prefabs(known, session.room.info.cell_px if session.has_room else 16)
         self.whose.show_value(self.of_class)
         self.whose.buttons[True].setEnabled(class_name not in ("", MIXED))
         self.walk.show_prefabs(known)
-        for part in (self.turned, self.turned_label):
-            part.setVisible((prefab.turns != "none" or bool(prefab.turned)) and not several)
-        self.turned.show_prefab(prefab)
-        self.frames.show_prefab(prefab)
-        self.parts.setVisible(bool(prefab.parts) and not several)
-        for alone in (self.deep, self.frames, self.voxels, self.copy, self.model_told):
-            alone.setVisible(not several)
         self.rules.show_rules(self.shown_rules())
         self.properties.show_properties(shared_properties(known))
         self._show_rooms()
@@ -335,7 +231,7 @@ class PrefabDesk(QWidget):
                 if action is not None:
                     action.setCheckable(True)
                     action.setChecked(name in self.names)
-        menu.popup(self.others.mapToGlobal(self.others.rect().bottomLeft()))
+        menu.popup(self.facts.others.mapToGlobal(self.facts.others.rect().bottomLeft()))
 
     def toggle(self, name: str) -> None:
         """Set another prefab together with this one, or no longer."""
@@ -447,16 +343,8 @@ class PrefabDesk(QWidget):
         self.session.try_(set_prefabs, self.names, **changes)
         self.refresh()
 
-    def _stand(self, row: int, column: int) -> None:
-        prefab = self.prefab
-        if prefab is None:
-            return
-        cells = with_cell(prefab.footprint, row, column)
-        if any("#" in line for line in cells):
-            self._set(footprint=cells)
-
-    def _rename(self) -> None:
-        old, new = self.name, self.title.text().strip()
+    def _rename(self, new: str) -> None:
+        old = self.name
         if new and new != old and len(self.names) == 1:
             self.names = [new]  # the desk follows before the change is heard of
             if not self.session.try_(rename_item, "prefabs", old, new):
@@ -467,10 +355,6 @@ class PrefabDesk(QWidget):
         edit, name = copied_prefab(self.session.project, self.name)
         self.session.apply(edit)
         self.session.prefab_asked.emit(name)
-
-    def _classify(self) -> None:
-        if self.class_name.isModified():
-            self._set(class_name=self.class_name.text().strip())
 
     def show_class(self, of_class: bool) -> None:
         """Show the rules of the class, or of the prefab."""
