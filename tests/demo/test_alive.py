@@ -4,7 +4,7 @@ import pytest
 
 from topion.demo.alive import CELLAR, ISLAND, YARD
 from topion.demo.brinehollow import brinehollow
-from topion.edit.logic import role_of, when_of
+from topion.model.walked import role_of, when_of
 from topion.walk import World, step
 from topion.walk.replay import difference, end_of, last_state
 

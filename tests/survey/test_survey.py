@@ -1,9 +1,14 @@
 """Each check finds what it is for, and nothing in a sound room."""
 
-from tests.rooms import SIDE, card, prefab, rule, sheet_picture, tile
+from tests.rooms import SIDE, card, prefab, rule, sheet_picture, stand, tile
 from tests.shapes import shape_room
 from topion.brushes import FieldBrush, Lift, Sown, ThingsBrush, Weave
+from topion.brushes.region import RegionBrush
+from topion.conditions import Cleared, Inside, SwitchOn, Taken
+from topion.model.condition import When
+from topion.model.prefab import Thing
 from topion.model.tileset import Cut, Slot, TileRef, TileSet
+from topion.roles import Door, Switch
 from topion.survey import survey
 from topion.survey.at_cursor import lying_at
 from topion.weaving.rules import RuleBook, Variant, plain_rule
@@ -142,3 +147,39 @@ def test_a_piece_that_was_cut_off_with_its_part_of_the_room_is_found():
     assert [(f.sentence, f.piece) for f in found] == [("a piece of Wall lies outside the room", 1)]
     room.project.undo()
     assert not [f for f in room.project.check() if f.check == "outside"]
+
+
+def test_a_condition_that_can_never_come_true_says_why(room):
+    project = room.project
+    project.add_brush(RegionBrush("Porch", "trigger"))
+    room.lay("Porch", cells=[(1, 1)])
+    switch, plain = stand(room, Thing("Bush", 20, 20, role=Switch()), Thing("Bush", 20, 22))
+    sound = (Cleared(), SwitchOn(switch), Inside("Porch"), Taken(1, "Bush"), SwitchOn(0, off=True))
+    broken = {
+        SwitchOn(): "no switch is chosen",
+        SwitchOn(99): "switch 99 is not there",
+        SwitchOn(plain): f"Bush, thing {plain}, is no switch",
+        Inside(): "no region is chosen",
+        Inside("Attic"): "the room has no region Attic",
+        Taken(1, "Pearls"): "no prefab and no class is called Pearls",
+    }
+    waits = Thing("Bush", 10, 10, role=Door(), when=When("opens", sound), counts=True)
+    stand(room, waits)
+    assert checks(room) == []
+    for column, condition in enumerate(broken):
+        stand(room, Thing("Bush", 14, column, when=When("appears", (condition,))))
+    found = [f for f in survey(project.data) if f.check == "condition never true"]
+    assert [f.sentence for f in found] == [f"Bush never appears: {w}" for w in broken.values()]
+    assert [f.cell for f in found] == [(14, column) for column in range(len(broken))]
+
+
+def test_a_room_in_which_nothing_counts_is_never_cleared(room):
+    stand(room, Thing("Bush", 3, 3, when=When("opens", (Cleared(),))))
+    assert [f.sentence for f in survey(room.project.data)] == [
+        "Bush never opens: nothing here counts for clearing the room"
+    ]
+    room.lay(RegionBrush("Attic"), cells=[(1, 1)])
+    stand(room, Thing("Bush", 5, 5, counts=True, when=When("opens", (Inside("Attic"),))))
+    assert checks(room) == []
+    room.lay(RegionBrush("Attic", gone=True), cells=[(1, 1)])
+    assert "the region Attic is empty" in survey(room.project.data)[0].sentence

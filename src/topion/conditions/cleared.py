@@ -7,6 +7,9 @@ from typing import ClassVar
 
 from topion.conditions.kind import ConditionKind
 from topion.model.form import Form
+from topion.model.project import Project
+from topion.model.room import Room
+from topion.model.walked import counts_of
 from topion.roles.kind import Walk
 
 
@@ -19,3 +22,8 @@ class Cleared(ConditionKind):
 
     def holds(self, walk: Walk) -> bool:
         return walk.is_cleared()
+
+    def idle(self, project: Project, room: Room) -> str:
+        things = (t for _, layer in room.bottom_up("things") for t in layer.things.values())
+        counting = any(counts_of(project, thing) for thing in things)
+        return "" if counting else "nothing here counts for clearing the room"

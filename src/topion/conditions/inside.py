@@ -7,7 +7,9 @@ from typing import Annotated, ClassVar
 
 from topion.conditions.kind import ConditionKind
 from topion.model.form import Blank, Form
+from topion.model.project import Project
 from topion.model.refs import REGIONS, Ref
+from topion.model.room import Room
 from topion.roles.kind import Walk
 
 
@@ -21,3 +23,11 @@ class Inside(ConditionKind):
 
     def holds(self, walk: Walk) -> bool:
         return walk.is_inside(self.region)
+
+    def idle(self, project: Project, room: Room) -> str:
+        region = room.region(self.region)
+        if not self.region:
+            return "no region is chosen"
+        if region is None:
+            return f"the room has no region {self.region}"
+        return "" if region.plane("inside").any() else f"the region {self.region} is empty"

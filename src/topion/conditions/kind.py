@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from topion.model.form import Form, told
+from topion.model.project import Project
+from topion.model.room import Room
 from topion.roles.kind import Walk
 
 
@@ -26,6 +28,10 @@ class ConditionKind(ABC):
     @abstractmethod
     def holds(self, walk: Walk) -> bool:
         """Whether it is so now."""
+
+    def idle(self, project: Project, room: Room) -> str:
+        """Why it can never hold in a room as it is; empty where it can."""
+        return ""
 
     def things(self) -> tuple[int, ...]:
         """The numbers of the things it speaks of."""

@@ -7,7 +7,10 @@ from typing import Annotated, ClassVar
 
 from topion.conditions.kind import ConditionKind
 from topion.model.form import Blank, Form
+from topion.model.project import Project
+from topion.model.room import Room
 from topion.model.typed import between
+from topion.model.walked import role_of
 from topion.roles.kind import Walk
 
 
@@ -29,3 +32,16 @@ class SwitchOn(ConditionKind):
 
     def things(self) -> tuple[int, ...]:
         return (self.thing,) if self.thing else ()
+
+    def idle(self, project: Project, room: Room) -> str:
+        if self.off:
+            return ""
+        if not self.thing:
+            return "no switch is chosen"
+        for _, layer in room.bottom_up("things"):
+            thing = layer.things.get(self.thing)
+            if thing is not None:
+                role = role_of(project, thing)
+                is_one = role is not None and role.kind == "switch"
+                return "" if is_one else f"{thing.prefab}, thing {self.thing}, is no switch"
+        return f"switch {self.thing} is not there"

@@ -7,7 +7,9 @@ from typing import Annotated, ClassVar
 
 from topion.conditions.kind import ConditionKind
 from topion.model.form import Blank, Form
+from topion.model.project import Project
 from topion.model.refs import Ref
+from topion.model.room import Room
 from topion.model.typed import between
 from topion.roles.kind import Walk
 
@@ -25,3 +27,7 @@ class Taken(ConditionKind):
 
     def holds(self, walk: Walk) -> bool:
         return walk.count_of(self.of) >= self.count
+
+    def idle(self, project: Project, room: Room) -> str:
+        known = {"anything", *project.prefabs, *(p.class_name for p in project.prefabs.values())}
+        return "" if self.of in known else f"no prefab and no class is called {self.of}"

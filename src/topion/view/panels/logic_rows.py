@@ -8,11 +8,12 @@ from typing import Any
 
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from topion.edit.logic import counts_of, role_of, set_counts, set_role, set_when, when_of
+from topion.edit.logic import set_counts, set_role, set_when
 from topion.edit.pieces import Pick
 from topion.errors import TopionError
 from topion.model.condition import When
 from topion.model.prefab import Thing
+from topion.model.walked import counts_of, role_of, when_of
 from topion.roles import ROLES
 from topion.view.panels.fields import choice_button, heading, labelled, narrow_column
 from topion.view.panels.sentence import Choices, RuleSentence

@@ -7,9 +7,10 @@ from collections.abc import Callable, Iterator
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen
 
-from topion.edit.logic import role_of, threads
+from topion.edit.logic import threads
 from topion.grid.boxes import Box
 from topion.model.prefab import Thing
+from topion.model.walked import role_of
 from topion.view import style
 from topion.view.session import Session
 from topion.view.table.drawn_marks import draw_mark
