@@ -34,3 +34,11 @@ class LibraryCheck(Check):
 
     @abstractmethod
     def findings(self, project: Project) -> Iterator[Finding]: ...
+
+
+class WorldCheck(LibraryCheck):
+    """Looks at how all rooms belong together; its findings hold until one of them changes."""
+
+    def stamp(self, project: Project) -> object:
+        rooms = project.rooms
+        return super().stamp(project), tuple((name, rooms.revision(name)) for name in rooms)

@@ -7,7 +7,7 @@ from typing import ClassVar
 
 from topion.model.project import Project
 from topion.model.room import Room
-from topion.survey.check import LibraryCheck, RoomCheck
+from topion.survey.check import RoomCheck, WorldCheck
 from topion.survey.finding import Finding
 from topion.things.ground import Ground, counts_of
 from topion.things.rules.at_most import AtLeast
@@ -30,15 +30,11 @@ class TooFew(RoomCheck):
                               measured=str(here), wanted=str(rule.count))  # fmt: skip
 
 
-class TooFewInTheWorld(LibraryCheck):
+class TooFewInTheWorld(WorldCheck):
     """Prefabs of which all rooms together hold too few."""
 
     name: ClassVar[str] = "too few in the world"
     reads: ClassVar[tuple[str, ...]] = ("prefabs", "classes")
-
-    def stamp(self, project: Project) -> object:
-        rooms = project.rooms
-        return super().stamp(project), tuple((name, rooms.revision(name)) for name in rooms)
 
     def findings(self, project: Project) -> Iterator[Finding]:
         for name, rule in _asked(project, "world"):
