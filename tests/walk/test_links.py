@@ -9,7 +9,7 @@ from topion.edit.rooms import remove_room, rename_room
 from topion.model.prefab import Thing
 from topion.roles import Door, Goal, Start
 from topion.survey import Ledger, survey
-from topion.walk.links import doors_of, every_door
+from topion.walk.links import doors_of, every_door, share_doors
 
 
 @pytest.fixture
@@ -98,3 +98,9 @@ def test_a_room_is_looked_through_once_as_long_as_it_stays(world):
     assert doors_of(world.data, "Attic") is first
     stand(world.room("Attic"), Thing("Bush", 9, 9))
     assert doors_of(world.data, "Attic") is not first
+
+
+def test_copies_share_what_was_found_so_that_a_survey_reads_no_room_twice(world):
+    share_doors(world.data)
+    first = doors_of(world.data.frozen(), "Attic")
+    assert doors_of(world.data.frozen(), "Attic") is first

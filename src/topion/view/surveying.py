@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from topion.survey import Finding, Ledger
 from topion.view.session import Session
 from topion.view.tasks import Worker
+from topion.walk.links import share_doors
 
 _SOON_MS = 600
 
@@ -49,6 +50,7 @@ class Surveying(QObject):
         if self._worker is not None and self._worker.isRunning():
             self._soon.start()
             return
+        share_doors(self._session.project)
         frozen = self._session.project.frozen()
         ledger = self._session.handle.ledger.copy()
 

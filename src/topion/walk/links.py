@@ -42,6 +42,11 @@ class Doors:
 _KNOWN: Kept[dict[str, tuple[object, Doors]]] = Kept()
 
 
+def share_doors(project: Project) -> None:
+    """Let copies that are taken of the project from now on know what each of them finds."""
+    _KNOWN.of(project, None, dict)
+
+
 def doors_of(project: Project, room_name: str) -> Doors:
     """The doors of a room; looked for anew when the room or a prefab changes."""
     known = _KNOWN.of(project, None, dict)
