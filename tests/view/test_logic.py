@@ -6,8 +6,10 @@ from PyQt6.QtCore import Qt
 from tests.rooms import stand
 from topion.brushes.region import RegionBrush
 from topion.conditions import Cleared, SwitchOn, Taken
+from topion.edit.logic import link_doors
 from topion.edit.pieces import Pick
 from topion.edit.prefabs import set_prefab
+from topion.errors import BadValue
 from topion.model.condition import When
 from topion.model.prefab import Thing
 from topion.roles import Door, Pickup, Switch, Walker
@@ -133,3 +135,29 @@ def test_a_region_is_drawn_with_a_hand_and_seen(hand):
     hand.session.hands.take("left", "Water")
     hand.settle(60)
     assert hand.window.table.grab().toImage().pixelColor(at) != shown
+
+
+def test_a_door_is_led_to_a_door_of_another_room_and_that_back(hand):
+    attic = hand.handle.add_room("Attic", (12, 12))
+    stand(attic, Thing("Bush", 3, 4, role=Door(by="acting on it")))
+    rows(hand).put_role(Door())
+    assert rows(hand).sentence.more_choices("door") is None, "no room yet"
+    rows(hand)._set_role_field("room", "Attic")
+    choices = dict(rows(hand).sentence.more_choices("door"))
+    assert list(choices) == ["where that room starts", "Bush at 3, 4", "Bush at 3, 4, and back"]
+    choices["Bush at 3, 4"]()
+    assert lamp(hand).role == Door(room="Attic", door=1)
+    choices["Bush at 3, 4, and back"]()
+    there = attic.data.layers["things"].things[1]
+    assert there.role == Door("acting on it", hand.session.room_name, 1)
+    hand.session.undo()
+    assert attic.data.layers["things"].things[1].role.room == ""
+
+
+def test_what_is_no_door_is_not_led_to(hand):
+    name = hand.session.room_name
+    rows(hand).put_role(Door())
+    with pytest.raises(BadValue, match=r"Bush .* a door"):
+        link_doors(
+            hand.handle.data, (name, Pick("things", 1)), (name, Pick("things", 2)), back=True
+        )

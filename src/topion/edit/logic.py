@@ -7,15 +7,18 @@ from dataclasses import replace
 
 from topion.edit.picked import things_changed
 from topion.edit.pieces import Pick
+from topion.errors import BadValue
 from topion.model.condition import Condition, When
-from topion.model.edit import Edit
+from topion.model.edit import Edit, joined
 from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.role import Role
 from topion.model.room import Room
-from topion.model.walked import when_of
+from topion.model.walked import role_of, when_of
+from topion.roles import Door
 
 Picked = Mapping[Pick, Thing]
+DoorEnd = tuple[str, Pick]  # a room, and the thing in it that is a door
 
 
 def set_role(project: Project, room_name: str, things: Picked, role: Role | None) -> Edit:
@@ -34,6 +37,24 @@ def set_counts(project: Project, room_name: str, things: Picked, counts: bool | 
     """Let things count for clearing their room, or not, or as their prefab says."""
     after = {pick: replace(thing, counts=counts) for pick, thing in things.items()}
     return things_changed(project, room_name, after, "Count for clearing:")
+
+
+def link_doors(project: Project, here: DoorEnd, there: DoorEnd, *, back: bool) -> Edit:
+    """Let a door lead to another one, and that back to it.  Raises BadValue for what is none."""
+    ways = ((here, there), (there, here)) if back else ((here, there),)
+    edits = [_led(project, *way) for way in ways]
+    return joined(f"Door into {there[0]}" + (" and back" if back else ""), edits)
+
+
+def _led(project: Project, end: DoorEnd, to: DoorEnd) -> Edit:
+    room_name, pick = end
+    thing = project.room(room_name).layers[pick.layer].things[pick.number]
+    role = role_of(project, thing)
+    if not isinstance(role, Door):
+        raise BadValue(f"the role of {thing.prefab} in {room_name}",
+                       role.kind if role is not None else "none", "a door")  # fmt: skip
+    return set_role(project, room_name, {pick: thing},
+                    replace(role, room=to[0], door=to[1].number))  # fmt: skip
 
 
 def spoken_of(condition: Condition) -> tuple[int, ...]:

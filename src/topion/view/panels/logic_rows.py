@@ -8,17 +8,18 @@ from typing import Any
 
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from topion.edit.logic import set_counts, set_role, set_when
+from topion.edit.logic import DoorEnd, link_doors, set_counts, set_role, set_when
 from topion.edit.pieces import Pick
 from topion.errors import TopionError
 from topion.model.condition import When
 from topion.model.prefab import Thing
 from topion.model.walked import counts_of, role_of, when_of
-from topion.roles import ROLES
+from topion.roles import ROLES, Door
 from topion.view.panels.fields import choice_button, heading, labelled, narrow_column
 from topion.view.panels.sentence import Choices, RuleSentence
 from topion.view.panels.when_rows import WhenRows
 from topion.view.session import Session
+from topion.walk.links import doors_of
 
 _WORDS = {None: "as its prefab", True: "yes", False: "no"}
 
@@ -32,6 +33,7 @@ class LogicRows(QWidget):
         self.role = choice_button("", "What it is while the room is walked")
         self.role.clicked.connect(lambda _: self._ask_role())
         self.sentence = RuleSentence(lambda: self.session.project, self._set_role_field)
+        self.sentence.more_choices = self._door_choices
         self.counts = choice_button("", "Whether it counts for clearing its room")
         self.counts.clicked.connect(lambda _: self._next_counts())
         self.when = WhenRows(lambda: self.session.project, of_room=True)
@@ -105,6 +107,28 @@ class LogicRows(QWidget):
 
     def _put_when(self, when: When | None) -> None:
         self.session.try_(set_when, self.session.room_name, self.things(), when)
+
+    # --- doors ----------------------------------------------------------------------------
+
+    def _door_choices(self, field: str) -> Choices | None:
+        """To which door of its room a door can lead, and whether that leads back."""
+        session, role = (
+            self.session,
+            role_of(self.session.project, next(iter(self.things().values()))),
+        )
+        if field != "door" or not isinstance(role, Door) or role.room not in session.project.rooms:
+            return None
+        here = (session.room_name, next(iter(self.things())))
+        found: Choices = [("where that room starts", partial(self._set_role_field, "door", 0))]
+        for door in doors_of(session.project, role.room).doors:
+            there = (door.room, Pick(door.layer, door.number))
+            words = f"{door.prefab} at {', '.join(map(str, door.cell))}"
+            for more, back in (("", False), (", and back", True)) if there != here else ():
+                found.append((words + more, partial(self._lead, here, there, back)))
+        return found
+
+    def _lead(self, here: DoorEnd, there: DoorEnd, back: bool) -> None:
+        self.session.try_(link_doors, here, there, back=back)
 
     # --- pointing -------------------------------------------------------------------------
 
