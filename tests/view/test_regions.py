@@ -43,13 +43,15 @@ def colour_at(hand, cell):
 def test_it_is_seen_while_it_is_drawn_and_afterwards(hand):
     bare = colour_at(hand, (9, 11))
     hand.press((8, 9))
+    hand.settle(100)
     hand.move((11, 14))
+    hand.qtbot.waitUntil(lambda: colour_at(hand, (9, 11)) != bare, timeout=3000)
     drawn = colour_at(hand, (9, 11))
-    assert drawn != bare and nave(hand) is None, "only planned"
+    assert nave(hand) is None, "only planned"
     hand.let_go((11, 14))
     hand.hover((20, 20))
     assert nave(hand).plane("inside").sum() == 24
-    assert colour_at(hand, (9, 11)) == drawn
+    hand.qtbot.waitUntil(lambda: colour_at(hand, (9, 11)) == drawn, timeout=3000)
 
 
 def test_another_region_stays_in_sight_of_the_ghost(hand):
@@ -59,6 +61,7 @@ def test_another_region_stays_in_sight_of_the_ghost(hand):
     hand.session.apply(put_brush(hand.handle.data, RegionBrush("Crypt", "trigger")))
     hand.session.hands.take("left", "Crypt")
     hand.hover((10, 12))
+    hand.settle(200)
     assert colour_at(hand, (9, 11)) == seen
 
 

@@ -59,11 +59,13 @@ class Nearest:
             self._tree = scipy.spatial.cKDTree(
                 self.points[self._kept], balanced_tree=False, compact_nodes=False
             )
-        count = 1 if own is None else min(2, len(self._kept))
+        if own is None:
+            gap, row = self._tree.query(places)
+            return np.asarray(gap), np.asarray(self._kept[row], np.intp)
+        count = min(2, len(self._kept))
         gap, row = self._tree.query(places, k=[*range(1, count + 1)])
         row = self._kept[row]
-        if own is not None:
-            gap = np.where(row == own[:, None], np.inf, gap)
+        gap = np.where(row == own[:, None], np.inf, gap)
         best = np.argmin(gap, axis=1)
         rows = np.arange(len(places))
         return np.asarray(gap[rows, best]), np.asarray(row[rows, best], np.intp)

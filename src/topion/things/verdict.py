@@ -216,11 +216,22 @@ def _at(spots: Spots, positions: Positions) -> Spots:
     return Spots(spots.prefab, positions, spots.turn, spots.mirrored, tip=spots.tip)
 
 
+def _nearest_first() -> Positions:
+    """(n, 2) offsets to a cell and those round it, as places are tried."""
+    offsets = window_offsets(SEARCH_RADIUS_CELLS).astype(np.float64)
+    order = np.lexsort((offsets[:, 0], -offsets[:, 1], np.hypot(*offsets.T)))
+    return offsets[order]
+
+
+_ROUND = _nearest_first()
+
+
 def _tried_round(ground: Ground, at: tuple[float, ...]) -> Positions:
     """(n, axes) places round one, the nearest first."""
-    offsets = window_offsets(SEARCH_RADIUS_CELLS).astype(np.float64)
     here = np.array(at)
-    tried, _ = ground.floor.seats(here[-2:] + offsets)
+    tried, rows = ground.floor.seats(here[-2:] + _ROUND)
+    if rows is None:  # the places themselves, of which the first is here
+        return tried[1:]
     gap = tried - here
     far = np.sqrt((gap**2).sum(axis=1))
     order = np.lexsort((gap[:, -2], -gap[:, -1], far))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from topion.errors import TopionError
 from topion.model.condition import When
 from topion.model.derived import Kept
 from topion.model.prefab import standing_cell
@@ -31,12 +32,17 @@ class DoorAt:
 
 @dataclass(frozen=True)
 class Doors:
-    """What a room has to do with others.  things : the numbers of all its things."""
+    """What a room has to do with others.  things : the numbers of all its things.  read : whether
+    it could be read; if not, nothing is known of it."""
 
     doors: tuple[DoorAt, ...]
     starts: int
     goals: int
     things: frozenset[int]
+    read: bool = True
+
+
+_UNREAD = Doors((), 0, 0, frozenset(), read=False)
 
 
 _KNOWN: Kept[dict[str, tuple[object, Doors]]] = Kept()
@@ -53,7 +59,11 @@ def doors_of(project: Project, room_name: str) -> Doors:
     stamp = (project.rooms.revision(room_name), project.stamp("prefabs"))
     found = known.get(room_name)
     if found is None or found[0] != stamp:
-        found = known[room_name] = (stamp, _looked_for(project, project.rooms.passing(room_name)))
+        try:
+            doors = _looked_for(project, project.rooms.passing(room_name))
+        except TopionError:  # it is said where that room is opened or surveyed
+            doors = _UNREAD
+        found = known[room_name] = (stamp, doors)
     return found[1]
 
 
@@ -94,6 +104,8 @@ def astray(project: Project, door: DoorAt) -> str:
     if door.to not in project.rooms:
         return f"leads to room {door.to}, which is not there"
     there = doors_of(project, door.to)
+    if not there.read:
+        return ""
     if door.door and door.door not in there.things:
         return f"leads to thing {door.door} of {door.to}, which is not there"
     if not door.door and not there.starts:

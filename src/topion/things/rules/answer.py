@@ -27,9 +27,10 @@ class Answer:
     def of(cls, spots: Spots) -> Answer:
         """Yes to all spots, to be written into."""
         count, axes = spots.positions.shape
-        return cls(
-            np.ones(count, bool),
-            np.full(count, "", object),
-            np.full(count, -1, np.intp),
-            np.full((count, axes), -1, np.intp),
-        )
+        allowed, measured = np.empty(count, bool), np.empty(count, object)
+        offender, cells = np.empty(count, np.intp), np.empty((count, axes), np.intp)
+        allowed.fill(True)
+        measured.fill("")
+        offender.fill(-1)
+        cells.fill(-1)
+        return cls(allowed, measured, offender, cells)
