@@ -302,3 +302,19 @@ def test_a_voxel_room_is_walked(modeller):
     assert len(desk.view.models()) == 1
     modeller.key(Qt.Key.Key_Escape)
     assert modeller.window.desks.desk is None
+
+
+def test_g_turns_gravity_and_the_figure_is_chosen_among_others(hall):
+    desk = walks(hall)
+    hall.qtbot.waitUntil(lambda: desk.run.now.ground, timeout=3000)
+    send(hall, desk, Qt.Key.Key_G, True)
+    send(hall, desk, Qt.Key.Key_G, False)
+    hall.qtbot.waitUntil(lambda: desk.run.now.over, timeout=3000)
+    hall.qtbot.mouseClick(desk.figure.gravity.buttons["up"], LEFT)
+    assert desk.run.world.figure.gravity == "up"
+    next(a for a in desk.figures_menu().actions() if a.text().startswith("New")).trigger()
+    assert desk.figure.name.text() != "Raker"
+    next(a for a in desk.figures_menu().actions() if a.text() == "Raker").trigger()
+    assert desk.figure.name.text() == "Raker"
+    hall.session.undo()
+    assert desk.run.world.figure.name != "Raker"

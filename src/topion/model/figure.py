@@ -17,6 +17,7 @@ class Figure:
     jump_height, jump_length : how high its feet come, and how far it comes running until they are
     as high again.  step : edges up to so high are walked up.  coyote : seconds after an edge in
     which it can still jump.  slopes : whether it walks up slopes of 1 : 1, or slides down.
+    gravity : where it falls to in rooms seen from the side, until something turns it over.
     looks : the prefab it is drawn as; empty for a plain one.
     """
 
@@ -30,6 +31,7 @@ class Figure:
     step: Annotated[float, between(0, 4)] = 0.5
     coyote: Annotated[float, between(0, 1)] = 0.0
     slopes: Literal["walks", "slides"] = "walks"
+    gravity: Literal["down", "up"] = "down"
     looks: Annotated[str, Ref("prefabs", perhaps=True)] = ""
 
 

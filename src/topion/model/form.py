@@ -38,7 +38,7 @@ Form = tuple[str | Blank, ...]
 def words_for(blank: Blank, value: Any) -> str:
     """The value of a blank, as it is read in the sentence."""
     if blank.asks == "number":
-        return f"{value:g}"
+        return f"{value:g}" if value or blank.none == Blank.none else blank.none
     if blank.asks == "switch":
         return "yes" if value else "no"
     if blank.asks == "choice":

@@ -14,7 +14,7 @@ from topion.model.typed import Name, between, typed
 
 MOST_TICKS = 60 * 60 * 60  # an hour
 _RUN = re.compile(r"(?:([1-9][0-9]{0,6})\*)?(-|[a-z]+(?:\+[a-z]+)*)")
-KEY_BITS = {"left": 1, "right": 2, "up": 4, "down": 8, "jump": 16, "act": 32}
+KEY_BITS = {"left": 1, "right": 2, "up": 4, "down": 8, "jump": 16, "act": 32, "turn": 64}
 
 
 @typed

@@ -21,7 +21,8 @@ class Door(RoleKind):
     kind: ClassVar[str] = "door"
     form: ClassVar[Form] = (
         "By ", BY, " it leads to ", Blank("room", "room", none="nowhere yet"), ", door ",
-        Blank("door", "number", whole=True, highest=(1 << 31) - 1), "; ends the world: ",
+        Blank("door", "number", whole=True, highest=(1 << 31) - 1, none="none (its start)"),
+        "; ends the world: ",
         Blank("ends_world", "switch"), ".",
     )  # fmt: skip
     drawing: ClassVar[tuple[Mark, ...]] = (

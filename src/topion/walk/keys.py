@@ -7,5 +7,5 @@ from typing import TypeAlias
 from topion.model.recording import KEY_BITS
 
 Keys: TypeAlias = int
-LEFT, RIGHT, UP, DOWN, JUMP, ACT = KEY_BITS.values()
-EVERY_KEY = LEFT | RIGHT | UP | DOWN | JUMP | ACT
+LEFT, RIGHT, UP, DOWN, JUMP, ACT, TURN = KEY_BITS.values()
+EVERY_KEY = LEFT | RIGHT | UP | DOWN | JUMP | ACT | TURN

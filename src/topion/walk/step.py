@@ -5,7 +5,7 @@ from __future__ import annotations
 from topion.conditions import ConditionKind
 from topion.roles import Door, Mover
 from topion.walk import move_side, move_space, move_top
-from topion.walk.keys import ACT, EVERY_KEY, Keys
+from topion.walk.keys import ACT, EVERY_KEY, TURN, Keys
 from topion.walk.lives import Live
 from topion.walk.stage import grown, meets
 from topion.walk.state import Now, Sent, State
@@ -24,6 +24,8 @@ def step(state: State, keys: Keys) -> State:
     if state.ended == "world":
         return walk.state()
     _move_things(walk)
+    if walk.pressed(TURN):
+        walk.turn_over()
     MOVES[walk.stage.view](walk)
     if walk.ground and not walk.left:
         walk.safe = (walk.room, walk.x, walk.y, walk.z, walk.over)

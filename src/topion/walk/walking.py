@@ -171,8 +171,8 @@ class Walking:
         else:
             begun = self.world.begin(room)
             self.x, self.y, self.z, self.inside = begun.x, begun.y, begun.z, None
-        self.over, self.vy, self.thrown = False, 0, (0, 0)
-        self.safe = (room, self.x, self.y, self.z, False)
+        self.over, self.vy, self.thrown = self.world.falls_up(self.stage), 0, (0, 0)
+        self.safe = (room, self.x, self.y, self.z, self.over)
         self.left = True
         self.say(f"through {me.name} into {room}")
 

@@ -71,8 +71,13 @@ class World:
                 x, y, z = self._somewhere(stage)
         else:
             x, y, z = self.at_place(stage, at)
-        return State(self, room, 0, x, y, z, stage.first(), looks=looks,
-                     safe=(room, x, y, z, False))  # fmt: skip
+        over = self.falls_up(stage)
+        return State(self, room, 0, x, y, z, stage.first(), looks=looks, over=over,
+                     safe=(room, x, y, z, over))  # fmt: skip
+
+    def falls_up(self, stage: Stage) -> bool:
+        """Whether the figure falls up there as long as nothing turns gravity over."""
+        return stage.view == "side" and self.figure.gravity == "up"
 
     def sizes(self, view: str) -> tuple[int, int]:
         """(wide, high) of the box of the figure as it is seen: from above it is as deep as wide."""
@@ -80,11 +85,12 @@ class World:
         return (scale.wide, scale.wide) if view == "top" else (scale.wide, scale.high)
 
     def standing_in(self, stage: Stage, home: tuple[int, ...]) -> tuple[int, int, int]:
-        """(x, y, z) with its feet in the bottom middle of a box; in the middle seen from above."""
+        """(x, y, z) with its feet in the bottom middle of a box, in the top middle if it falls up;
+        in the middle seen from above."""
         wide, high = self.sizes(stage.view)
         middle = (home[0] + home[2]) // 2
         if stage.view == "side":
-            return middle - wide // 2, home[3] - high, 0
+            return middle - wide // 2, home[1] if self.falls_up(stage) else home[3] - high, 0
         y = (home[1] + home[3]) // 2 - wide // 2
         return middle - wide // 2, y, home[4] if len(home) == 6 else 0
 

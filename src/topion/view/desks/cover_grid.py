@@ -92,13 +92,13 @@ class CoverGrid(QWidget):
 
     def _paint_case(self, painter: QPainter, rect: QRectF, case: Case) -> None:
         step = (rect.width() - 4) / 3
-        bits = bits_of(case.mask)
+        alike = bits_of(case.mask)
         for y in range(3):
             for x in range(3):
                 cell = QRectF(rect.left() + 2 + x * step, rect.top() + 2 + y * step, step, step)
                 if y == x == 1:
                     _dot(painter, cell, self.colour)
-                elif bits[y, x]:
+                elif alike[y, x]:
                     _square(painter, cell.adjusted(0.6, 0.6, -0.6, -0.6), case.by)
 
     def _paint_faces(self, painter: QPainter, rect: QRectF, case: Case) -> None:

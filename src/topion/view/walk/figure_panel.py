@@ -6,12 +6,12 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from topion.model.figure import PLAIN_FIGURE, Figure
 from topion.view import style
 from topion.view.desks.parts import Switches, add_row
-from topion.view.panels.fields import heading, number_field
+from topion.view.panels.fields import choice_button, heading, number_field
 from topion.view.walk.jump_drawing import JumpDrawing
 
 _FIELDS = {
@@ -43,7 +43,11 @@ class FigurePanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
-        column.addWidget(heading("Figure"))
+        self.others = choice_button("others ▾", "Another figure of the project, or a new one")
+        head = QHBoxLayout()
+        head.addWidget(heading("Figure"), 1)
+        head.addWidget(self.others)
+        column.addLayout(head)
         column.addWidget(self.name)
         column.addWidget(self.drawing)
         grid = QGridLayout()
@@ -64,6 +68,10 @@ class FigurePanel(QWidget):
         self.slopes.setToolTip("What it does on slopes of 1 : 1")
         self.slopes.chosen = lambda value: self.put("slopes", value)
         add_row(more, "Steep slopes", self.slopes)
+        self.gravity = Switches({"down": "down", "up": "up"})
+        self.gravity.setToolTip("Where it falls to, seen from the side; G turns it in the walk")
+        self.gravity.chosen = lambda value: self.put("gravity", value)
+        add_row(more, "Gravity", self.gravity)
         column.addLayout(more)
 
     def show_figure(self, figure: Figure) -> None:
@@ -76,6 +84,7 @@ class FigurePanel(QWidget):
             if not (edit.hasFocus() and edit.isModified()):
                 edit.setText(f"{getattr(figure, field):g}")
         self.slopes.show_value(figure.slopes)
+        self.gravity.show_value(figure.gravity)
 
     def _rename(self) -> None:
         name = self.name.text().strip()

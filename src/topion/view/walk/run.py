@@ -19,6 +19,7 @@ _BEAT_MS = 8
 
 class WalkRun(QObject):
     """states : one more than `keys`.  at : the playhead.  held : keys that are down now.
+    tapped : those that came down since the last step, also if they are up again.
 
     plays : time goes on.  replays : the keys that are there are played, not those of the keyboard.
     missed : steps that could not be taken in time.  start_at : where it began, in cells.
@@ -34,7 +35,7 @@ class WalkRun(QObject):
         self.start_at = tuple(at or ())
         self.states: list[State] = [world.begin(room, at)]
         self.keys: list[Keys] = []
-        self.at, self.held = 0, 0
+        self.at, self.held, self.tapped = 0, 0, 0
         self.plays, self.replays, self.speed, self.missed = False, False, 1.0, 0
         self._due, self._last = 0.0, 0.0
         self._timer = QTimer(self)
@@ -98,7 +99,8 @@ class WalkRun(QObject):
             return False
         else:
             self.forget_after()
-            self.keys.append(self.held)
+            self.keys.append(self.held | self.tapped)
+            self.tapped = 0
         self._take()
         return True
 

@@ -11,11 +11,11 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBox
 from topion.view import style
 from topion.view.desks.parts import Switches
 from topion.view.walk.run import SPEEDS, WalkRun
-from topion.walk import ACT, DOWN, JUMP, LEFT, RIGHT, UP
+from topion.walk import ACT, DOWN, JUMP, LEFT, RIGHT, TURN, UP
 from topion.walk.scale import TICKS
 
 _LANES = (("left, right", {LEFT: "left", RIGHT: "right"}), ("up, down", {UP: "up", DOWN: "down"}),
-          ("jump", {JUMP: ""}), ("act", {ACT: ""}))  # fmt: skip
+          ("jump", {JUMP: ""}), ("act, turn", {ACT: "", TURN: "turn"}))  # fmt: skip
 _LEFT, _TOP, _LANE = 78, 40, 20
 _LEAST_TICKS = 15 * TICKS
 

@@ -8,10 +8,16 @@ from typing import Any
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QMenu, QWidget
 
 from topion.edit.names import rename_item
-from topion.edit.walks import keep_recording, remove_recording, set_figure
+from topion.edit.walks import (
+    add_figure,
+    choose_figure,
+    keep_recording,
+    remove_recording,
+    set_figure,
+)
 from topion.errors import TopionError
 from topion.grid.boxes import Box
 from topion.view import style
@@ -30,11 +36,11 @@ from topion.view.walk.stage_view import StageView
 from topion.view.walk.time_line import TimeLine
 from topion.view.walk.walk_bar import WalkBar
 from topion.view.walk.walk_room import WalkRoom
-from topion.walk import ACT, DOWN, JUMP, LEFT, RIGHT, UP, World
+from topion.walk import ACT, DOWN, JUMP, LEFT, RIGHT, TURN, UP, World
 
 KEYS = {
     Qt.Key.Key_Left: LEFT, Qt.Key.Key_Right: RIGHT, Qt.Key.Key_Up: UP, Qt.Key.Key_Down: DOWN,
-    Qt.Key.Key_Space: JUMP, Qt.Key.Key_X: ACT,
+    Qt.Key.Key_Space: JUMP, Qt.Key.Key_X: ACT, Qt.Key.Key_G: TURN,
 }  # fmt: skip
 _HINT = "arrows walk · Space jumps · X acts · P stands still · Esc goes back to painting here"
 _CLOSE_PX = 30.0  # of a cell, at least
@@ -57,6 +63,8 @@ class WalkDesk(QWidget):
         self.live.pointed = self._point
         self.figure = FigurePanel()
         self.figure.put = self._set_figure
+        self.figure.others.clicked.connect(lambda _: self.figures_menu().popup(
+            self.figure.others.mapToGlobal(self.figure.others.rect().bottomLeft())))  # fmt: skip
         self.recordings = RecordingList()
         self.recordings.plays = self.play_recording
         self.recordings.removes = self._remove_recording
@@ -227,6 +235,17 @@ class WalkDesk(QWidget):
             return
         self.session.try_(set_figure, new)
 
+    def figures_menu(self) -> QMenu:
+        """The other figures of the project, and a new one like this."""
+        project, now = self.session.project, self.run.world.figure
+        menu = QMenu(self)
+        for name in project.shelf("figures"):
+            if name != now.name:
+                menu.addAction(name, lambda n=name: self.session.try_(choose_figure, n))
+        menu.addSeparator()
+        menu.addAction("New, like this one", lambda: self.session.try_(add_figure, now))
+        return menu
+
     # --- recordings -----------------------------------------------------------------------
 
     def keep_recording(self, name: str) -> None:
@@ -288,6 +307,7 @@ class WalkDesk(QWidget):
 
     def _hold(self, bit: int) -> None:
         self.run.held |= bit
+        self.run.tapped |= bit
         if not self.run.plays and not self.run.replays:
             self.run.play()  # it goes on with the first key
 
@@ -303,7 +323,7 @@ class WalkDesk(QWidget):
     def changeEvent(self, event: QEvent | None) -> None:
         super().changeEvent(event)
         if event and event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
-            self.run.held = 0  # a key let go elsewhere is not heard here
+            self.run.held = self.run.tapped = 0  # a key let go elsewhere is not heard here
 
     def _point(self, key: Any) -> None:
         self.view.lit = key
