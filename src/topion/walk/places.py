@@ -32,6 +32,8 @@ class Places:
 
     def near(self, box: Edges) -> list[int]:
         """The numbers, rising, of all that may meet a box or its edge."""
+        if not self.squares:
+            return list(self.moving)
         found = {*self.moving}
         grown = (box[0] - 1, box[1] - 1, box[2] + 1, box[3] + 1)
         for square in _squares(grown, self.side):

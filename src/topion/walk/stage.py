@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TypeAlias
 
@@ -132,6 +132,13 @@ def stage_of(project: Project, room: Room, scale: Scale) -> Stage:
         counting=tuple(n for n, actor in enumerate(actors) if actor.counts),
         by_key={actor.key: n for n, actor in enumerate(actors)},
     )  # fmt: skip
+
+
+def alone(stage: Stage) -> Stage:
+    """The same room with nothing in it."""
+    nothing = Places.of((), (), stage.terrain.cell)
+    return replace(stage, actors=(), near=nothing, near_solid=nothing, acting=(), waiting=(),
+                   counting=(), by_key={})  # fmt: skip
 
 
 def _places(actors: tuple[Actor, ...], of: Iterable[int], cell: int) -> Places:

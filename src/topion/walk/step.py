@@ -14,6 +14,7 @@ from topion.walk.ways import way_of
 
 _REACH = 1.0  # cells before the figure in which it acts
 _LOST = 3.0  # cells below a room at which the figure is brought back
+_AWAY = 64.0  # cells before a room, where nothing meets the figure
 _SENT = 0.5  # cells a side of what is sent out
 MOVES = {"side": move_side.move, "top": move_top.move, "voxel": move_space.move}
 
@@ -34,6 +35,16 @@ def step(state: State, keys: Keys) -> State:
         _act(walk)
     if not walk.left and _is_lost(walk):
         walk.bring_back("the depths")
+    _ask_conditions(walk)
+    return walk.state()
+
+
+def without_figure(state: State) -> State:
+    """The state a tick later as far as the things decide it, with the figure out of the way."""
+    far = state.world.scale.units(_AWAY)
+    away = state._replace(x=-far, y=-far, z=-far, ground=False, climbs=False)
+    walk = Walking(away, 0)
+    _move_things(walk)
     _ask_conditions(walk)
     return walk.state()
 
@@ -103,6 +114,9 @@ def _moved(walk: Walking, sent: Sent) -> Sent | None:
 
 
 def _touch(walk: Walking) -> None:
+    if not walk.stage.actors:
+        walk.inside = None
+        return
     lives, mine = walk.lives, walk.edges
     touched = [live for live in lives.near(mine) if not live.gone and (
         meets(mine, live.edges) or walk.stands_on(live))]  # fmt: skip

@@ -73,6 +73,8 @@ class Walking:
 
     def in_the_way(self) -> list[Edges]:
         """The boxes of things that nothing goes through and that it may meet at this tick."""
+        if not self.stage.actors:
+            return []
         scale = self.scale
         far = 2 * scale.cell + scale.fastest + scale.jump + scale.speed + scale.step + scale.climb
         far += abs(self.vy) + sum(map(abs, self.thrown))

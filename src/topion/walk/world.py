@@ -37,6 +37,12 @@ class World:
             self._stages[room] = found
         return found
 
+    def showing(self, stage: Stage) -> World:
+        """Another world for the same figure, in which that room is as given."""
+        other = World(self.project, self.figure)
+        other._stages[stage.room] = stage
+        return other
+
     def terrain(self, room: str) -> AnyTerrain:
         """What the figure meets in a room."""
         return self.stage(room).terrain
