@@ -318,3 +318,50 @@ def test_g_turns_gravity_and_the_figure_is_chosen_among_others(hall):
     assert desk.figure.name.text() == "Raker"
     hall.session.undo()
     assert desk.run.world.figure.name != "Raker"
+
+
+# --- the reach ----------------------------------------------------------------------------
+
+
+def shows_reach(hand, desk):
+    send(hand, desk, Qt.Key.Key_M, True)
+    send(hand, desk, Qt.Key.Key_M, False)
+    hand.qtbot.waitUntil(lambda: not desk.reaching.busy, timeout=20000)
+    hand.settle(60)
+    return desk.reaching.reach
+
+
+def ink_at(hand, desk, y, x):
+    """The colour of the table in the lower part of a cell."""
+    table = desk.tables.shown
+    rect = table.camera.rect_of(y, x, y + 1, x + 1)
+    image = table.grab().toImage()
+    ratio = image.width() / table.width()
+    at = QPointF(rect.center().x(), rect.bottom() - 2) * ratio
+    return image.pixelColor(at.toPoint()).getRgb()[:3]
+
+
+def test_m_shows_where_the_figure_gets_and_what_it_does_not(hall):
+    stand(hall.handle.room("Hall"), Thing("Bush", 2, 12, role=Pickup()))
+    desk = walks(hall)
+    desk.run.play(False)
+    before = ink_at(hall, desk, 9, 5)
+    reach = shows_reach(hall, desk)
+    assert reach.stands[9].all() and not reach.stands[:9].any()
+    assert [place.cell for place in reach.missed] == [(2, 12)]
+    assert ink_at(hall, desk, 9, 5) != before
+    row = next(row for row in desk.live.rows() if row.prefab == "Bush")
+    assert [member.words for member in row.members if member.missed] == ["no way found"]
+    shows_reach(hall, desk)
+    assert ink_at(hall, desk, 9, 5) == before
+
+
+def test_after_a_stroke_the_reach_is_searched_again(hall):
+    desk = walks(hall)
+    desk.run.play(False)
+    first = shows_reach(hall, desk)
+    hall.handle.room("Hall").lay("wall", box=((5, 15), (9, 15)))
+    hall.qtbot.waitUntil(lambda: desk.reaching.busy, timeout=2000)
+    hall.qtbot.waitUntil(lambda: not desk.reaching.busy, timeout=20000)
+    after = desk.reaching.reach
+    assert first.stands[9, 20] and not after.stands[9, 20] and after.stands[9, 13]

@@ -183,7 +183,7 @@ def test_seen_from_above_a_door_opens_by_what_was_found_before_it():
 
 # --- properties ---------------------------------------------------------------------------
 
-SIGNS = st.sampled_from("....####--H~/\\_")
+SIGNS = st.sampled_from("........#####--HH~")
 ROOMS = st.lists(st.text(SIGNS, min_size=14, max_size=14), min_size=7, max_size=10)
 
 
@@ -202,7 +202,7 @@ THINGS = st.lists(
 
 
 @given(ROOMS, THINGS, st.sampled_from(("side", "top")), st.integers(0, 1 << 30))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=10, deadline=None)
 def test_no_walk_by_chance_leaves_the_reach(rows, things, seen, seed):
     room = furnished(rows, things, seen)
     begun = World(room.project.data, RAKER).begin(room.name)
@@ -213,7 +213,7 @@ def test_no_walk_by_chance_leaves_the_reach(rows, things, seen, seed):
 
 
 @given(ROOMS, THINGS, st.sampled_from(("side", "top")))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=12, deadline=None)
 def test_every_way_that_is_found_can_be_walked(rows, things, seen):
     room = furnished(rows, things, seen)
     reach = reach_from(World(room.project.data, RAKER).begin(room.name))
@@ -223,7 +223,7 @@ def test_every_way_that_is_found_can_be_walked(rows, things, seen):
 
 
 @given(ROOMS, st.lists(st.tuples(st.integers(0, 63), st.integers(1, 9)), min_size=4, max_size=40))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=15, deadline=None)
 def test_strides_that_are_known_are_what_step_does(rows, keys):
     room = drawn(*rows, "#" * 14)
     begun = World(room.project.data, RAKER).begin(room.name)

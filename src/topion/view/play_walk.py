@@ -40,7 +40,8 @@ def walk_side(hand: Player, shot: Shot) -> None:
     desk.play_recording("Way to the gate")
     desk.run.play(False)
     desk.run.seek(len(desk.run.keys) - 1)
-    while desk.replays.busy:
+    desk.bar.reach.setChecked(True)
+    while desk.replays.busy or desk.reaching.busy:
         hand.settle(100)
     hand.settle(300)
     shot("walk-side")

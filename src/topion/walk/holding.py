@@ -12,9 +12,10 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from topion.roles import Goal, Pickup
-from topion.walk.keys import DOWN, LEFT, RIGHT, UP, Keys
-from topion.walk.state import State
+from topion.roles import Door, Goal, Pickup, Switch, Walker
+from topion.walk.keys import ACT, DOWN, LEFT, RIGHT, UP, Keys
+from topion.walk.stage import Actor
+from topion.walk.state import Now, State
 from topion.walk.step import step
 from topion.walk.strides import Key, Stride, Strides, code_of
 from topion.walk.terrain import CLIMB, LEDGE, SOLID, WATER
@@ -32,7 +33,7 @@ _CLIMBING = UP | DOWN
 class Kind(IntEnum):
     """How a figure moves, as far as it is searched apart."""
 
-    STANDS, CLIMBS, RISES, FLIES = range(4)
+    STANDS, CLIMBS, RISES, LET_GO, FALLS = range(5)
 
 
 class Facing(NamedTuple):
@@ -143,7 +144,7 @@ class Holding:
             if gait.ground or gait.climbs:
                 kind = Kind.STANDS if gait.ground else Kind.CLIMBS
             else:
-                kind = Kind.RISES if vy < 0 and gait.jumps else Kind.FLIES
+                kind = Kind.FALLS if vy >= 0 else Kind.RISES if gait.jumps else Kind.LET_GO
             number = int(kind) + 64 * gait.over
             if gait.thrown != (0, 0):
                 number += THROWN * (1 + (gait.thrown[0] > 0) + 2 * (gait.thrown[1] > 0))
@@ -337,7 +338,7 @@ class Holding:
             if place < 0:
                 return True
             now, actor = lives[place], stage.actors[place]
-            if now.gone or (actor.key in self.done and isinstance(actor.role, Goal | Pickup)):
+            if now.gone or self._leaves_alone(actor, now, keys):
                 continue
             home = actor.home
             if (
@@ -348,6 +349,18 @@ class Holding:
             ):  # fmt: skip
                 return True
         return False
+
+    def _leaves_alone(self, actor: Actor, now: Now, keys: Keys) -> bool:
+        """Whether a thing does nothing to a figure that touches it with those keys held."""
+        role = actor.role
+        if isinstance(role, Walker):
+            return not (role.harms or keys & ACT)
+        if isinstance(role, Switch) or (isinstance(role, Door) and now.on):
+            if role.by == "acting on it":
+                return not keys & ACT
+            return isinstance(role, Door) and not (role.room or role.ends_world) and (
+                actor.key in self.done)  # fmt: skip
+        return isinstance(role, Goal | Pickup) and actor.key in self.done
 
     def state(self, epoch: Epoch, body: Body) -> State:
         """All of a moment at which no thing was near."""

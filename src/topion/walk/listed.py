@@ -12,18 +12,21 @@ from topion.walk.scale import TICKS
 from topion.walk.state import Key, State
 
 _DONE = ("on", "open", "reached", "taken", "cleared")
+_NO_WAY = "no way found"
 _TOLD_TICKS = 60 * TICKS  # of the way so far that is looked through for news
 _LEAST_RISE = 0.25  # cells of a jump that is told
 
 
 @dataclass(frozen=True)
 class Member:
-    """One thing of a row: where it was placed, and its state in words."""
+    """One thing of a row: where it was placed, and its state in words.  missed : no way to it was
+    found."""
 
     key: Key
     where: str
     words: str
     done: bool
+    missed: bool = False
 
 
 @dataclass(frozen=True)
@@ -46,17 +49,20 @@ class Row:
         return f"{self.prefab} ×{len(self.members)}" if len(self.members) > 1 else self.prefab
 
 
-def rows_of(state: State) -> list[Row]:
-    """Things of one prefab and layer together, in the order of the room."""
+def rows_of(state: State, missed: frozenset[Key] = frozenset()) -> list[Row]:
+    """Things of one prefab and layer together, in the order of the room.  missed : those to which
+    no way was found."""
     stage = state.world.stage(state.room)
     groups: dict[tuple[str, str], list[Live]] = {}
     for place, (actor, now) in enumerate(zip(stage.actors, state.lives, strict=True)):
         live = Live(actor, now, place)
         groups.setdefault((actor.key[0], actor.prefab), []).append(live)
-    return [_row(state, *key, lives) for key, lives in groups.items()]
+    return [_row(state, *key, lives, missed) for key, lives in groups.items()]
 
 
-def _row(state: State, layer_id: str, prefab: str, lives: list[Live]) -> Row:
+def _row(
+    state: State, layer_id: str, prefab: str, lives: list[Live], missed: frozenset[Key]
+) -> Row:
     layer, role = state.world.room(state.room).layers[layer_id].info.name, lives[0].role
     states = [_state_of(live) for live in lives]
     done = sum(1 for live in lives if is_done(live))
@@ -67,7 +73,11 @@ def _row(state: State, layer_id: str, prefab: str, lives: list[Live]) -> Row:
         words = ", ".join(sorted(set(states)))
     good = (done == len(lives) and counting) or all(word in _DONE for word in states)
     ink = "tidal" if good else "ochre" if "shut" in states else "soft"
-    members = tuple(_member(state, live, told) for live, told in zip(lives, states, strict=True))
+    members = tuple(_member(state, live, told, missed)
+                    for live, told in zip(lives, states, strict=True))  # fmt: skip
+    far = sum(member.missed for member in members)
+    if far and far == len(members):
+        words, ink = _NO_WAY, "buoy"
     return Row(layer, prefab, _about(lives), words, ink, members)
 
 
@@ -81,13 +91,14 @@ def _about(lives: list[Live]) -> str:
     return f"{kind} · at {since / TICKS:.1f} s" if since else kind
 
 
-def _member(state: State, live: Live, told: str) -> Member:
+def _member(state: State, live: Live, told: str, missed: frozenset[Key]) -> Member:
     room = state.world.room(state.room)
     thing = room.layers[live.actor.key[0]].things.get(live.number)
     at = thing.at[-room.info.axes :] if thing is not None else ()
     where = ", ".join(f"{value:g}" for value in at)
     words = f"{told} at {live.since / TICKS:.1f} s" if live.since else told
-    return Member(live.actor.key, where, words, told in _DONE)
+    far = live.actor.key in missed and told not in _DONE
+    return Member(live.actor.key, where, _NO_WAY if far else words, told in _DONE, far)
 
 
 def _state_of(live: Live) -> str:

@@ -110,7 +110,7 @@ def _matters(actor: Actor) -> bool:
     role = actor.role
     if role is None:
         return False
-    ways = ("touched", "acted", "in_the_way", "moves")
+    ways = ("touched", "acted", "in_the_way")
     return any(getattr(type(role), way) is not getattr(RoleKind, way) for way in ways)
 
 
@@ -145,5 +145,16 @@ class Telling:
     def facts(self, lives: tuple[Now, ...]) -> Facts:
         """All that counts; of pickups only how many are left."""
         some = tuple((lives[place].on, lives[place].gone) for place in self.switches)
-        done = sum(lives[place].gone or lives[place].on for place in self.pickups)
-        return (*self.opened(lives), *some, done)
+        taken = sum(lives[place].gone or lives[place].on for place in self.pickups)
+        return (*self.opened(lives), *some, taken)
+
+    def done(self, lives: tuple[Now, ...]) -> int:
+        """How many are on, or taken."""
+        return sum(lives[n].gone or lives[n].on for n in (*self.switches, *self.pickups))
+
+    def wanted(self, before: tuple[Now, ...], now: tuple[Now, ...]) -> frozenset[int]:
+        """The places of what opened, shut, came or went, and of what may still be done."""
+        changed = {n for n in self.waiting
+                   if (before[n].on, before[n].gone) != (now[n].on, now[n].gone)}  # fmt: skip
+        undone = {n for n in (*self.switches, *self.pickups) if not (now[n].gone or now[n].on)}
+        return frozenset(changed | undone)

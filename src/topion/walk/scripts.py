@@ -9,9 +9,9 @@ from topion.walk.holding import THROWN, Body, Holding, Kind, Run
 from topion.walk.keys import ACT, DOWN, JUMP, LEFT, RIGHT, UP, Keys
 from topion.walk.terrain import CLIMB, LEDGE, WATER
 
-LONGEST = 16  # ticks until a moment is looked at again
+LONGEST = 240  # ticks, if the figure neither leaves its cell nor moves otherwise before
 EVERY_WAY = 31  # a moment that is the first of its kind leads farther in each respect
-_WAIT = 15  # ticks
+_WAITS = (15, 60)  # ticks
 _STRAIGHT, _EVERY = (RIGHT, LEFT, DOWN, UP, 0), RIGHT | LEFT | DOWN | UP
 _SIDEWAYS = (RIGHT, LEFT, 0)
 _AROUND = tuple(x | y for x, y in product((RIGHT, LEFT, 0), (DOWN, UP, 0)))
@@ -76,4 +76,4 @@ class Scripts:
         if index in near:
             yield ((ACT, 1),) if not body.held & ACT else ((0, 1), (ACT, 1))
             if moves and kind == Kind.STANDS:
-                yield ((0, _WAIT),)
+                yield from (((0, ticks),) for ticks in _WAITS)

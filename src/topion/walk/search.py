@@ -1,8 +1,8 @@
 """Where the figure can get in a room, searched with `walk.step` as the only mover.
 
 Places are kept apart by the cell of the figure's first corner and by how it moves there: it stands,
-climbs, rises with the key held, flies freely, is thrown.  Of each such place only those moments are
-gone on from that lead farther than all that came there before: farther to one side, or higher.  The
+climbs, rises with the key held or let go, falls, is thrown.  Of each such place only those moments
+are gone on from that lead farther than all that came there before: to one side, or higher.  The
 earliest moments go first (Dijkstra, "A note on two problems in connexion with graphs", 1959), so
 that the way to each place is among the quickest ones.
 """
@@ -23,11 +23,15 @@ from topion.walk.strides import Strides
 
 Hear = Callable[[str], None]
 Moment = int  # its place among those of a search
+Sort = tuple[int, int, int]  # of a place: index of its cell, how the figure moves, how it fits
 MOST_MOMENTS = 400_000
-_MOST_EPOCHS = 24  # how often what the figure did may change the room in another way
+MOST_EPOCHS = 24  # how often what the figure did may change the room in another way
+_HOP = 24  # ticks from one moment to the next, rather too many: so it goes straight there
+_MOST_DETOURS = 800  # moments on known ground that an epoch goes on from
 _HEARD_EVERY = 128  # moments
-_IN_PLANE, _IN_SPACE, _HIGH = (3, 24), (1, 4), 2  # in the air, on the ground; upwards:
-# parts of a cell that a moment must lead farther, to be gone on from
+# parts of a cell that a moment must lead farther, to be gone on from: in the air, on the ground, up
+_SMALL, _LARGE, _IN_SPACE = (6, 24, 4), (4, 24, 3), (1, 4, 2)
+_SMALL_CELLS = 4096  # of a flat room that is searched more finely
 
 
 @dataclass(slots=True)
@@ -42,16 +46,25 @@ class Best:
 class Epoch:
     """A time in which the figure changes nothing that counts.
 
-    near : by index of a cell, the things that may be met there.  fresh : something opened or shut
-    that was not so before.  over : it is not searched any more.
+    begins : how it is come to.  near : by index of a cell, the things that may be met there.
+    fresh : something opened or shut that was not so before.  wanted : things that were changed and
+    those that are still to be changed; what was searched before is searched again only on the way
+    to them, as `ahead` tells by kind of place, in ticks, and where they are.
+    over : it is not searched any more.
     """
 
     number: int
     meanwhile: Meanwhile
     telling: Telling
-    near: dict[int, tuple[int, ...]]
     fresh: bool
+    begins: tuple[Moment, tuple[Run, ...]]
+    near: dict[int, tuple[int, ...]] = field(default_factory=dict)
     first: Moment = -1
+    wanted: frozenset[int] = frozenset()
+    left: set[int] = field(default_factory=set)
+    ahead: dict[Sort, int] = field(default_factory=dict)
+    open: list[tuple[int, Moment, int]] = field(default_factory=list)
+    detours: int = 0
     over: bool = False
 
 
@@ -92,48 +105,88 @@ class Search:
         self._scripts = Scripts(self.hold)
         self._telling = Telling.of(self.stage)
         self._epochs: dict[object, Epoch] = {}
+        self._line: list[Epoch] = []
         self._opened: set[object] = set()
+        self._most_done = 0
+        self._entries: list[tuple[Moment, Epoch]] = []
         self.moments = Moments()
         self.met: dict[Key, Leads] = {}
         self.ways: list[tuple[Moment, Moment]] = []
-        self._parts = _IN_SPACE if self.hold.deep else _IN_PLANE
-        self._best: dict[tuple[object, ...], Best] = {}
-        self._open: list[tuple[int, Moment, int]] = []
+        small = self.stage.terrain.rows * self.stage.terrain.columns <= _SMALL_CELLS
+        self._parts = _IN_SPACE if self.hold.deep else _SMALL if small else _LARGE
+        self._best: dict[tuple[Sort, object], Best] = {}
+        self._before: dict[Sort, Moment] = {}  # the first of each kind of place in former epochs
         self._begin(begun, -1, (), None)
 
-    # --- moments --------------------------------------------------------------------------
+    # --- epochs ---------------------------------------------------------------------------
 
     def _begin(self, state: State, parent: Moment, runs: tuple[Run, ...], out_of: Epoch | None
                ) -> None:  # fmt: skip
         """Go on from a state that differs in what counts, unless such a one was before."""
         facts, opened = self._telling.facts(state.lives), self._telling.opened(state.lives)
-        known = self._epochs.get(facts)
-        if known is not None:
-            self.ways.append((parent, known.first))
-            return
-        if len(self._epochs) >= _MOST_EPOCHS:
-            return
-        meanwhile = Meanwhile(state, facts)
-        near = meanwhile.near(self.strides, self.hold.shape)
-        epoch = Epoch(len(self._epochs), meanwhile, self._telling, near, opened not in self._opened)
-        self._epochs[facts] = epoch
-        self._opened.add(opened)
-        if out_of is not None and not out_of.fresh:
-            out_of.over = True  # what it might still find, that before it finds too
+        epoch = self._epochs.get(facts)
+        if epoch is None:
+            if len(self._line) >= MOST_EPOCHS:
+                return
+            meanwhile, fresh = Meanwhile(state, facts), opened not in self._opened
+            done = self._telling.done(state.lives)
+            if not fresh and done <= self._most_done:
+                return  # a step on the way to what was done already
+            self._most_done = max(done, self._most_done)
+            epoch = Epoch(len(self._line), meanwhile, self._telling, fresh, (parent, runs))
+            self._epochs[facts] = epoch
+            self._line.append(epoch)
+            self._opened.add(opened)
+            if out_of is not None and not out_of.fresh:
+                out_of.over = True  # what it might still find, that before it finds too
+        if parent >= 0:
+            self._entries.append((parent, epoch))
+
+    def _explore(self, epoch: Epoch) -> None:
+        begun = epoch.meanwhile.begun
+        epoch.near = epoch.meanwhile.near(self.strides, self.hold.shape)
+        if epoch.number:
+            epoch.wanted = self._telling.wanted(self.begun.lives, begun.lives)
+            epoch.left = set(epoch.wanted)
+            epoch.ahead = self._ticks_to(epoch)
         epoch.first = len(self.moments.bodies)
-        self._consider(self.hold.body_of(state), epoch, parent, runs)
+        self._best.clear()
+        self._consider(self.hold.body_of(begun), epoch, *epoch.begins)
+        self._go_on(epoch)
+        for (sort, _), best in self._best.items():
+            self._before.setdefault(sort, best.first)
+
+    def _ticks_to(self, epoch: Epoch) -> dict[Sort, int]:
+        """About how long it takes from each kind of place to what is wanted, as far as former
+        epochs know (breadth first, backwards)."""
+        firsts = list(self._before.items())
+        bodies, hold, wanted = self.moments.bodies, self.hold, epoch.left
+        back: dict[Moment, list[Moment]] = {}
+        for start, end in self.ways:
+            back.setdefault(end, []).append(start)
+        line = [n for n, body in enumerate(bodies)
+                if not wanted.isdisjoint(epoch.near.get(hold.index(*body[:3]), ()))]  # fmt: skip
+        far = dict.fromkeys(line, 0)
+        for moment in line:  # grows meanwhile
+            for start in back.get(moment, ()):
+                if start not in far:
+                    far[start] = far[moment] + _HOP
+                    line.append(start)
+        return {sort: far[moment] for sort, moment in firsts if moment in far}
+
+    # --- moments --------------------------------------------------------------------------
 
     def _consider(self, body: Body, epoch: Epoch, parent: Moment, runs: tuple[Run, ...]) -> None:
         """Keep a moment if it leads farther than those before."""
-        hold = self.hold
+        hold, moments = self.hold, self.moments
         gait = hold.facing[body.gait]
         index = hold.index(body.x, body.y, body.z)
-        phase = self._phase(body, epoch, index)
-        at = (epoch.number, index, gait.kind, hold.fits(index, body.x), phase)
+        sort = (index, gait.kind, hold.fits(index, body.x))
+        at = (sort, self._phase(body, epoch, index))
         x, y = body.x, body.y
         aloft, rises = hold.aloft(body, gait)
         far = (x + aloft, aloft - x, rises, y + aloft, aloft - y)
-        best, number = self._best.get(at), len(self.moments.bodies)
+        best, number = self._best.get(at), len(moments.bodies)
         farther = EVERY_WAY
         if best is None:
             self._best[at] = Best(number, [*far])
@@ -143,19 +196,35 @@ class Search:
                 if parent >= 0:
                     self.ways.append((parent, best.first))
                 return
-        moments = self.moments
         moments.bodies.append(body)
         moments.parents.append(parent)
         moments.runs.append(runs)
         moments.epochs.append(epoch)
         if parent >= 0:
             self.ways.append((parent, number))
-        heappush(self._open, (body.tick, number, farther))
+        ahead = self._ahead(epoch, sort, number)
+        if ahead is not None:
+            heappush(epoch.open, (body.tick + ahead, number, farther))
+
+    def _ahead(self, epoch: Epoch, sort: Sort, number: Moment) -> int | None:
+        """Ticks that are still to go to what makes a moment worth going on from; None for one that
+        leads only to what is known."""
+        known = self._before.get(sort)
+        if known is None:
+            return 0
+        near = epoch.near.get(sort[0])
+        if near is not None and not epoch.wanted.isdisjoint(near):
+            if not epoch.left.isdisjoint(near):
+                epoch.left.difference_update(near)
+                epoch.ahead = self._ticks_to(epoch)
+            return 0
+        self.ways.append((number, known))
+        return epoch.ahead.get(sort) if epoch.left else None
 
     def _farther(self, old: list[int], new: tuple[int, ...], parts: int) -> int:
         """In which respects a moment leads farther, as bits: east, west, high, south, north."""
         cell = self.strides.scale.cell
-        side, high, found = cell // parts, cell // _HIGH, 0
+        side, high, found = cell // parts, cell // self._parts[2], 0
         for place in range(5 if self.hold.deep else 3):
             if new[place] >= old[place] + (high if place == 2 else side):
                 found |= 1 << place
@@ -177,18 +246,31 @@ class Search:
 
     def run(self) -> None:
         """All of it; `hear` may raise to stop it, what was found stays."""
+        for epoch in self._line:  # grows meanwhile
+            self._explore(epoch)
+        self.ways += [(moment, epoch.first) for moment, epoch in self._entries if epoch.first >= 0]
+
+    def _go_on(self, epoch: Epoch) -> None:
         done, moments = 0, self.moments
-        while self._open and len(moments.bodies) < MOST_MOMENTS:
-            _, moment, farther = heappop(self._open)
-            epoch = moments.epochs[moment]
-            if epoch.over:
-                continue
+        while epoch.open and not epoch.over and len(moments.bodies) < MOST_MOMENTS:
+            _, moment, farther = heappop(epoch.open)
             body = moments.bodies[moment]
+            if epoch.number and self._is_known(epoch, body):
+                continue
             for script in self._scripts.of(body, epoch.near, epoch.meanwhile.moves, farther):
                 self._try(moment, epoch, body, script)
             done += 1
             if self._hear is not None and done % _HEARD_EVERY == 0:
                 self._hear(f"{len(moments.bodies)} places")
+
+    def _is_known(self, epoch: Epoch, body: Body) -> bool:
+        """Whether it leads only to what former epochs know, and to nothing that is wanted."""
+        index = self.hold.index(body.x, body.y, body.z)
+        sort = (index, self.hold.facing[body.gait].kind, self.hold.fits(index, body.x))
+        if sort not in self._before or not epoch.wanted.isdisjoint(epoch.near.get(index, ())):
+            return False
+        epoch.detours += 1
+        return not epoch.left or sort not in epoch.ahead or epoch.detours > _MOST_DETOURS
 
     def _try(self, moment: Moment, epoch: Epoch, body: Body, script: tuple[Run, ...]) -> None:
         runs: tuple[Run, ...] = ()
@@ -213,7 +295,8 @@ class Search:
     @property
     def whole(self) -> bool:
         """Whether nothing was left to try."""
-        return not self._open and len(self._epochs) < _MOST_EPOCHS
+        full = len(self.moments.bodies) >= MOST_MOMENTS
+        return not full and len(self._line) < MOST_EPOCHS
 
     def keys_to(self, place: Key) -> list[Run]:
         """The keys from the beginning until a thing is met."""

@@ -13,7 +13,7 @@ from topion.view import style
 from topion.view.table.compose import pixmap_of
 from topion.view.walk.run import WalkRun
 from topion.walk.listed import Member, Row, cleared_of, news, rows_of
-from topion.walk.state import Key, State
+from topion.walk.state import Key
 
 _ROW, _HEAD, _WIDE = 44, 22, 220
 _LINE, _MOST_LINES = 17, 8  # of the things of a row that is open
@@ -30,7 +30,8 @@ class LiveList(QWidget):
         self.pointed: Callable[[Key | None], object] = lambda _: None
         self._over, self._first = -1, 0
         self._open = ("", "")  # layer and prefab of the row whose things are told
-        self._known: tuple[State | None, list[Row]] = (None, [])
+        self.missed: frozenset[Key] = frozenset()  # things to which no way was found
+        self._known: tuple[object, list[Row]] = (None, [])
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self.update)
@@ -53,9 +54,10 @@ class LiveList(QWidget):
     def rows(self) -> list[Row]:
         """Things of one prefab and layer together, in the order of the room."""
         state = self.run.now
-        if self._known[0] is not state:
+        known = (state, self.missed)
+        if self._known[0] != known:
             begun = time.perf_counter()
-            self._known = (state, rows_of(state))
+            self._known = (known, rows_of(state, self.missed))
             took = (time.perf_counter() - begun) * 1000
             self._soon.setInterval(round(max(_OFTEN_MS, took * _SHARE)))
         return self._known[1]
@@ -173,7 +175,8 @@ class LiveList(QWidget):
             where = f"and {len(row.members) - number} more" if last else member.where
             painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, where)
             if not last:
-                painter.setPen(style.ink("tidal" if member.done else "soft"))
+                ink = "tidal" if member.done else "buoy" if member.missed else "soft"
+                painter.setPen(style.ink(ink))
                 right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
                 painter.drawText(line, right, member.words)
 

@@ -84,7 +84,7 @@ class StageView:
         if self._reach[0] is not stage:
             self._reach = (stage, self._widest(state, stage))
         rect, far = painter.clipBoundingRect(), self._reach[1] / camera.cell_px + 1
-        left, top = (rect.left() + camera.left) / camera.px, (rect.top() + camera.top) / camera.px
+        left, top = (rect.left() - camera.left) / camera.px, (rect.top() - camera.top) / camera.px
         wide, high = rect.width() / camera.px, rect.height() / camera.px
         units = state.world.scale.units
         return (

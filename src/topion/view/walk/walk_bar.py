@@ -46,10 +46,12 @@ class WalkBar(QWidget):
         self.start.clicked.connect(lambda _: self.begun.emit(False))
         self.here = self._button("From here", "Begin anew where the figure is now")
         self.here.clicked.connect(lambda _: self.begun.emit(True))
+        self.reach = self._button("Reach map", "Where the figure can get, over the room (M)")
+        self.reach.setCheckable(True)
         self.back = self._button("Back to painting", "At the cell of the figure (Esc)")
         self.back.setObjectName("strong")
         self.back.clicked.connect(lambda _: self.done.emit())
-        for button in (self.start, self.here, self.back):
+        for button in (self.start, self.here, self.reach, self.back):
             line.addWidget(button)
         run.stepped.connect(self.refresh)
         run.changed.connect(self.refresh)

@@ -29,6 +29,9 @@ from topion.view.table.overlay import label
 from topion.view.tables import Tables
 from topion.view.walk.figure_panel import FigurePanel
 from topion.view.walk.live_list import LiveList
+from topion.view.walk.reach_legend import ReachLegend
+from topion.view.walk.reach_marks import draw_reach, draw_reach_deep
+from topion.view.walk.reaching import Reaching
 from topion.view.walk.recording_list import RecordingList
 from topion.view.walk.replays import Replays
 from topion.view.walk.run import WalkRun
@@ -36,7 +39,7 @@ from topion.view.walk.stage_view import StageView
 from topion.view.walk.time_line import TimeLine
 from topion.view.walk.walk_bar import WalkBar
 from topion.view.walk.walk_room import WalkRoom
-from topion.walk import ACT, DOWN, JUMP, LEFT, RIGHT, TURN, UP, World
+from topion.walk import ACT, DOWN, JUMP, LEFT, RIGHT, TURN, UP, State, World
 
 KEYS = {
     Qt.Key.Key_Left: LEFT, Qt.Key.Key_Right: RIGHT, Qt.Key.Key_Up: UP, Qt.Key.Key_Down: DOWN,
@@ -65,6 +68,8 @@ class WalkDesk(QWidget):
         self.figure.put = self._set_figure
         self.figure.others.clicked.connect(lambda _: self.figures_menu().popup(
             self.figure.others.mapToGlobal(self.figure.others.rect().bottomLeft())))  # fmt: skip
+        self.reaching = Reaching()
+        self.legend = ReachLegend(self.reaching)
         self.recordings = RecordingList()
         self.recordings.plays = self.play_recording
         self.recordings.removes = self._remove_recording
@@ -75,6 +80,9 @@ class WalkDesk(QWidget):
         self._room = room
         self._lay_out()
         self.bar.begun.connect(self._begin_anew)
+        self.bar.reach.toggled.connect(self.reaching.show)
+        self.reaching.changed.connect(self._on_reach)
+        self.reaching.search_from(self.run.now)
         self.run.stepped.connect(self._on_stepped)
         session.changed.connect(self._on_changed)
         self._use_room()
@@ -83,6 +91,8 @@ class WalkDesk(QWidget):
     def _lay_out(self) -> None:
         right, column = side_column(272)
         column.addWidget(self.figure)
+        column.addWidget(hairline())
+        column.addWidget(self.legend)
         column.addWidget(hairline())
         column.addWidget(self.recordings)
         column.addStretch(1)
@@ -130,11 +140,17 @@ class WalkDesk(QWidget):
         self.keep_in_view(whole=True)
 
     def _draw_over(self, painter: QPainter, looks: Any) -> None:
-        foot = self.tables.shown.height()
+        foot, reach = self.tables.shown.height(), self.reaching.reach
+        if not self.reaching.on or (reach and reach.begun.room != self.run.now.room):
+            reach = None
         if self.ground.session.room.info.axes == 3:
+            if reach is not None:
+                draw_reach_deep(painter, looks, reach)
             self.view.draw_deep(painter, looks)
             foot -= 30  # the hint of voxel rooms stands there
         else:
+            if reach is not None:
+                draw_reach(painter, looks, reach)
             self.view.draw_flat(painter, looks)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         label(painter, QPointF(12, foot - 32), _HINT)
@@ -188,6 +204,7 @@ class WalkDesk(QWidget):
         state = self.run.now
         if state.room != self._room:
             self._room = state.room
+            self.reaching.search_from(state)
             self.ground.renew(state.world.stage(state.room))
             self._use_room()
         self.keep_in_view()
@@ -205,10 +222,27 @@ class WalkDesk(QWidget):
             self.bar.done.emit()
             return
         self.run.change_world(World(self.session.project.frozen()))
+        self.reaching.search_from(self._first_here())
         if not self.ground.storing:
             self.ground.renew(self.run.world.stage(self.run.now.room))
             self._use_room()
         self._refresh()
+
+    def _first_here(self) -> State:
+        """Where the reach is searched from: how the walk begins in this room."""
+        run, room = self.run, self.run.now.room
+        if run.states[0].room == room:
+            return run.world.begin(room, run.start_at or None)
+        return next(state for state in run.states if state.room == room)
+
+    def _on_reach(self) -> None:
+        self.live.missed = (
+            frozenset(place.key for place in self.reaching.reach.missed)
+            if self.reaching.on and self.reaching.reach is not None
+            else frozenset()
+        )
+        self.live.refresh()
+        self.tables.shown.update()
 
     def _refresh(self) -> None:
         self.figure.show_figure(self.run.world.figure)
@@ -295,6 +329,7 @@ class WalkDesk(QWidget):
                 self._hold(KEYS[key])
             return
         does = {Qt.Key.Key_P: lambda: self.run.play(not self.run.plays),
+                Qt.Key.Key_M: self.bar.reach.toggle,
                 Qt.Key.Key_R: self.run.record_from_here,
                 Qt.Key.Key_Comma: lambda: self.run.step_by(-1),
                 Qt.Key.Key_Period: lambda: self.run.step_by(1),
@@ -340,5 +375,6 @@ class WalkDesk(QWidget):
         self.run.play(False)
         self.session.changed.disconnect(self._on_changed)
         self.replays.stop()
+        self.reaching.stop()
         self.tables.close_rooms()
         self.ground.close()
