@@ -26,7 +26,7 @@ def ratios() -> Iterator[Ratio]:
     side, top = (_storeys(project, seen) for seen in ("side", "top"))
     tried = reach_from(side).tried
     yield compared("16  reach of a side view of 96 × 64 / as many steps",
-                   lambda: reach_from(side), lambda: _steps(side, tried), 1.5, rounds=3)  # fmt: skip
+                   lambda: reach_from(side), lambda: _steps(side, tried), 1.5, 3)  # fmt: skip
     strides = Strides(side.world, "side")
     reach_from(side, strides)
     spent = timed(lambda: reach_from(side, strides))
@@ -41,11 +41,11 @@ def ratios() -> Iterator[Ratio]:
 
 
 def _storeys(project: ProjectHandle, seen: str) -> State:
-    """A room of floors of many lengths, four cells apart, from which the figure begins below."""
+    """A room of floors of many lengths, a jump apart; the figure begins below."""
     room = project.add_room(f"Storeys {seen}", (_ROWS, _COLUMNS), seen=seen)
     brush = "Cellar stone" if seen == "side" else "Brick"
     rng = np.random.default_rng(3)
-    for y in range(6, _ROWS - 3, 4):
+    for y in range(6, _ROWS - 3, 3):
         x = 2
         while x < _COLUMNS - 6:
             length = int(rng.integers(4, 14))

@@ -9,7 +9,7 @@ walls until what opens them was found.  Ways are walked with `walk.step` when th
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import cast
 
 import numpy as np
@@ -139,8 +139,7 @@ class FromAbove:
 
     def _node(self, at: int) -> int:
         """The number of the place along an axis of a body that begins so many units on."""
-        fits = ((self.wide - 1) // self.cell + 1) * self.cell - self.wide
-        return 2 * (at // self.cell) + (at % self.cell > fits)
+        return 2 * (at // self.cell) + (at % self.cell > self._fits)
 
     def _near(self, actor: Actor) -> tuple[slice, slice]:
         """The places from which a thing is met."""
@@ -168,41 +167,34 @@ class FromAbove:
     @property
     def stands(self) -> Plane:
         """(rows, columns) of the room."""
-        region, half = self._regions[-1], self.wide // 2
-        found: Plane = np.zeros(self._walls.shape, bool)
-        spans = [self._middles(size, half) for size in self._walls.shape]
-        rows, columns = np.nonzero(region)
-        for y in spans[0]:
-            for x in spans[1]:
-                at = (
-                    np.minimum(y[rows], found.shape[0] - 1),
-                    np.minimum(x[columns], found.shape[1] - 1),
-                )
-                found[at] = True
-        return found & ~self._walls
-
-    def _middles(self, size: int, half: int) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
-        """The first and the last cell that the middle of a body can be in, by its place."""
-        fits = ((self.wide - 1) // self.cell + 1) * self.cell - self.wide
-        first = np.repeat(np.arange(size) * self.cell, 2)
-        first[1::2] += fits + 1
-        last = np.repeat(np.arange(size) * self.cell, 2)
-        last[0::2] += fits
-        last[1::2] += self.cell - 1
-        return (first + half) // self.cell, (np.maximum(first, last) + half) // self.cell
+        half, fits = self.wide // 2, self._fits
+        few = sorted({half // self.cell, (fits + half) // self.cell})
+        many = sorted({(fits + 1 + half) // self.cell, (self.cell - 1 + half) // self.cell})
+        return self._folded(few, many) & ~self._walls
 
     @property
     def passes(self) -> Plane:
         """(rows, columns) of the room: all cells that the body is in somewhere."""
-        region, more = self._regions[-1], (self.wide - 1) // self.cell
-        found: Plane = np.zeros(self._walls.shape, bool)
-        rows, columns = np.nonzero(region)
-        for y in range(more + 2):
-            for x in range(more + 2):
-                reaches = (y <= more + rows % 2) & (x <= more + columns % 2)
-                at = (rows // 2 + y)[reaches], (columns // 2 + x)[reaches]
-                inside = (at[0] < found.shape[0]) & (at[1] < found.shape[1])
-                found[at[0][inside], at[1][inside]] = True
+        more = (self.wide - 1) // self.cell
+        return self._folded(range(more + 1), range(more + 2))
+
+    @property
+    def _fits(self) -> int:
+        """Units that a body can move on before it is in a cell more."""
+        return ((self.wide - 1) // self.cell + 1) * self.cell - self.wide
+
+    def _folded(self, few: Sequence[int], many: Sequence[int]) -> Plane:
+        """The cells that lie so many before the end of where a body begins, for each of the
+        places it comes to, as it is in few cells or in one more."""
+        found = self._regions[-1]
+        for axis in (0, 1):
+            along = np.moveaxis(found, axis, 0)
+            count = len(along) // 2
+            folded = np.zeros((count, *along.shape[1:]), bool)
+            for part, offsets in ((along[0::2], few), (along[1::2], many)):
+                for by in offsets:
+                    folded[by:] |= part[: count - by]
+            found = np.moveaxis(folded, 0, axis)
         return found
 
     # --- ways -----------------------------------------------------------------------------
