@@ -75,6 +75,7 @@ def _parser() -> _Parser:
                      "List the findings of the survey: 0 clean, 1 findings.")  # fmt: skip
     check.add_argument("project", type=place)
     check.add_argument("--json", action="store_true", help="findings as JSON")
+    check.add_argument("--all", action="store_true", help="also those that were accepted")
     _add_render(commands)
     _add_export(commands)
     _add_walk(commands)
@@ -324,17 +325,28 @@ def _import_theme(args: argparse.Namespace) -> None:
 def _check(args: argparse.Namespace) -> int:
     from topion.formats.folder import read_project
     from topion.survey import survey
+    from topion.survey.judging import judged
 
-    findings = survey(read_project(args.project))
+    project = read_project(args.project)
+    every = judged(project, survey(project))
+    open_ = [one for one in every if not one.word]
     if args.json:
         from topion.model.plain import to_plain
 
-        print(json.dumps([to_plain(f) for f in findings], ensure_ascii=False, indent=1))
-    else:
-        for finding in findings:
-            print(finding.text())
-        print(f"{len(findings)} finding{'s' if len(findings) != 1 else ''}")
-    return 1 if findings else 0
+        shown = every if args.all else open_
+        plain = [{**to_plain(one.finding), **({"accepted": one.word} if one.word else {})}
+                 for one in shown]  # fmt: skip
+        print(json.dumps(plain, ensure_ascii=False, indent=1))
+        return 1 if open_ else 0
+    for one in every if args.all else open_:
+        print(one.finding.text() + (f" accepted: {one.word}" if one.word else ""))
+    more = len(every) - len(open_)
+    off = project.shelf("unasked")
+    told = [f"{len(open_)} finding{'s' if len(open_) != 1 else ''}"]
+    told += [f"{more} accepted"] * bool(more)
+    told += [f"off: {', '.join(f'{name} ({o.reason})' for name, o in off.items())}"] * bool(off)
+    print(", ".join(told))
+    return 1 if open_ else 0
 
 
 def _check_for_kind(args: argparse.Namespace, is_solid: bool) -> None:

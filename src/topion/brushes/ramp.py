@@ -9,6 +9,7 @@ end; `head` takes the cell behind the high end, where level ground begins.
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import ClassVar
@@ -180,6 +181,16 @@ class Ramp(ShapeKind):
         codes = np.rot90(np.repeat(side[:, None], across, axis=1), -turn, axes=(-2, -1))
         corner = tuple(v - b for v, b in zip(box.lo, (0, *beside), strict=True))
         return Coded(corner, np.ascontiguousarray(codes))
+
+    def joints(self, piece: Piece) -> Iterator[tuple[tuple[int, ...], TileRef]]:
+        """Those of its head."""
+        coded, forms = self.coded(piece), len(self.slots)
+        heads = (coded.codes - 1) % forms == self._code("head") - 1
+        for at in np.argwhere(heads & (coded.codes > 0)).tolist():
+            cell = tuple(a + b for a, b in zip(coded.corner, at, strict=True))
+            tile = self.forms[int(coded.codes[tuple(at)]) - 1]
+            if tile is not None:
+                yield cell, tile
 
     # --- from strokes ---------------------------------------------------------------------
 

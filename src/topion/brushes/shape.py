@@ -106,6 +106,10 @@ class ShapeKind(BrushKind):
     def words(self, piece: Piece) -> str:
         """A piece in a few words: `panel 9 × 5`."""
 
+    def joints(self, piece: Piece) -> Iterator[tuple[tuple[int, ...], TileRef]]:
+        """Cells that a piece joins to what lies beside it, and what must show there."""
+        return iter(())
+
     # --- from strokes to pieces -----------------------------------------------------------
 
     @abstractmethod

@@ -50,6 +50,8 @@ _LATER = (
     "classes",
     "figures",
     "recordings",
+    "accepted",
+    "unasked",
 )  # that bundles of earlier versions do not have
 _OPTIONAL = ("inlay", "fore", "back", "bright", "inside")  # planes left out where there are none
 _SHOWN = ("tile", "over", "block", "turn")  # written for other programs; settled again when read

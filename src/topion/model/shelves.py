@@ -13,6 +13,7 @@ from typing import Annotated, Any, TypeAlias
 from topion.errors import UnknownName
 from topion.model.brush import Brush
 from topion.model.figure import Figure
+from topion.model.judged import Accepted, Unasked
 from topion.model.palette import Tint
 from topion.model.picture import Picture
 from topion.model.prefab import Prefab, PrefabClass
@@ -105,5 +106,7 @@ for _shelf in (
     Shelf("brushes", "brush", Brush),
     Shelf("figures", "figure", Figure),
     Shelf("recordings", "recording", Recording),
+    Shelf("accepted", "accepted finding", Accepted),
+    Shelf("unasked", "check that is switched off", Unasked),
 ):
     add_shelf(_shelf)

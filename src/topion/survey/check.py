@@ -6,20 +6,37 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterator
 from typing import ClassVar
 
+from topion.model.edit import Edit
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.survey.finding import Finding
 
 
 class Check(ABC):
-    """One kind of finding.  reads : the shelves and tables whose contents it looks at."""
+    """One kind of finding.
+
+    reads : the shelves and tables whose contents it looks at.  about : what it asks, in a line.
+    slow : it takes long, so that others are asked first.  fixing : what its fix does, in two or
+    three words, where it has one.
+    """
 
     name: ClassVar[str]
+    about: ClassVar[str] = ""
     reads: ClassVar[tuple[str, ...]] = ()
+    slow: ClassVar[bool] = False
+    fixing: ClassVar[str] = ""
 
     def stamp(self, project: Project) -> object:
         """Equal as long as the library gives no room another answer."""
         return project.stamp(*self.reads)
+
+    def is_off(self, project: Project) -> bool:
+        """Whether the project has it switched off."""
+        return self.name in project.shelf("unasked")
+
+    def fix(self, project: Project, finding: Finding) -> Edit | None:
+        """One Edit after which the finding is gone; None where there is none for it."""
+        return None
 
 
 class RoomCheck(Check):

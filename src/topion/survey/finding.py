@@ -8,7 +8,7 @@ from dataclasses import dataclass
 @dataclass(frozen=True)
 class Finding:
     """check : the rule that found it.  cell : to jump to, in array order, where there is one.
-    measured, wanted : of a broken rule.
+    measured, wanted : of a broken rule.  by : the name of the check that asked.
     """
 
     check: str
@@ -20,6 +20,7 @@ class Finding:
     piece: int | None = None
     measured: str = ""
     wanted: str = ""
+    by: str = ""
 
     def text(self) -> str:
         where = f"{self.room} at {', '.join(map(str, self.cell))}" if self.cell else self.room

@@ -18,6 +18,7 @@ class IdleConditions(RoomCheck):
     """One finding a condition; each kind tells by itself why it cannot hold."""
 
     name: ClassVar[str] = "condition never true"
+    about: ClassVar[str] = "conditions that can never come true"
     reads: ClassVar[tuple[str, ...]] = ("prefabs",)
 
     def findings(self, project: Project, room: Room) -> Iterator[Finding]:

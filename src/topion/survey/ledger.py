@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field, replace
 
-from topion.errors import TopionError
+from topion.errors import TopionError, UnknownName
 from topion.model.project import Project
 from topion.survey.check import Check, LibraryCheck, RoomCheck
 from topion.survey.finding import Finding
 
 CHECKS: list[Check] = []
+_UNREAD = "room cannot be read"
 Step = Callable[[str], None]
 _Answer = tuple[object, tuple[Finding, ...]]  # a stamp of all it depends on, and what was found
 
@@ -39,39 +40,49 @@ class Ledger:
         asked = self.asked if self.stamps == _stamps(project) else {}
         return [name for name in rooms if asked.get(name) != rooms.revision(name)]
 
-    def bring_up_to_date(self, project: Project, step: Step | None = None) -> None:
+    def bring_up_to_date(
+        self, project: Project, step: Step | None = None, *, slow: bool = True
+    ) -> None:
         """Ask all checks whose answer may be another one; rooms not in use are read in passing.
 
-        `step` hears the name of each room and may raise to stop; what was found stays.
+        `step` hears the name of each room and may raise to stop; what was found stays.  Without
+        `slow`, what those that take long said before holds until they are asked.
         """
         stamps = _stamps(project)
-        for check in (check for check in CHECKS if isinstance(check, LibraryCheck)):
-            known, stamp = self.library.get(_key(check)), check.stamp(project)
-            if known is None or known[0] != stamp:
-                self.library[_key(check)] = (stamp, tuple(check.findings(project)))
         stale = self.stale_rooms(project)
         if self.stamps != stamps:
             self.stamps, self.asked = stamps, {}
-        for name in stale:
-            if step is not None:
-                step(name)
-            self._ask_about(project, name)
+        for late in (False, True) if slow else (False,):
+            for check in CHECKS:
+                if isinstance(check, LibraryCheck) and check.slow == late:
+                    self._ask_library(project, check, step)
+            for name in stale:
+                if step is not None:
+                    step(name)
+                self._ask_about(project, name, late)
+        if slow:
+            self.asked.update((name, project.rooms.revision(name)) for name in stale)
 
-    def _ask_about(self, project: Project, name: str) -> None:
+    def _ask_library(self, project: Project, check: LibraryCheck, step: Step | None) -> None:
+        off = check.is_off(project)
+        known, stamp = self.library.get(_key(check)), None if off else check.stamp(project)
+        if known is None or known[0] != stamp:
+            if check.slow and step is not None:
+                step(check.name)
+            found = () if off else _named(check, check.findings(project))
+            self.library[_key(check)] = (stamp, found)
+
+    def _ask_about(self, project: Project, name: str, slow: bool) -> None:
+        """Ask those that are quick, or those that are slow."""
         revision = project.rooms.revision(name)
-        kept = self.rooms.get(name, {})
-        found: dict[str, _Answer] = {}
-        stale: list[tuple[RoomCheck, object]] = []
+        found = dict(self.rooms.get(name, {}))
+        stale: list[tuple[RoomCheck, tuple[object, int]]] = []
         for check, own in zip(CHECKS, self.stamps, strict=True):
-            if not isinstance(check, RoomCheck):
-                continue
-            known, stamp = kept.get(_key(check)), (own, revision)
-            if known is not None and known[0] == stamp:
-                found[_key(check)] = known
-            else:
-                stale.append((check, stamp))
-        self.rooms[name] = found | _answers(project, name, stale)
-        self.asked[name] = revision
+            if isinstance(check, RoomCheck) and check.slow == slow:
+                known, stamp = found.get(_key(check)), (own, revision)
+                if known is None or known[0] != stamp:
+                    stale.append((check, stamp))
+        self.rooms[name] = found | _answers(project, name, stale, slow=slow)
 
     def findings(self, project: Project) -> list[Finding]:
         """What is known now: of the library, then room by room in the order of the project."""
@@ -87,8 +98,23 @@ class Ledger:
 
 
 def _stamps(project: Project) -> tuple[object, ...]:
-    """Of the checks that look at rooms, None for the others."""
-    return tuple(c.stamp(project) if isinstance(c, RoomCheck) else None for c in CHECKS)
+    """Of the checks that look at rooms, None for the others; False for those switched off."""
+    return tuple(
+        not c.is_off(project) and c.stamp(project) if isinstance(c, RoomCheck) else None
+        for c in CHECKS
+    )
+
+
+def _named(check: Check, found: Iterable[Finding]) -> tuple[Finding, ...]:
+    return tuple(replace(finding, by=check.name) for finding in found)
+
+
+def check_named(name: str) -> Check:
+    """The check of a name.  Raises UnknownName."""
+    found = next((check for check in CHECKS if check.name == name), None)
+    if found is None:
+        raise UnknownName("check", name, [check.name for check in CHECKS])
+    return found
 
 
 def _key(check: Check) -> str:
@@ -96,16 +122,19 @@ def _key(check: Check) -> str:
 
 
 def _answers(
-    project: Project, name: str, stale: list[tuple[RoomCheck, object]]
+    project: Project, name: str, stale: list[tuple[RoomCheck, tuple[object, int]]], *, slow: bool
 ) -> dict[str, _Answer]:
     """What checks say of a room now; one that cannot be read is a finding itself."""
     if not stale:
         return {}
     try:
         room = project.rooms.passing(name)
-        return {_key(c): (stamp, tuple(c.findings(project, room))) for c, stamp in stale}
+        return {_key(c): (stamp, () if stamp[0] is False else _named(c, c.findings(project, room)))
+                for c, stamp in stale}  # fmt: skip
     except TopionError as problem:
-        unsound = (Finding("room cannot be read", str(problem), name),)
+        unsound = (Finding("room cannot be read", str(problem), name, by=_UNREAD),)
+        if slow:  # the quick ones told already
+            return {_key(c): (stamp, ()) for c, stamp in stale}
         first, *rest = stale
         return {_key(first[0]): (first[1], unsound), **{_key(c): (stamp, ()) for c, stamp in rest}}
 

@@ -19,6 +19,7 @@ class LostLooks(RoomCheck):
     """One finding a theme, and one a colour of a tint map."""
 
     name: ClassVar[str] = "unknown look"
+    about: ClassVar[str] = "themes and tint maps that are not there"
     reads: ClassVar[tuple[str, ...]] = ("themes", "blocks", "palette")
 
     def findings(self, project: Project, room: Room) -> Iterator[Finding]:

@@ -20,6 +20,7 @@ class NotForUse(RoomCheck):
     """One finding a layer, at the first such cell."""
 
     name: ClassVar[str] = "not for use"
+    about: ClassVar[str] = "slots and blocks marked “not for use” that lie in a room"
     reads: ClassVar[tuple[str, ...]] = ("tilesets", "blocks")
 
     def stamp(self, project: Project) -> object:

@@ -17,6 +17,7 @@ class OpenCases(RoomCheck):
     """One finding a layer, at the first such cell."""
 
     name: ClassVar[str] = "open weave case"
+    about: ClassVar[str] = "cells for which no rule of their weave fits"
 
     def stamp(self, project: Project) -> object:
         return made_of(project, "tiles"), made_of(project, "blocks")

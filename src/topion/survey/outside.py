@@ -7,6 +7,9 @@ from typing import ClassVar
 
 import numpy as np
 
+from topion.edit.picked import Picks, removed
+from topion.edit.pieces import Pick
+from topion.model.edit import Edit
 from topion.model.layer import Layer
 from topion.model.prefab import Stance, standing_cell, turned_offsets
 from topion.model.project import Project
@@ -21,6 +24,8 @@ class Outside(RoomCheck):
     """One finding a thing or piece."""
 
     name: ClassVar[str] = "outside"
+    fixing: ClassVar[str] = "take it away"
+    about: ClassVar[str] = "things and pieces that reach beyond their room"
     reads: ClassVar[tuple[str, ...]] = ("prefabs",)
 
     def findings(self, project: Project, room: Room) -> Iterator[Finding]:
@@ -37,6 +42,12 @@ class Outside(RoomCheck):
                     cell = tuple(int(v) for v in inner)
                     sentence = f"a piece of {piece.brush} lies outside the room"
                     yield Finding(self.name, sentence, room.info.name, layer_id, cell, piece=number)
+
+    def fix(self, project: Project, finding: Finding) -> Edit | None:
+        number = finding.thing if finding.thing is not None else finding.piece
+        if number is None:
+            return None
+        return removed(project, finding.room, Picks((Pick(finding.layer, number),)))
 
 
 def _reaching_out(project: Project, room: Room, layer: Layer) -> list[int]:

@@ -20,6 +20,7 @@ class ThinFields(RoomCheck):
     """One finding a field layer."""
 
     name: ClassVar[str] = "thin field"
+    about: ClassVar[str] = "fields far below their wanted count"
     reads: ClassVar[tuple[str, ...]] = ("prefabs", "tilesets", "blocks")
 
     def stamp(self, project: Project) -> object:

@@ -18,6 +18,7 @@ class TooFew(RoomCheck):
     """Rooms in which some of a prefab stand, but not enough."""
 
     name: ClassVar[str] = "too few in a room"
+    about: ClassVar[str] = "rooms with some of a prefab, but fewer than a rule asks for"
     reads: ClassVar[tuple[str, ...]] = ("prefabs", "classes")
 
     def findings(self, project: Project, room: Room) -> Iterator[Finding]:
@@ -34,6 +35,7 @@ class TooFewInTheWorld(WorldCheck):
     """Prefabs of which all rooms together hold too few."""
 
     name: ClassVar[str] = "too few in the world"
+    about: ClassVar[str] = "prefabs of which all rooms together hold too few"
     reads: ClassVar[tuple[str, ...]] = ("prefabs", "classes")
 
     def findings(self, project: Project) -> Iterator[Finding]:

@@ -35,6 +35,7 @@ class UnknownNames(LibraryCheck):
     """Names that items of the library use."""
 
     name: ClassVar[str] = "unknown name"
+    about: ClassVar[str] = "names that nothing bears"
     reads: ClassVar[tuple[str, ...]] = _READS
 
     def findings(self, project: Project) -> Iterator[Finding]:

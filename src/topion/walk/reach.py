@@ -89,8 +89,11 @@ def reach_of(
     return reach_from(world.begin(room, at), strides, hear)
 
 
-def reach_from(begun: State, strides: Strides | None = None, hear: Hear | None = None) -> Reach:
-    """The reach from a moment of a walk on."""
+def reach_from(
+    begun: State, strides: Strides | None = None, hear: Hear | None = None, *,
+    until_met: bool = False,
+) -> Reach:  # fmt: skip
+    """The reach from a moment of a walk on.  until_met : only until all places were met."""
     world, room = begun.world, begun.room
     stage = world.stage(room)
     if stage.view == "top":
@@ -98,7 +101,7 @@ def reach_from(begun: State, strides: Strides | None = None, hear: Hear | None =
         here = tuple(_counted(begun, actor, above.found(actor.key)) for actor in places_of(stage))
         return Reach(begun, above.stands, above.passes, np.zeros_like(above.stands), here, 0, True,
                      above.way_to)  # fmt: skip
-    search = Search(begun, strides or Strides(world, stage.view), hear)
+    search = Search(begun, strides or Strides(world, stage.view), hear, until_met=until_met)
     search.run()
     planes = _Planes(search)
     places = tuple(_counted(begun, actor, actor.key in search.met) for actor in places_of(stage))

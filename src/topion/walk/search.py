@@ -16,7 +16,7 @@ from typing import NamedTuple
 
 from topion.walk.holding import Body, Holding, Run
 from topion.walk.meanwhile import Meanwhile, Telling
-from topion.walk.places_met import met_at
+from topion.walk.places_met import met_at, places_of
 from topion.walk.scripts import EVERY_WAY, Scripts
 from topion.walk.state import Key, State
 from topion.walk.strides import Strides
@@ -98,7 +98,10 @@ class Search:
     """begun : where the figure begins.  met : the things it met.  ways : from which moment to which
     it gets, for finding ways back."""
 
-    def __init__(self, begun: State, strides: Strides, hear: Hear | None = None) -> None:
+    def __init__(
+        self, begun: State, strides: Strides, hear: Hear | None = None, *, until_met: bool = False
+    ) -> None:
+        """until_met : stop once all places that count were met."""
         self.strides, self._hear, self.begun = strides, hear, begun
         self.stage = begun.world.stage(begun.room)
         self.hold = Holding(begun, strides)
@@ -109,6 +112,7 @@ class Search:
         self._opened: set[object] = set()
         self._most_done = 0
         self._entries: list[tuple[Moment, Epoch]] = []
+        self._sought = {actor.key for actor in places_of(self.stage)} if until_met else None
         self.moments = Moments()
         self.met: dict[Key, Leads] = {}
         self.ways: list[tuple[Moment, Moment]] = []
@@ -247,7 +251,8 @@ class Search:
     def run(self) -> None:
         """All of it; `hear` may raise to stop it, what was found stays."""
         for epoch in self._line:  # grows meanwhile
-            self._explore(epoch)
+            if self._sought != set():
+                self._explore(epoch)
         self.ways += [(moment, epoch.first) for moment, epoch in self._entries if epoch.first >= 0]
 
     def _go_on(self, epoch: Epoch) -> None:
@@ -259,6 +264,8 @@ class Search:
                 continue
             for script in self._scripts.of(body, epoch.near, epoch.meanwhile.moves, farther):
                 self._try(moment, epoch, body, script)
+            if self._sought == set():
+                return
             done += 1
             if self._hear is not None and done % _HEARD_EVERY == 0:
                 self._hear(f"{len(moments.bodies)} places")
@@ -282,6 +289,8 @@ class Search:
                 leads = Leads(moment, (*runs, (keys, ticks)))
                 for key in met_at(before, after):
                     self.met.setdefault(key, leads)
+                    if self._sought:
+                        self._sought.discard(key)
                     if self.stage.by_key[key] not in self._telling.pickups:
                         self.hold.done.add(key)
             runs = (*runs, (keys, held.ticks))
