@@ -192,13 +192,6 @@ def test_a_new_room_takes_the_cell_size_of_the_last(designer):
     assert designer.room.size == (7, 9)
 
 
-def test_the_survey_of_a_sound_project_says_so(designer):
-    designer.window.show_survey()
-    told, well = designer.window._survey.told, "Nothing found: all is well"
-    designer.qtbot.waitUntil(lambda: told.text() == well, timeout=5000)
-    designer.window._survey.close()
-
-
 def test_the_count_of_findings_stands_in_the_top_bar(designer):
     designer.room.lay("Lamp", cells=[(3, 3), (3, 4)], override=True)
     designer.qtbot.waitUntil(

@@ -301,16 +301,6 @@ def test_a_picture_becomes_a_thing_and_a_thing_becomes_a_field(designer, tmp_pat
     assert designer.room.tally("Fern field").placed > 0
 
 
-def test_the_survey_counts_and_jumps(designer):
-    designer.room.lay("Lamp", cells=[(3, 3), (3, 4)], override=True)
-    designer.window.show_survey()
-    dialog = designer.window._survey
-    designer.qtbot.waitUntil(lambda: dialog.told.text() == "2 findings", timeout=5000)
-    dialog.list.clicked.emit(dialog.model.index(1))
-    assert designer.session.picked.lying.thing == 2
-    dialog.close()
-
-
 def test_dark_and_paper_change_every_panel(designer):
     light = designer.window.grab().toImage()
     designer.key(Qt.Key.Key_F8)

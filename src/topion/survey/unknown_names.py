@@ -36,6 +36,7 @@ class UnknownNames(LibraryCheck):
 
     name: ClassVar[str] = "unknown name"
     about: ClassVar[str] = "names that nothing bears"
+    about: ClassVar[str] = "names that nothing bears"
     reads: ClassVar[tuple[str, ...]] = _READS
 
     def findings(self, project: Project) -> Iterator[Finding]:
@@ -60,6 +61,7 @@ class UnknownNamesInRooms(RoomCheck):
     """Names that layers and things use."""
 
     name: ClassVar[str] = "unknown name"
+    about: ClassVar[str] = "names that nothing bears"
     reads: ClassVar[tuple[str, ...]] = _READS
 
     def findings(self, project: Project, room: Room) -> Iterator[Finding]:

@@ -7,71 +7,120 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from topion.survey import Finding, Ledger
+from topion.survey.judging import Judged, judged
 from topion.view.session import Session
 from topion.view.tasks import Worker
+from topion.walk.found import share_found
 from topion.walk.links import share_doors
 
-_SOON_MS = 600
+_SOON_MS = 250
+_IDLE_MS = 1500  # after which the checks that take long are asked
 
 
 class Surveying(QObject):
-    """Asks the checks about what changed; of changes meanwhile the last counts.
+    """Asks the checks about what changed; of changes meanwhile the last counts.  Those that take
+    long are asked once nothing has changed for a while.
 
-    Signals: changed() when the findings may be others.
+    findings, judged : all that is known.  count : of those that were not accepted.  known : all
+    checks have answered once.  doing : what is being done, in a word or two.
+    Signals: changed() when the findings may be others; began() when there is other work.
     """
 
     changed = pyqtSignal()
+    began = pyqtSignal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.findings: list[Finding] = []
+        self.judged: list[Judged] = []
+        self.known = False
+        self.doing = ""
         self._session = session
         self._worker: Worker | None = None
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(_SOON_MS)
-        self._soon.timeout.connect(self._ask)
+        self._soon, self._late = self._timer(_SOON_MS, False), self._timer(_IDLE_MS, True)
         self.use(session)
+
+    def _timer(self, after_ms: int, slow: bool) -> QTimer:
+        timer = QTimer(self)
+        timer.setSingleShot(True)
+        timer.setInterval(after_ms)
+        timer.timeout.connect(lambda: self._ask(slow))
+        return timer
 
     def use(self, session: Session) -> None:
         """Survey another project."""
         self.stop()
         self._session = session
-        self.findings = []
-        session.changed.connect(lambda _: self._soon.start())
+        self.findings, self.judged, self.known = [], [], False
+        session.changed.connect(lambda _: self._on_changed())
         self._soon.start()
+
+    def _on_changed(self) -> None:
+        if self._worker is not None and self._late_under_way:
+            self._worker.let_go()  # what it found stays in what copies share
+            self._worker = None
+        self._late.stop()
+        self._judge()
+        self._soon.start()
+
+    @property
+    def count(self) -> int:
+        """How many count."""
+        return sum(not one.word for one in self.judged)
 
     @property
     def busy(self) -> bool:
         """Whether findings of the last change are still to come."""
-        return self._soon.isActive() or (self._worker is not None and self._worker.isRunning())
+        waits = self._soon.isActive() or self._late.isActive()
+        return waits or (self._worker is not None and self._worker.isRunning())
 
-    def _ask(self) -> None:
+    _late_under_way = False
+
+    def _ask(self, slow: bool) -> None:
         if self._worker is not None and self._worker.isRunning():
-            self._soon.start()
+            (self._late if slow else self._soon).start()
             return
         share_doors(self._session.project)
+        share_found(self._session.project)
         frozen = self._session.project.frozen()
         ledger = self._session.handle.ledger.copy()
 
         def work(step: Callable[[str], None]) -> Ledger:
-            ledger.bring_up_to_date(frozen, step)
+            ledger.bring_up_to_date(frozen, step, slow=slow)
             return ledger
 
+        self._late_under_way = slow
+        self._say("finding ways…" if slow else "looking…")
         self._worker = Worker(work, "Survey")
         self._worker.finished.connect(self._take)
         self._worker.begin()
 
+    def _say(self, doing: str) -> None:
+        self.doing = doing
+        self.began.emit()
+
     def _take(self) -> None:
+        self._say("")
         if self._worker is None or not isinstance(self._worker.result, Ledger):
             return
         self._session.handle.ledger = self._worker.result
-        self.findings = self._worker.result.findings(self._session.project)
+        if self._late_under_way:
+            self.known = True
+        else:
+            self._late.start()
+        self._judge()
+
+    def _judge(self) -> None:
+        """Tell anew what counts."""
+        project = self._session.project
+        self.findings = self._session.handle.ledger.findings(project)
+        self.judged = judged(project, self.findings)
         self.changed.emit()
 
     def stop(self) -> None:
         """Ask no more."""
         self._soon.stop()
+        self._late.stop()
         if self._worker is not None:
             self._worker.let_go()
             self._worker = None

@@ -25,7 +25,6 @@ from topion.view import settings, style
 from topion.view.clipboard import Clipboard
 from topion.view.commands import Commands
 from topion.view.desks.desks import Desks
-from topion.view.dialogs.survey import SurveyDialog
 from topion.view.drops import Drops
 from topion.view.files import Files
 from topion.view.keeper import Keeper
@@ -44,6 +43,7 @@ from topion.view.panels.top_bar import TopBar
 from topion.view.saves import Saves
 from topion.view.session import Session
 from topion.view.sheet_sources import SheetSources
+from topion.view.survey.panel import SurveyPanel
 from topion.view.surveying import Surveying
 from topion.view.tables import Tables
 from topion.view.tasks import Task, run_task, wait_for_all
@@ -93,7 +93,6 @@ class Window(QMainWindow):
         self.rack = Rack(self.session)
         self.surveying = Surveying(self.session)
         self.sources = SheetSources(handle)
-        self._survey: SurveyDialog | None = None
         yield "rack"
         self._lay_out()
         yield "layout"
@@ -117,6 +116,9 @@ class Window(QMainWindow):
 
     def _lay_out(self) -> None:
         self._right = Right(self.in_hand, self.at_cursor, self.session)
+        self.survey = SurveyPanel(self, self.surveying)
+        self.survey.hide()
+        self.survey.closed.connect(self.show_survey)
         self._left = QStackedWidget()
         self._left.setFixedWidth(self.stack.width())
         for panel in (self.stack, self.levels):
@@ -126,6 +128,7 @@ class Window(QMainWindow):
         middle.addWidget(self._left)
         middle.addWidget(self.tables, 1)
         middle.addWidget(self._right)
+        middle.addWidget(self.survey)
         work = QWidget()
         lines = _column(work)
         lines.addWidget(self.top_bar)
@@ -235,9 +238,7 @@ class Window(QMainWindow):
         self.sources.use(handle)
         self._hear()
         self.setWindowTitle(f"{handle.name} – Topion")
-        if self._survey is not None:
-            self._survey.close()
-        self._survey = None
+        self.survey.use()
 
     # --- messages: see Host ---------------------------------------------------------------
 
@@ -355,18 +356,24 @@ class Window(QMainWindow):
         self.looks.toggle()
 
     def show_survey(self) -> None:
-        """The list of findings."""
-        if self._survey is None:
-            self._survey = SurveyDialog(self, self, self.surveying)
-        self._survey.refresh()
-        self._survey.show()
-        self._survey.raise_()
+        """The list of findings beside the table, in the place of the hands; or away with it."""
+        shown = not self.survey.isVisible()
+        if shown and self.desks.desk is not None:
+            self.desks.close_desk()
+        self._right.setVisible(not shown)
+        self.survey.setVisible(shown)
+        if shown:
+            self.survey.list.setFocus()
+        else:
+            self.to_table()
+        self._show_count()
 
     def _show_count(self) -> None:
-        count = len(self.surveying.findings)
+        count, shown = self.surveying.count, self.survey.isVisible()
         self.top_bar.survey.setText(f"Survey {count}" if count else "Survey")
-        colour = style.name("buoy" if count else "ink")
-        self.top_bar.survey.setStyleSheet(f"QPushButton {{ color: {colour}; }}")
+        colour = style.name("on_ink" if shown else "buoy" if count else "ink")
+        ground = f" background: {style.name('ink')};" if shown else ""
+        self.top_bar.survey.setStyleSheet(f"QPushButton {{ color: {colour};{ground} }}")
 
     def show_sheets(self) -> None:
         """The desk of the tile sets, or bring one in where there is none."""

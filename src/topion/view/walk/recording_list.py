@@ -7,6 +7,7 @@ from functools import partial
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QHBoxLayout,
     QInputDialog,
     QLabel,
@@ -25,13 +26,14 @@ from topion.walk.scale import TICKS
 
 class RecordingList(QWidget):
     """plays, removes : called with the name of a recording.  keep : called with a name for the
-    walk so far."""
+    walk so far.  surveys : called with whether the survey shall play them."""
 
     def __init__(self) -> None:
         super().__init__()
         self.plays: Callable[[str], object] = lambda _: None
         self.removes: Callable[[str], object] = lambda _: None
         self.keep: Callable[[str], object] = lambda _: None
+        self.surveys: Callable[[bool], object] = lambda _: None
         self.rows: dict[str, QPushButton] = {}
         self.words: dict[str, QLabel] = {}
         head = QHBoxLayout()
@@ -49,14 +51,20 @@ class RecordingList(QWidget):
         self._column = QVBoxLayout()
         self._column.setSpacing(2)
         column.addLayout(self._column)
+        self.surveyed = QCheckBox("Play all of them with each survey")
+        self.surveyed.setToolTip("Let the survey tell which recordings no longer end the same")
+        self.surveyed.clicked.connect(lambda on: self.surveys(on))
+        column.addWidget(self.surveyed)
         self._none = QLabel("None yet: walk, then keep it as a test of the room")
         self._none.setWordWrap(True)
         self._none.setStyleSheet(f"color: {style.name('soft')}")
         column.addWidget(self._none)
 
     def show_recordings(self, known: Mapping[str, Recording], answers: Mapping[str, Answer],
-                        *, busy: bool) -> None:  # fmt: skip
-        """Show these, with what was found out about each."""
+                        *, busy: bool, surveyed: bool) -> None:  # fmt: skip
+        """Show these, with what was found out about each.  surveyed : the survey plays them."""
+        self.surveyed.setVisible(bool(known))
+        self.surveyed.setChecked(surveyed)
         self._none.setVisible(not known)
         if [*known] != [*self.rows]:
             self._rebuild(known)

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QMenu, QWidget
 
+from topion.edit.judging import switch_check_off, switch_check_on
 from topion.edit.names import rename_item
 from topion.edit.walks import (
     add_figure,
@@ -20,6 +21,7 @@ from topion.edit.walks import (
 )
 from topion.errors import TopionError
 from topion.grid.boxes import Box
+from topion.survey.recordings_differ import RecordingsDiffer
 from topion.view import style
 from topion.view.desks.block_shelf import scrolled
 from topion.view.desks.parts import hairline, lay_page, side_column
@@ -74,6 +76,7 @@ class WalkDesk(QWidget):
         self.recordings.plays = self.play_recording
         self.recordings.removes = self._remove_recording
         self.recordings.keep = self.keep_recording
+        self.recordings.surveys = self._survey_recordings
         self.replays = Replays(session)
         self.replays.changed.connect(self._show_recordings)
         self.time = TimeLine(self.run)
@@ -254,7 +257,17 @@ class WalkDesk(QWidget):
         here = {
             name: found for name, found in known.items() if found.room == self.run.states[0].room
         }
-        self.recordings.show_recordings(here, self.replays.answers, busy=self.replays.busy)
+        asked = RecordingsDiffer.name not in self.session.project.shelf("unasked")
+        self.recordings.show_recordings(here, self.replays.answers, busy=self.replays.busy,
+                                        surveyed=asked)  # fmt: skip
+
+    def _survey_recordings(self, on: bool) -> None:
+        """Let the survey play the recordings, or not."""
+        name = RecordingsDiffer.name
+        if on:
+            self.session.try_(switch_check_on, name)
+        else:
+            self.session.try_(switch_check_off, name, "not played with the survey")
 
     def _set_figure(self, field: str, value: Any) -> None:
         figure = self.run.world.figure
