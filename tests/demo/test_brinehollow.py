@@ -5,6 +5,7 @@ import numpy as np
 from topion.demo.art import drawn_sheet, slot_places, tileset
 from topion.demo.brinehollow import ROOM, brinehollow
 from topion.demo.tiles import mud_inside, water_inside
+from topion.survey.ledger import check_named
 
 
 def test_the_sheet_kept_is_the_sheet_drawn():
@@ -24,10 +25,15 @@ def test_ground_is_calm():
         assert grey.std() < 12
 
 
-def test_sluice_yard_is_large_enough_and_has_no_findings():
+def test_sluice_yard_is_large_enough_and_only_the_loft_has_findings():
     project = brinehollow()
     room = project.room(ROOM)
     assert room.size[0] >= 64 and room.size[1] >= 96
+    found = project.check()
+    assert [(f.room, f.by) for f in found] == [
+        ("Salt Loft", "door astray"), ("Salt Loft", "room not reached")]  # fmt: skip
+    mended = check_named("door astray").fix(project.data, found[0])
+    project.history.apply(mended)
     assert project.check() == []
     assert room.tally("Reed bed").placed > 200 and len(room.things()) > 40
 

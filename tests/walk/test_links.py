@@ -44,23 +44,23 @@ def test_doors_that_lead_to_each_other_are_sound(world):
 def test_a_door_to_what_is_not_there_is_found(world):
     lead(world, "Attic", 1, Door(room="Porch", door=7))
     assert said(world) == [
-        ("Attic", (3, 3), "Bush leads to thing 7 of Porch, which is not there"),
+        ("Attic", (3, 3), "Bush · leads to thing 7 of Porch, which is not there"),
     ]
     lead(world, "Attic", 1, Door(room="Porch"))
-    assert said(world)[0][2] == "Bush leads to the start of Porch, which has none"
+    assert said(world)[0][2] == "Bush · leads to the start of Porch, which has none"
     stand(world.room("Porch"), Thing("Bush", 8, 8, role=Start()))
     assert said(world) == []
     lead(world, "Attic", 1, Door(room="Cellar"))
     assert [told for *_, told in said(world)] == [
-        "Bush leads to room Cellar, which is not there",
-        "Bush leads to Attic, from where no door leads back",
+        "Bush · leads to room Cellar, which is not there",
+        "Bush · leads to Attic, from where no door leads back",
     ]
 
 
 def test_a_door_that_leads_nowhere_yet_or_ends_the_world_is_no_fault(world):
     lead(world, "Porch", 1, Door())
     assert [told for *_, told in said(world)] == [
-        "Bush leads to Porch, from where no door leads back"
+        "Bush · leads to Porch, from where no door leads back"
     ]
     lead(world, "Attic", 1, Door(room="Porch", door=1, ends_world=True))
     assert said(world) == []

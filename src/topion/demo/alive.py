@@ -18,7 +18,7 @@ from topion.scripting import ProjectHandle, RoomHandle
 from topion.walk import ACT, DOWN, JUMP, LEFT, RIGHT, UP, Keys, State, World, step
 from topion.walk.replay import recorded
 
-YARD, CELLAR, ISLAND = "Sluice Yard", "Pump Cellar", "Lamp Island"
+YARD, CELLAR, ISLAND, LOFT = "Sluice Yard", "Pump Cellar", "Lamp Island", "Salt Loft"
 RAKER = Figure("Salt raker", 0.8, 1.8, 5.5, 3.2, 4.5, step=0.5)
 _MOST = 1200  # ticks of one part of a recording
 
@@ -40,11 +40,14 @@ def enliven(project: ProjectHandle) -> None:
 
 
 def link_rooms(project: ProjectHandle) -> None:
-    """The sheds of the yard lead into the cellar and to the island, and back."""
+    """The sheds of the yard lead into the cellar and to the island, and back; the loft leads out
+    into the yard, and nothing leads back in."""
     yard, cellar, island = (project.room(name) for name in (YARD, CELLAR, ISLAND))
     doors = list(_all_of(yard, "Door"))
     below, ashore = (next(iter(_all_of(room, "Plank door"))) for room in (cellar, island))
+    loft = project.room(LOFT)
     for room, pick, there, number in (
+        (loft, next(iter(_all_of(loft, "Door"))), YARD, doors[2].number),
         (yard, doors[0], CELLAR, below.number), (cellar, below, YARD, doors[0].number),
         (yard, doors[1], ISLAND, ashore.number), (island, ashore, YARD, doors[1].number),
     ):  # fmt: skip

@@ -10,6 +10,7 @@ from topion.demo.art import tileset
 from topion.demo.cellar import add_cellar, add_cellar_library
 from topion.demo.island import add_island, add_island_library
 from topion.demo.library import brushes, prefabs
+from topion.demo.loft import add_loft
 from topion.demo.marsh import add_marsh
 from topion.edit.history import History
 from topion.scripting import ProjectHandle, RoomHandle, new
@@ -48,6 +49,7 @@ def brinehollow() -> ProjectHandle:
     add_cellar(project)
     add_marsh(project)
     add_island(project)
+    add_loft(project)
     enliven(project)
     project.history = History(project.data)
     _ground(room)

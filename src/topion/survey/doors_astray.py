@@ -26,7 +26,7 @@ class DoorsAstray(WorldCheck):
         for door in every_door(project):
             wrong = astray(project, door)
             if wrong:
-                yield Finding(self.name, f"{door.prefab} {wrong}", door.room, door.layer,
+                yield Finding(self.name, f"{door.prefab} · {wrong}", door.room, door.layer,
                               door.cell, door.number)  # fmt: skip
 
     def fix(self, project: Project, finding: Finding) -> Edit | None:

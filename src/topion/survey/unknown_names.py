@@ -36,7 +36,6 @@ class UnknownNames(LibraryCheck):
 
     name: ClassVar[str] = "unknown name"
     about: ClassVar[str] = "names that nothing bears"
-    about: ClassVar[str] = "names that nothing bears"
     reads: ClassVar[tuple[str, ...]] = _READS
 
     def findings(self, project: Project) -> Iterator[Finding]:

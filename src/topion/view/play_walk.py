@@ -5,11 +5,10 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 
 from topion.demo.cellar import ROOM as CELLAR
-from topion.demo.island import ROOM as ISLAND
+from topion.demo.loft import ROOM as LOFT
 from topion.edit.pieces import Pick
 from topion.view.player import Player, Shot
 from topion.view.walk.walk_desk import WalkDesk
-from topion.walk import JUMP, RIGHT, UP
 
 
 def conditions(hand: Player, shot: Shot) -> None:
@@ -48,20 +47,15 @@ def walk_side(hand: Player, shot: Shot) -> None:
     window.desks.close_desk()
 
 
-def walk_deep(hand: Player, shot: Shot) -> None:
-    """Up the slope of Lamp Island, in a jump."""
-    window, session = hand.window, hand.window.session
-    session.open_room(ISLAND)
-    hand.settle(800)
-    window.walk()
-    desk = window.desks.desk
-    if not isinstance(desk, WalkDesk):
-        return
-    desk.run.play(False)
-    for keys, ticks in ((UP, 60), (RIGHT | UP, 20), (RIGHT | JUMP, 16)):
-        desk.run.held = keys
-        for _ in range(ticks):
-            desk.run.step_by(1)
-    hand.settle(900)
-    shot("walk-voxel")
-    window.desks.close_desk()
+def survey(hand: Player, shot: Shot) -> None:
+    """What the survey says of Salt Loft, from which a door leads out and none back in."""
+    window = hand.window
+    window.session.open_room(LOFT)
+    hand.settle(300)
+    window.table.fit()
+    window.show_survey()
+    while window.surveying.busy:
+        hand.settle(100)
+    hand.settle(200)
+    shot("survey")
+    window.show_survey()

@@ -35,6 +35,7 @@ class Surveying(QObject):
         self.judged: list[Judged] = []
         self.known = False
         self.doing = ""
+        self._late_under_way = False
         self._session = session
         self._worker: Worker | None = None
         self._soon, self._late = self._timer(_SOON_MS, False), self._timer(_IDLE_MS, True)
@@ -73,8 +74,6 @@ class Surveying(QObject):
         """Whether findings of the last change are still to come."""
         waits = self._soon.isActive() or self._late.isActive()
         return waits or (self._worker is not None and self._worker.isRunning())
-
-    _late_under_way = False
 
     def _ask(self, slow: bool) -> None:
         if self._worker is not None and self._worker.isRunning():

@@ -73,8 +73,8 @@ class SurveyPanel(QFrame):
         self.told, self.state = QLabel(), QLabel()
         self.told.setFont(style.font(15, bold=True))
         self.state.setStyleSheet(f"color: {style.name('soft')}")
-        self.model, self.painter = Rows(), RowPainter()
         self.list = _List()
+        self.model, self.painter = Rows(), RowPainter(self.list)
         self.list.hears = self._hears
         self._lay_out()
         surveying.changed.connect(self.refresh)

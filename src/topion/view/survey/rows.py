@@ -17,8 +17,8 @@ from PyQt6.QtCore import (
     Qt,
     pyqtSignal,
 )
-from PyQt6.QtGui import QMouseEvent, QPainter
-from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
+from PyQt6.QtGui import QFontMetrics, QMouseEvent, QPainter
+from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from topion.model.project import Project
 from topion.survey import CHECKS, Finding
@@ -26,7 +26,7 @@ from topion.survey.judging import Judged
 from topion.survey.ledger import check_named
 from topion.view import style
 
-HEAD, LINE = 28, 46  # px
+HEAD, LINE, _MORE = 28, 46, 16  # px
 _CARE = {"thin field", "not for use", "off the grid", "wholly hidden", "condition never true",
          "recording differs", "open weave case"}  # fmt: skip
 ROW = Qt.ItemDataRole.UserRole
@@ -51,7 +51,10 @@ class Line:
     @property
     def title(self) -> str:
         """What it is about."""
-        return self.finding.sentence.split(" · ", 1)[0] if self._parted else self.finding.check
+        if self._parted:
+            return self.finding.sentence.split(" · ", 1)[0]
+        of_room = self.finding.room and self.finding.cell is None and not self.finding.layer
+        return self.finding.room if of_room else self.finding.check
 
     @property
     def where(self) -> str:
@@ -146,8 +149,6 @@ class Rows(QAbstractListModel):
         row = self.rows[index.row()]
         if role == ROW:
             return row
-        if role == Qt.ItemDataRole.SizeHintRole:
-            return QSize(0, HEAD if isinstance(row, Head) else LINE)
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole,
                     Qt.ItemDataRole.AccessibleTextRole):  # fmt: skip
             return _text_of(row)
@@ -157,6 +158,15 @@ class Rows(QAbstractListModel):
         plain = super().flags(index)
         head = index.isValid() and isinstance(self.rows[index.row()], Head)
         return Qt.ItemFlag.ItemIsEnabled if head else plain
+
+
+def _detail_of(row: object) -> str:
+    """The second line of a row."""
+    if isinstance(row, Line):
+        return row.word or row.detail
+    if isinstance(row, CheckRow):
+        return f"off: {row.reason}" if row.reason else row.about
+    return ""
 
 
 def _text_of(row: Row) -> str:
@@ -173,8 +183,13 @@ class RowPainter(QStyledItemDelegate):
     pressed = pyqtSignal(object, str)
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        row = index.data(ROW)
-        return QSize(0, HEAD if isinstance(row, Head) else LINE)
+        row, view = index.data(ROW), self.parent()
+        if isinstance(row, Head):
+            return QSize(0, HEAD)
+        wide = view.width() if isinstance(view, QWidget) else 0
+        metrics = QFontMetrics(style.font(12))
+        fits = metrics.horizontalAdvance(_detail_of(row)) <= wide - 40
+        return QSize(0, LINE if fits else LINE + _MORE)
 
     def paint(
         self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
@@ -221,8 +236,8 @@ class RowPainter(QStyledItemDelegate):
         painter.setBrush(style.ink("line" if off else "tidal"))
         painter.drawEllipse(QPointF(14, rect.top() + 15), 4, 4)
         title = row.name + (f"  {row.count}" if row.count else "")
-        self._paint_texts(painter, rect, title, f"off: {row.reason}" if off else row.about,
-                          "ask again" if off else "off", "soft" if off else "ink")  # fmt: skip
+        self._paint_texts(painter, rect, title, _detail_of(row), word_of(row),
+                          "soft" if off else "ink")  # fmt: skip
 
     def _paint_texts(
         self, painter: QPainter, rect: QRectF, title: str, detail: str, word: str, ink: str
@@ -235,7 +250,12 @@ class RowPainter(QStyledItemDelegate):
         _elided(painter, QRectF(24, rect.top() + 4, place.left() - 30, 19), title)
         painter.setFont(style.font(12))
         painter.setPen(style.ink("soft"))
-        _elided(painter, QRectF(24, rect.top() + 23, rect.width() - 36, 18), detail)
+        below = QRectF(24, rect.top() + 23, rect.width() - 36, rect.height() - 25)
+        if rect.height() > LINE:
+            top = Qt.AlignmentFlag.AlignTop
+            painter.drawText(below, int(Qt.TextFlag.TextWordWrap.value | top.value), detail)
+        else:
+            _elided(painter, below, detail)
         if word:
             painter.setFont(style.font(12, bold=True))
             painter.setPen(style.ink("tidal"))
@@ -261,7 +281,7 @@ def word_of(row: object) -> str:
     if isinstance(row, Line):
         return "count again" if row.word else row.fixing
     if isinstance(row, CheckRow):
-        return "ask again" if row.reason else "off"
+        return "ask again" if row.reason else "switch off"
     return ""
 
 
