@@ -326,7 +326,11 @@ class Holding:
         """Whether a thing may be met at the next tick.  at : x, y, z and the gait."""
         x, y, z, gait = at
         scale = self.strides.scale
-        left, right, up, down = self.strides.margins(self.strides.gaits[gait], keys)
+        margins = self.facing[gait].near.get(keys)
+        if margins is None:
+            margins = self.strides.margins(self.strides.gaits[gait], keys)
+            self.facing[gait].near[keys] = margins
+        left, right, up, down = margins
         along, high = max(left, right) + 1, max(up, down) + scale.gravity
         lives = (
             epoch.meanwhile.at(tick)[0] if epoch.meanwhile.moves else epoch.meanwhile.begun.lives

@@ -31,7 +31,7 @@ _MOST_DETOURS = 800  # moments on known ground that an epoch goes on from
 _HEARD_EVERY = 128  # moments
 # parts of a cell that a moment must lead farther, to be gone on from: in the air, on the ground, up
 _SMALL, _LARGE, _IN_SPACE = (6, 24, 4), (4, 24, 3), (1, 4, 2)
-_SMALL_CELLS = 4096  # of a flat room that is searched more finely
+_SMALL_CELLS = 1024  # of a flat room that is searched more finely
 
 
 @dataclass(slots=True)
@@ -120,6 +120,9 @@ class Search:
         self._parts = _IN_SPACE if self.hold.deep else _SMALL if small else _LARGE
         self._best: dict[tuple[Sort, object], Best] = {}
         self._before: dict[Sort, Moment] = {}  # the first of each kind of place in former epochs
+        self._back: list[list[Moment]] = []
+        self._beside: dict[int, list[Moment]] = {}
+        self._seen_ways = 0
         self._begin(begun, -1, (), None)
 
     # --- epochs ---------------------------------------------------------------------------
@@ -148,11 +151,14 @@ class Search:
 
     def _explore(self, epoch: Epoch) -> None:
         begun = epoch.meanwhile.begun
-        epoch.near = epoch.meanwhile.near(self.strides, self.hold.shape)
         if epoch.number:
+            epoch.near = self._line[0].near  # things go the same ways whatever was opened
             epoch.wanted = self._telling.wanted(self.begun.lives, begun.lives)
             epoch.left = set(epoch.wanted)
+            self._look_back()
             epoch.ahead = self._ticks_to(epoch)
+        else:
+            epoch.near = epoch.meanwhile.near(self.strides, self.hold.shape)
         epoch.first = len(self.moments.bodies)
         self._best.clear()
         self._consider(self.hold.body_of(begun), epoch, *epoch.begins)
@@ -160,23 +166,30 @@ class Search:
         for (sort, _), best in self._best.items():
             self._before.setdefault(sort, best.first)
 
+    def _look_back(self) -> None:
+        """Note for all moments so far by which they are come to, and which things are near."""
+        near = self._line[0].near
+        for moment in range(len(self._back), len(self.moments.bodies)):
+            self._back.append([])
+            x, y, z = self.moments.bodies[moment][:3]
+            for place in near.get(self.hold.index(x, y, z), ()):
+                self._beside.setdefault(place, []).append(moment)
+        for start, end in self.ways[self._seen_ways :]:
+            self._back[end].append(start)
+        self._seen_ways = len(self.ways)
+
     def _ticks_to(self, epoch: Epoch) -> dict[Sort, int]:
-        """About how long it takes from each kind of place to what is wanted, as far as former
-        epochs know (breadth first, backwards)."""
-        firsts = list(self._before.items())
-        bodies, hold, wanted = self.moments.bodies, self.hold, epoch.left
-        back: dict[Moment, list[Moment]] = {}
-        for start, end in self.ways:
-            back.setdefault(end, []).append(start)
-        line = [n for n, body in enumerate(bodies)
-                if not wanted.isdisjoint(epoch.near.get(hold.index(*body[:3]), ()))]  # fmt: skip
-        far = dict.fromkeys(line, 0)
+        """About how long it takes from each kind of place to what is wanted and still left, as far
+        as former epochs know (breadth first, backwards)."""
+        line = list({moment for place in epoch.left for moment in self._beside.get(place, ())})
+        far, back = dict.fromkeys(line, 0), self._back
         for moment in line:  # grows meanwhile
-            for start in back.get(moment, ()):
+            ticks = far[moment] + _HOP
+            for start in back[moment]:
                 if start not in far:
-                    far[start] = far[moment] + _HOP
+                    far[start] = ticks
                     line.append(start)
-        return {sort: far[moment] for sort, moment in firsts if moment in far}
+        return {sort: far[moment] for sort, moment in self._before.items() if moment in far}
 
     # --- moments --------------------------------------------------------------------------
 
