@@ -203,12 +203,16 @@ def _add_export(commands: _Commands) -> None:
 
 def _add_walk(commands: _Commands) -> None:
     walk = _command(commands, "walk", _walk, "Play a recorded walk again: 0 if it ends as it did, "
-                    "1 if not, 2 if it cannot be read.")  # fmt: skip
+                    "1 if not, 2 if it cannot be read.  With --reach: where the figure gets, 1 if "
+                    "no way to some place was found.")  # fmt: skip
     walk.add_argument("project", type=place)
     walk.add_argument("room", help="in which the walk begins")
-    walk.add_argument("--replay", type=place, required=True, metavar="FILE",
+    walk.add_argument("--reach", action="store_true", help="search where the figure can get")
+    walk.add_argument("--out", type=place, default=None, metavar="DIR",
+                      help="with --reach: write the way to each place as a recording")  # fmt: skip
+    walk.add_argument("--replay", type=place, default=None, metavar="FILE",
                       help="a recording, as in the folder recordings of a project")  # fmt: skip
-    walk.add_argument("--json", action="store_true", help="every tick as a line of JSON")
+    walk.add_argument("--json", action="store_true", help="every tick, or each place, as JSON")
 
 
 def _add_window(commands: _Commands) -> None:
@@ -413,23 +417,9 @@ def _export(args: argparse.Namespace) -> None:
 
 
 def _walk(args: argparse.Namespace) -> int:
-    from topion import scripting
-    from topion.formats.recordings import read_recording
-    from topion.walk.replay import begun, difference, end_of, played, traced
+    from topion.cli_walk import walk
 
-    project = scripting.open(args.project).data
-    project.room(args.room)
-    recording = read_recording(args.replay)
-    if recording.room != args.room:
-        raise TopionError(f"{args.replay.name} begins in {recording.room}, not in {args.room}")
-    state = begun(project, recording)
-    for state in played(project, recording):
-        if args.json:
-            print(json.dumps(traced(state), ensure_ascii=False))
-    told = difference(recording.end, end_of(state))
-    if not args.json:
-        print(f"{recording.name}: {recording.ticks / 60:.1f} s, {told or 'ends the same'}")
-    return 1 if told else 0
+    return walk(args)
 
 
 def _open(args: argparse.Namespace) -> int:

@@ -365,3 +365,14 @@ def test_after_a_stroke_the_reach_is_searched_again(hall):
     hall.qtbot.waitUntil(lambda: not desk.reaching.busy, timeout=20000)
     after = desk.reaching.reach
     assert first.stands[9, 20] and not after.stands[9, 20] and after.stands[9, 13]
+
+
+def test_a_double_click_in_the_list_plays_the_way_there(hall):
+    desk = walks(hall)
+    desk.run.play(False)
+    reach = shows_reach(hall, desk)
+    row, rect = next((row, rect) for row, rect in desk.live._places() if row.prefab == "Bush")
+    hall.qtbot.mouseDClick(desk.live, LEFT, pos=rect.center().toPoint())
+    assert desk.run.replays and desk.run.keys == reach.witness(row.members[0].key)
+    hall.qtbot.waitUntil(lambda: desk.run.at == len(desk.run.keys), timeout=8000)
+    assert len(desk.run.now.taken) == 1

@@ -1,5 +1,8 @@
 """Where the figure gets to: each way that is found can be walked, and no walk leaves the reach."""
 
+import json
+import subprocess
+import sys
 from dataclasses import replace
 
 import numpy as np
@@ -10,7 +13,7 @@ from hypothesis import strategies as st
 from tests.walk.texts import RAKER, begin, drawn, library, put, rng_keys
 from topion.conditions import Cleared, SwitchOn, Taken
 from topion.model.condition import When
-from topion.roles import Door, Goal, Hazard, Launcher, Mover, Pickup, Switch
+from topion.roles import Door, Goal, Hazard, Launcher, Mover, Pickup, Start, Switch
 from topion.walk import World, step
 from topion.walk.reach import reach_from, replays
 from topion.walk.search import Search
@@ -266,3 +269,31 @@ def test_a_search_can_be_stopped():
     rows = ["." * 30] * 12 + ["#" * 30]
     with pytest.raises(Stop):
         reach_from(begin(drawn(*rows), 11, 3), hear=hear)
+
+
+def test_each_way_replays_in_another_process(tmp_path):
+    rows = ["............"] * 7 + ["......--....", "..H.........", "..H...##....", "############"]
+    room = drawn(*rows)
+    put(room, "Start", 9, 0, role=Start())
+    put(room, "Goal", 6, 6, role=Goal())
+    put(room, "Token", 8, 9, role=Pickup())
+    put(room, "Wheel", 9, 4, role=Switch())
+    folder = tmp_path / "Ways.topion"
+    room.project.save(folder)
+    told = said("walk", folder, room.name, "--reach", "--json", "--out", tmp_path / "ways")
+    places = json.loads(told.stdout)["places"]
+    assert told.returncode == 0 and len(places) == 3
+    for place in places:
+        again = said("walk", folder, room.name, "--replay", tmp_path / "ways" / place["file"])
+        assert again.returncode == 0 and "ends the same" in again.stdout
+    put(room, "Token", 0, 0, role=Pickup())
+    room.project.save(folder)
+    told = said("walk", folder, room.name, "--reach")
+    assert told.returncode == 1 and "no way found" in told.stdout
+    both = said("walk", folder, room.name, "--reach", "--replay", tmp_path / "none.json")
+    assert both.returncode == 2 and "one at a time" in both.stderr
+
+
+def said(*words):
+    return subprocess.run([sys.executable, "-m", "topion", *map(str, words)], text=True,
+                          capture_output=True, timeout=120)  # fmt: skip

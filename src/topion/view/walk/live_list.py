@@ -22,12 +22,14 @@ _OFTEN_MS, _SHARE = 50, 12  # between two lists, at least, and as times of what 
 
 
 class LiveList(QWidget):
-    """pointed : called with the key of the thing that is pointed at, or None."""
+    """pointed : called with the key of the thing that is pointed at, or None.  led : with that of
+    one to which the way is to be shown."""
 
     def __init__(self, run: WalkRun) -> None:
         super().__init__()
         self.run = run
         self.pointed: Callable[[Key | None], object] = lambda _: None
+        self.led: Callable[[Key], object] = lambda _: None
         self._over, self._first = -1, 0
         self._open = ("", "")  # layer and prefab of the row whose things are told
         self.missed: frozenset[Key] = frozenset()  # things to which no way was found
@@ -38,6 +40,8 @@ class LiveList(QWidget):
         self.setFixedWidth(_WIDE)
         self.setMouseTracking(True)
         self.setAccessibleName("Things and their state")
+        self.setToolTip("A click tells them one by one; with the reach map a double click plays "
+                        "the way there")  # fmt: skip
 
     def sizeHint(self) -> QSize:
         return QSize(_WIDE, 400)
@@ -232,6 +236,12 @@ class LiveList(QWidget):
             row = found[0]
             self._open = ("", "") if self._is_open(row) else (row.layer, row.prefab)
             self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        """Show the way to a thing."""
+        found = self._at(event.position())[1] if event is not None else None
+        if found is not None:
+            self.led(found[1].key)
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self._over = -1

@@ -42,6 +42,8 @@ from topion.view.walk.time_line import TimeLine
 from topion.view.walk.walk_bar import WalkBar
 from topion.view.walk.walk_room import WalkRoom
 from topion.walk import ACT, DOWN, JUMP, LEFT, RIGHT, TURN, UP, State, World
+from topion.walk.gaps import told
+from topion.walk.replay import recorded
 
 KEYS = {
     Qt.Key.Key_Left: LEFT, Qt.Key.Key_Right: RIGHT, Qt.Key.Key_Up: UP, Qt.Key.Key_Down: DOWN,
@@ -66,6 +68,7 @@ class WalkDesk(QWidget):
         self.view = StageView(self.run)
         self.live = LiveList(self.run)
         self.live.pointed = self._point
+        self.live.led = self.show_way
         self.figure = FigurePanel()
         self.figure.put = self._set_figure
         self.figure.others.clicked.connect(lambda _: self.figures_menu().popup(
@@ -246,6 +249,22 @@ class WalkDesk(QWidget):
         )
         self.live.refresh()
         self.tables.shown.update()
+
+    def show_way(self, key: tuple[str, int]) -> None:
+        """Play the keys that the search found to a thing."""
+        reach, start = self.reaching.reach, self.run.states[0]
+        place = next((p for p in reach.places if p.key == key), None) if reach else None
+        if reach is None or place is None or not self.reaching.on:
+            return
+        keys = reach.witness(key)
+        if keys is None:
+            self.session.said.emit(f"{place.prefab}: no way found, {told(reach, place)}")
+        elif reach.begun.room != start.room:
+            self.session.said.emit("begin in this room to see the way: From here")
+        else:
+            way = recorded(f"To {place.prefab}", reach.begun, self.run.start_at, keys)
+            self.run.show_recording(reach.begun.world, way)
+            self.run.play()
 
     def _refresh(self) -> None:
         self.figure.show_figure(self.run.world.figure)
