@@ -109,9 +109,14 @@ def _named(check: Check, found: Iterable[Finding]) -> tuple[Finding, ...]:
     return tuple(replace(finding, by=check.name) for finding in found)
 
 
+def known_check(name: str) -> Check | None:
+    """The check of a name; None for what is no check, such as that a room cannot be read."""
+    return next((check for check in CHECKS if check.name == name), None)
+
+
 def check_named(name: str) -> Check:
-    """The check of a name.  Raises UnknownName."""
-    found = next((check for check in CHECKS if check.name == name), None)
+    """The same.  Raises UnknownName."""
+    found = known_check(name)
     if found is None:
         raise UnknownName("check", name, [check.name for check in CHECKS])
     return found

@@ -28,7 +28,7 @@ from topion.edit.pieces import Pick
 from topion.survey import Finding
 from topion.survey.at_cursor import lying_at
 from topion.survey.judging import code_of
-from topion.survey.ledger import check_named
+from topion.survey.ledger import known_check
 from topion.view import style
 from topion.view.host import Host
 from topion.view.survey.rows import (
@@ -215,7 +215,8 @@ class SurveyPanel(QFrame):
     def fix(self, finding: Finding) -> None:
         """Do what the check offers."""
         session = self.host.session
-        edit = check_named(finding.by).fix(session.project, finding)
+        check = known_check(finding.by)
+        edit = check.fix(session.project, finding) if check is not None else None
         if edit is None:
             self.host.say(f"{finding.by}: nothing here can be done by itself; go there and see")
         else:
@@ -275,8 +276,9 @@ class SurveyPanel(QFrame):
             _add(menu, "Count again", lambda: self._press(row, ""))
         else:
             _add(menu, "Accept with a word…", lambda: self.accept(finding))
-        off = CheckRow(finding.by, "", "", 0)
-        _add(menu, f"Ask “{finding.by}” no longer…", lambda: self._press(off, ""))
+        if known_check(finding.by) is not None:
+            off = CheckRow(finding.by, "", "", 0)
+            _add(menu, f"Ask “{finding.by}” no longer…", lambda: self._press(off, ""))
         return menu
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:

@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, Q
 from topion.model.project import Project
 from topion.survey import CHECKS, Finding
 from topion.survey.judging import Judged
-from topion.survey.ledger import check_named
+from topion.survey.ledger import known_check
 from topion.view import style
 
 HEAD, LINE, _MORE = 28, 46, 16  # px
@@ -97,10 +97,8 @@ def finding_rows(judged: Iterable[Judged], room: str = "") -> list[Row]:
     for finding, word in judged:
         if room and finding.room != room:
             continue
-        try:
-            fixing = check_named(finding.by).fixing
-        except Exception:  # a check of an extension that is gone
-            fixing = ""
+        check = known_check(finding.by)
+        fixing = check.fixing if check is not None else ""
         if word:
             accepted.append(Line(finding, word, fixing))
         else:
