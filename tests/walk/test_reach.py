@@ -125,6 +125,18 @@ def test_what_lies_behind_a_shut_door_waits_for_its_switch():
     assert "Goal" in missed(reached(shut, 5, 4))
 
 
+def test_what_is_known_before_anything_opens_is_told_early():
+    room = drawn("############", *["...........#"] * 5, "############")
+    switch = put(room, "Wheel", 5, 2, role=Switch())
+    for y in range(1, 6):
+        put(room, "Gate", y, 7, role=Door(), when=When("opens", (SwitchOn(switch),)))
+    told = []
+    reach = reach_from(begin(room, 5, 4), early=told.append)
+    (early,) = told
+    assert not early.stands[5, 9] and reach.stands[5, 9]
+    assert not (early.stands & ~reach.stands).any() and early.stands[5, 3]
+
+
 def test_pickups_are_counted_until_a_door_opens():
     room = drawn("##############", *[".............#"] * 4, "##############")
     for x in (2, 4, 6):

@@ -91,9 +91,10 @@ def reach_of(
 
 def reach_from(
     begun: State, strides: Strides | None = None, hear: Hear | None = None, *,
-    until_met: bool = False,
+    until_met: bool = False, early: Callable[[Reach], object] | None = None,
 ) -> Reach:  # fmt: skip
-    """The reach from a moment of a walk on.  until_met : only until all places were met."""
+    """The reach from a moment of a walk on.  until_met : only until all places were met.  early :
+    hears of what is found before the figure changes anything, while the search goes on."""
     world, room = begun.world, begun.room
     stage = world.stage(room)
     if stage.view == "top":
@@ -102,9 +103,15 @@ def reach_from(
         return Reach(begun, above.stands, above.passes, np.zeros_like(above.stands), here, 0, True,
                      above.way_to)  # fmt: skip
     search = Search(begun, strides or Strides(world, stage.view), hear, until_met=until_met)
-    search.run()
-    planes = _Planes(search)
-    places = tuple(_counted(begun, actor, actor.key in search.met) for actor in places_of(stage))
+    search.run(lambda: early and early(_reach(search)))
+    return _reach(search)
+
+
+def _reach(search: Search) -> Reach:
+    """What a search has found so far."""
+    begun, planes = search.begun, _Planes(search)
+    places = tuple(_counted(begun, actor, actor.key in search.met)
+                   for actor in places_of(search.stage))  # fmt: skip
 
     def finds(key: Key) -> list[Run] | None:
         return search.keys_to(key) if key in search.met else None

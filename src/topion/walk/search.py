@@ -261,11 +261,14 @@ class Search:
 
     # --- the search -----------------------------------------------------------------------
 
-    def run(self) -> None:
-        """All of it; `hear` may raise to stop it, what was found stays."""
+    def run(self, after_first: Callable[[], object] = lambda: None) -> None:
+        """All of it; `hear` may raise to stop it, what was found stays.  after_first : called once
+        it is known where the figure gets before it changes anything, if it changes something."""
         for epoch in self._line:  # grows meanwhile
             if self._sought != set():
                 self._explore(epoch)
+            if not epoch.number and len(self._line) > 1:
+                after_first()
         self.ways += [(moment, epoch.first) for moment, epoch in self._entries if epoch.first >= 0]
 
     def _go_on(self, epoch: Epoch) -> None:

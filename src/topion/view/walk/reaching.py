@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from dataclasses import replace
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -22,6 +23,7 @@ class Reaching(QObject):
     """
 
     changed = pyqtSignal()
+    _early = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -31,6 +33,7 @@ class Reaching(QObject):
         self._begun: State | None = None
         self._worker: Worker | None = None
         self._strides: dict[tuple[Figure, str], Strides] = {}
+        self._early.connect(self._take_early)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(_SOON_MS)
@@ -70,7 +73,7 @@ class Reaching(QObject):
 
         def work(step: Step) -> tuple[Reach, Strides, float]:
             started = time.perf_counter()
-            found = reach_from(begun, used, step)
+            found = reach_from(begun, used, step, early=self._early.emit)
             return found, used, time.perf_counter() - started
 
         self._worker = Worker(work, "Reach")
@@ -84,6 +87,13 @@ class Reaching(QObject):
             self.reach, strides, self.seconds = worker.result
             self._strides = {**self._strides, key: strides}
         self.changed.emit()
+
+    def _take_early(self, reach: Reach) -> None:
+        """Show what is known before the figure changes anything; more comes."""
+        if self._worker is not None and reach.begun is self._begun:
+            known = tuple(place for place in reach.places if place.found)
+            self.reach = replace(reach, places=known)  # of the others nothing is known yet
+            self.changed.emit()
 
     def _let_go(self) -> None:
         if self._worker is not None:
