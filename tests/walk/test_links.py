@@ -48,7 +48,7 @@ def test_a_door_to_what_is_not_there_is_found(world):
     ]
     lead(world, "Attic", 1, Door(room="Porch"))
     assert said(world)[0][2] == "Bush · leads to the start of Porch, which has none"
-    stand(world.room("Porch"), Thing("Bush", 8, 8, role=Start()))
+    stand(world.room("Porch"), Thing("Bush", 8, 8, role=Start()), Thing("Bush", 9, 9, role=Goal()))
     assert said(world) == []
     lead(world, "Attic", 1, Door(room="Cellar"))
     assert [told for *_, told in said(world)] == [
