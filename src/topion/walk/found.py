@@ -79,16 +79,17 @@ def _search(project: Project, room: str, entries: tuple[Entry, ...], hear: Hear 
         return Found()
     places: tuple[Counted, ...] = ()
     best: dict[Key, str] = {}
-    strides = _STRIDES.of(project, None, dict)
+    idle = _STRIDES.of(project, None, dict)
     key = (world.figure, stage.view)
+    strides = idle.pop(key, None) or Strides(world, stage.view)  # one search at a time has them
     for number, entry in enumerate(entries):
-        mine = strides.setdefault(key, Strides(world, stage.view))
-        reach = reach_from(_begin(world, room, entry), mine, hear, until_met=True)
+        reach = reach_from(_begin(world, room, entry), strides, hear, until_met=True)
         places = reach.places
         missed = {place.key: told(reach, place) for place in reach.missed}
         best = missed if not number else {k: words for k, words in best.items() if k in missed}
         if not best:
             break
+    idle[key] = strides
     lacking = tuple((place, best[place.key]) for place in places if place.key in best)
     return Found(places, lacking, bool(entries))
 

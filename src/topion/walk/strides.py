@@ -24,6 +24,7 @@ from topion.walk.terrain import CLIMB, LEDGE, SOLID, WATER, Terrain
 from topion.walk.world import World
 
 _AROUND = LEFT | RIGHT | UP | DOWN
+_MOST_KNOWN = 400_000  # strides, some 100 MB, before they are forgotten
 _BEYOND = 4  # cells beyond a room, more than its figure is high, in which strides are known
 Key = tuple[int, int, int, int, int, int, Keys]  # two surroundings, x, y, z in a cell, gait, keys
 Stride = tuple[int, int, int, int]  # how far along x, y, z in units, and the gait after it
@@ -126,6 +127,8 @@ class Strides:
         """Take strides in a room from now on."""
         stage = world.stage(room)
         self._state = State(world.showing(alone(stage)), room, 0, 0, 0, 0, ())
+        if len(self.known) > _MOST_KNOWN:
+            self.known.clear()
         kinds = self._kinds_of(stage)
         self.slopes = bool(self._profiles)
         self._planes = [kinds]
