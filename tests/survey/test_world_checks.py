@@ -7,9 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.rooms import small_project, stand
+from tests.rooms import SHEET, small_project, stand
 from tests.walk.texts import drawn, library, put
 from topion import cli, scripting
+from topion.brushes.panel import Panel
+from topion.brushes.ramp import Ramp
 from topion.edit.judging import (
     accept_finding,
     switch_check_off,
@@ -21,6 +23,7 @@ from topion.errors import BadValue
 from topion.formats.folder import read_project
 from topion.model.figure import Figure
 from topion.model.prefab import Thing
+from topion.model.tileset import TileRef
 from topion.roles import Door, Goal, Pickup, Start
 from topion.survey import survey
 from topion.survey.judging import code_of, counting
@@ -111,13 +114,46 @@ def test_a_thing_between_pixels_is_snapped_by_its_fix(hall):
     assert not of(hall.project, "off the grid")
 
 
-def test_a_thing_behind_walls_is_wholly_hidden():
+@pytest.fixture
+def veiled():
+    """A room with a layer of tiles over its things."""
     project = small_project()
-    room = project.add_room("Room", (8, 8), 4)
-    room.lay("Mud", box=((0, 0), (7, 7)))
-    stand(room, Thing("Lamp", 3, 3))
-    hidden = [f for f in survey(project.data) if f.by == "wholly hidden"]
-    assert not hidden
+    layers = (("Ground", "tiles"), ("Things", "things"), ("Front", "tiles"))
+    room = project.add_room("Room", (8, 8), 4, layers)
+    room.lay("Mud", box=((0, 0), (7, 7)), layer="Ground")
+    (number,) = stand(room, Thing("Lamp", 3, 3))
+    return room, number
+
+
+def test_a_thing_behind_tiles_of_a_layer_above_is_hidden_and_taken_away(veiled):
+    room, number = veiled
+    assert not of(room.project, "wholly hidden")
+    room.lay("Mud", box=((2, 2), (4, 4)), layer="Front")
+    (finding,) = of(room.project, "wholly hidden")
+    assert finding.thing == number and finding.cell == (3, 3)
+    room.project.history.apply(check_named(finding.by).fix(room.project.data, finding))
+    assert not room.things() and not of(room.project, "wholly hidden")
+
+
+def test_a_thing_beside_what_covers_its_neighbours_is_not_hidden(veiled):
+    room, _ = veiled
+    room.lay("Mud", box=((2, 4), (4, 6)), layer="Front")
+    assert not of(room.project, "wholly hidden")
+
+
+def test_a_ramp_whose_head_lies_under_something_else_is_found():
+    project = library()
+    room = drawn("............", *["............"] * 5, project=project, name="Quay")
+    tiles = {"slope 1": TileRef(SHEET, "up east"), "head": TileRef(SHEET, "wall")}
+    project.add_brush(Ramp("Quay ramp", tiles))
+    room.lay("Quay ramp", line=((4, 2), (2, 4)))
+    assert room.data.layers and not of(project, "ramp head")
+    (piece,) = [p for _, layer in room.data.cell_layers() for p in layer.pieces.values()]
+    ((head, _),) = project.data.brushes["Quay ramp"].joints(piece)
+    project.add_brush(Panel("Plate", {"nw": TileRef(SHEET, "half")}))
+    room.lay("Plate", box=(head, head))
+    (finding,) = of(project, "ramp head")
+    assert "something else lies on it" in finding.sentence and finding.cell == head
 
 
 # --- decided ------------------------------------------------------------------------------

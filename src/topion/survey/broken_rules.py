@@ -50,7 +50,10 @@ class BrokenRules(RoomCheck):
         name, turn, mirrored, tip = thing.stance
         at = np.array([thing.at[-room.info.axes :]])
         ground = Ground(project, room)
-        own = ground.standing.keys.index((finding.layer, finding.thing or 0))
+        key = (finding.layer, finding.thing or 0)
+        if key not in ground.standing.keys:
+            return None
+        own = ground.standing.keys.index(key)
         spots = Spots(project.prefabs[name], at, turn, mirrored, np.array([own], np.intp), tip)
         nearest = verdict(ground, spots).nearest
         if nearest is None:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from topion.edit.picked import Picks, removed
 from topion.edit.pieces import Pick
+from topion.errors import UnknownName
 from topion.model.edit import Edit
 from topion.model.prefab import standing_cell
 from topion.model.project import Project
@@ -90,7 +91,9 @@ def _fills(project: Project, name: str) -> bool:
 def _is_opaque(project: Project, number: int) -> bool:
     """Whether a tile covers all of its cell."""
     ref = project.tiles[number]
-    tileset = project.tilesets.get(ref.tileset)
-    if tileset is None or ref.slot not in tileset.slots:
+    try:
+        tileset = project.tileset(ref.tileset)
+        pixels = tileset.pixels(tileset.slot(ref.slot).at)
+    except UnknownName:  # another check tells
         return False
-    return bool((tileset.pixels(tileset.slots[ref.slot].at)[..., 3] == 255).all())
+    return bool((pixels[..., 3] == 255).all())

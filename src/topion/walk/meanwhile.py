@@ -95,14 +95,14 @@ class _Boxes:
 
     def add_region(self, stage: Stage, name: str) -> None:
         """All cells of a region; what waits for the figure to be there looks at each tick."""
-        inside, unit = stage.regions.get(name), stage.terrain.cell
+        inside, cell = stage.regions.get(name), stage.terrain.cell
         if inside is None:
             return
-        columns, rows, levels = (length // unit for length in stage.size)
+        columns, rows, levels = (length // cell for length in stage.size)
         plan = np.frombuffer(inside, np.uint8).reshape(max(1, levels), rows, columns)
         for level, row, column in np.argwhere(plan).tolist():
-            x, y, z = column * unit, row * unit, level * unit
-            self.add(-1, (x, y, x + unit, y + unit, z, z + unit))
+            x, y, z = column * cell, row * cell, level * cell
+            self.add(-1, (x, y, x + cell, y + cell, z, z + cell))
 
 
 def _matters(actor: Actor) -> bool:

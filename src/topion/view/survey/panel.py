@@ -31,6 +31,7 @@ from topion.survey.judging import code_of
 from topion.survey.ledger import known_check
 from topion.view import style
 from topion.view.host import Host
+from topion.view.panels.fields import choice_button
 from topion.view.survey.rows import (
     ROW,
     CheckRow,
@@ -81,15 +82,15 @@ class SurveyPanel(QFrame):
         surveying.began.connect(self._show_state)
 
     def _lay_out(self) -> None:
-        close = _word("×", "Away with the survey (F7)")
+        close = choice_button("×", "Away with the survey (F7)")
         close.clicked.connect(lambda _: self.closed.emit())
         head = QHBoxLayout()
         head.setContentsMargins(12, 10, 8, 0)
         head.addWidget(self.told, 1)
         head.addWidget(close)
-        self.all_rooms = _word("all rooms", "The findings of all rooms")
-        self.this_room = _word("this room", "Only those of the room that is open")
-        self.checks = _word("checks", "All checks: which are asked, which are off and why")
+        self.all_rooms = choice_button("all rooms", "The findings of all rooms")
+        self.this_room = choice_button("this room", "Only those of the room that is open")
+        self.checks = choice_button("checks", "All checks: which are asked, which are off and why")
         self.all_rooms.clicked.connect(lambda _: self._turn_to(checks=False, here=False))
         self.this_room.clicked.connect(lambda _: self._turn_to(checks=False, here=True))
         self.checks.clicked.connect(lambda _: self._turn_to(checks=True, here=False))
@@ -137,7 +138,7 @@ class SurveyPanel(QFrame):
         keep = QPushButton("Keep")
         keep.setObjectName("strong")
         keep.clicked.connect(lambda _: self._answer())
-        leave = _word("leave it", "Ask nothing (Esc)")
+        leave = choice_button("leave it", "Ask nothing (Esc)")
         leave.clicked.connect(lambda _: self._ask("", None))
         row = QHBoxLayout()
         row.addStretch(1)
@@ -301,14 +302,6 @@ class SurveyPanel(QFrame):
         else:
             return False
         return True
-
-
-def _word(text: str, tip: str) -> QPushButton:
-    button = QPushButton(text)
-    button.setObjectName("plain")
-    button.setToolTip(tip)
-    button.setAccessibleName(tip)
-    return button
 
 
 def _add(menu: QMenu, text: str, does: Callable[[], object]) -> None:
