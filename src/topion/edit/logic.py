@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 
 from topion.edit.picked import things_changed
@@ -19,6 +19,7 @@ from topion.roles import Door
 
 Picked = Mapping[Pick, Thing]
 DoorEnd = tuple[str, Pick]  # a room, and the thing in it that is a door
+_DOOR_INK = "#cf4a25"
 
 
 def set_role(project: Project, room_name: str, things: Picked, role: Role | None) -> Edit:
@@ -39,22 +40,53 @@ def set_counts(project: Project, room_name: str, things: Picked, counts: bool | 
     return things_changed(project, room_name, after, "Count for clearing:")
 
 
-def link_doors(project: Project, here: DoorEnd, there: DoorEnd, *, back: bool) -> Edit:
-    """Let a door lead to another one, and that back to it.  Raises BadValue for what is none."""
-    ways = ((here, there), (there, here)) if back else ((here, there),)
+def link_doors(
+    project: Project, here: DoorEnd, there: DoorEnd, *, back: bool,
+    places: tuple[str, str] = ("", ""),
+) -> Edit:  # fmt: skip
+    """Let a door lead to another one, and that back to it.  places : where on the plan the rooms
+    of both are meant, empty for their first place.  Raises BadValue for what is no door."""
+    ways = ((here, there, places[1]), (there, here, places[0]))[: 2 if back else 1]
     edits = [_led(project, *way) for way in ways]
-    return joined(f"Door into {there[0]}" + (" and back" if back else ""), edits)
+    label = f"Door into {there[0]}" + (" and back" if back else "")
+    return joined(label, edits, _DOOR_INK)
 
 
-def _led(project: Project, end: DoorEnd, to: DoorEnd) -> Edit:
+def link_to_start(project: Project, here: DoorEnd, room: str, place: str = "") -> Edit:
+    """Let a door lead to where a room starts.  Raises BadValue and UnknownName."""
+    project.room(room)
+    return replace(_led(project, here, (room, None), place), label=f"Door into {room}",
+                   colour=_DOOR_INK)  # fmt: skip
+
+
+def unlink_doors(project: Project, ends: Iterable[DoorEnd]) -> Edit:
+    """Let doors lead nowhere.  Raises BadValue for what is none."""
+    return joined("Unlink", [_led(project, end, ("", None), "") for end in ends], _DOOR_INK)
+
+
+def set_ends_world(project: Project, end: DoorEnd, ends: bool) -> Edit:
+    """Let a door end the world, or not.  Raises BadValue for what is none."""
+    thing, role = _door(project, end)
+    edit = set_role(project, end[0], {end[1]: thing}, replace(role, ends_world=ends))
+    return replace(edit, label="Door ends the world" if ends else "Door leads on")
+
+
+def _door(project: Project, end: DoorEnd) -> tuple[Thing, Door]:
+    """Raises BadValue for what is none."""
     room_name, pick = end
     thing = project.room(room_name).layers[pick.layer].things[pick.number]
     role = role_of(project, thing)
     if not isinstance(role, Door):
         raise BadValue(f"the role of {thing.prefab} in {room_name}",
                        role.kind if role is not None else "none", "a door")  # fmt: skip
-    return set_role(project, room_name, {pick: thing},
-                    replace(role, room=to[0], door=to[1].number))  # fmt: skip
+    return thing, role
+
+
+def _led(project: Project, end: DoorEnd, to: tuple[str, Pick | None], place: str) -> Edit:
+    thing, role = _door(project, end)
+    number = to[1].number if to[1] is not None else 0
+    return set_role(project, end[0], {end[1]: thing},
+                    replace(role, room=to[0], door=number, place=place))  # fmt: skip
 
 
 def spoken_of(condition: Condition) -> tuple[int, ...]:

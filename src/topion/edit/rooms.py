@@ -92,7 +92,16 @@ def set_layer(project: Project, room_name: str, layer_id: str, **changes: object
         own = room.layers[other].info
         beside = replace(own, offset=(own.offset[0] + step[0], own.offset[1] + step[1]))
         records.append(item_changed(("layers", room_name, other), own, beside))
+    if new.name != info.name and info.traits.worn:
+        records += _places_renamed(project, room_name, info.name, new.name)
     return Edit(f"{verb} {new.name}", tuple(records))
+
+
+def _places_renamed(project: Project, room_name: str, old: str, new: str) -> Iterator[Record]:
+    """Places of a room on the plan go on wearing a tint map that has another name."""
+    for name, place in project.shelf("placements").items():
+        if place.room == room_name and place.tint == old:
+            yield item_changed(("placements", name), place, replace(place, tint=new))
 
 
 def moving_along(room: Room, layer_id: str) -> list[str]:

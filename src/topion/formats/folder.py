@@ -23,7 +23,7 @@ import topion.things.rules  # noqa: F401  (and of rules)
 from topion.errors import BadFile
 from topion.formats.files import INDEX, FileMark, digest_of, inside
 from topion.formats.items import item_names, read_item
-from topion.formats.room_files import read_room, room_path
+from topion.formats.room_files import read_info, read_room, room_path
 from topion.formats.saving import finish_save
 from topion.formats.stems import former_stem
 from topion.formats.store import (
@@ -41,7 +41,7 @@ from topion.formats.text import MOST_JSON, parse_json, read_value
 from topion.model.picture import Picture
 from topion.model.plain import Json, JsonRecord
 from topion.model.project import MOST_MATERIALS, MOST_TILES, Project
-from topion.model.room import Room
+from topion.model.room import Room, RoomInfo
 from topion.model.rooms import Rooms
 from topion.model.shelves import TABLES, shelves
 from topion.model.solid import MOST_BLOCKS
@@ -277,6 +277,10 @@ class FolderRooms:
             for part in room_parts(room)
         }
         return room
+
+    def info(self, name: str) -> RoomInfo:
+        """Reads its settings only.  Raises BadFile."""
+        return read_info(name, self._files().read)
 
     def raw(self, name: str) -> Iterator[tuple[str, bytes]]:
         """The files of a room as they are."""

@@ -100,6 +100,8 @@ def _is_newer(thing: Thing) -> bool:
 def format_of(room: Room) -> int:
     """The oldest format of a project that holds all of a room."""
     info, layers = room.info, room.layers.values()
+    if any(getattr(thing.role, "place", "") for la in layers for thing in la.things.values()):
+        return 8
     if (
         info.tags
         or any(la.info.kind == "region" for la in layers)
@@ -182,11 +184,7 @@ def read_room(
 
     Raises BadFile.
     """
-    path = room_path(name)
-    record: RoomFile = read_record(RoomFile, read(f"{path}/room.json"), f"{path}/room.json")
-    if record.room.name != name:
-        reason = f"is named “{record.room.name}” inside, but it is listed as “{name}”"
-        raise BadFile(f"{path}/room.json", reason)
+    path, record = room_path(name), _read_head(name, read)
     room = Room(record.room)
     _check_memory(project, record, path, there)
     for line in record.layers:
@@ -197,6 +195,20 @@ def read_room(
     room.order = tuple(room.layers)
     room.numbers = max(record.numbers, highest_number(room))
     return room
+
+
+def read_info(name: str, read: Callable[[str], bytes]) -> RoomInfo:
+    """What a room is beside its layers.  Raises BadFile."""
+    return _read_head(name, read).room
+
+
+def _read_head(name: str, read: Callable[[str], bytes]) -> RoomFile:
+    file = f"{room_path(name)}/room.json"
+    record: RoomFile = read_record(RoomFile, read(file), file)
+    if record.room.name != name:
+        reason = f"is named “{record.room.name}” inside, but it is listed as “{name}”"
+        raise BadFile(file, reason)
+    return record
 
 
 def _check_memory(

@@ -139,6 +139,8 @@ class Project:
     def item(self, address: Address) -> Item:
         """What stands at `address`, or None."""
         match address:
+            case ("rooms",):
+                return tuple(self.rooms)
             case ("rooms", name):
                 return self.rooms[name].info if name in self.rooms else None
             case ("layers", room, layer_id):
@@ -162,6 +164,8 @@ class Project:
         something in it, and for a room of another size.
         """
         match address:
+            case ("rooms",):
+                self.rooms.reordered(value)
             case ("rooms", name):
                 self._put_room(name, value, place)
                 return

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Protocol
 
 from topion.model.derived import fresh_stamp
-from topion.model.room import Room
+from topion.model.room import Room, RoomInfo
 
 
 class RoomSource(Protocol):
@@ -15,6 +15,9 @@ class RoomSource(Protocol):
 
     def read(self, name: str, *, keep: bool = True) -> Room:
         """The whole room.  Raises BadFile if it is not sound.  keep : it is in use from now."""
+
+    def info(self, name: str) -> RoomInfo:
+        """What is known of it beside its layers, which are not read.  Raises BadFile."""
 
 
 class Rooms(MutableMapping[str, Room]):
@@ -67,6 +70,14 @@ class Rooms(MutableMapping[str, Room]):
         """The room, to be looked at once: it is not kept for that."""
         room = self._rooms[name]
         return self._read(name, keep=False) if room is None else room
+
+    def info(self, name: str) -> RoomInfo:
+        """What is known of a room beside its layers, without reading those.  Raises BadFile."""
+        room = self._rooms[name]
+        if room is not None:
+            return room.info
+        assert self.source is not None
+        return self.source.info(name)
 
     def each(self) -> Iterator[Room]:
         """All rooms, one after the other; those not in use are not kept."""

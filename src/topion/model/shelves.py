@@ -16,6 +16,7 @@ from topion.model.figure import Figure
 from topion.model.judged import Accepted, Unasked
 from topion.model.palette import Tint
 from topion.model.picture import Picture
+from topion.model.placement import Placement
 from topion.model.prefab import Prefab, PrefabClass
 from topion.model.recording import Recording
 from topion.model.refs import Ref, field_types
@@ -108,5 +109,6 @@ for _shelf in (
     Shelf("recordings", "recording", Recording),
     Shelf("accepted", "accepted finding", Accepted),
     Shelf("unasked", "check that is switched off", Unasked),
+    Shelf("placements", "place on the plan", Placement),
 ):
     add_shelf(_shelf)

@@ -16,6 +16,7 @@ class Door(RoleKind):
     """Leads to a door of a room, or to where that room starts.
 
     room : its name; empty for nowhere yet.  door : the number of the thing there, 0 for the start.
+    place : where on the plan that room is worn as it is then; empty for its first place.
     """
 
     kind: ClassVar[str] = "door"
@@ -33,17 +34,18 @@ class Door(RoleKind):
     room: Annotated[str, Ref("rooms", perhaps=True)] = ""
     door: Annotated[int, between(0, (1 << 31) - 1)] = 0
     ends_world: bool = False
+    place: Annotated[str, Ref("placements", perhaps=True)] = ""
 
     def in_the_way(self, me: Me) -> bool:
         return not me.on and not me.gone
 
     def touched(self, me: Me, walk: Walk) -> None:
         if self.by == "touching it" and me.on:
-            walk.enter(me, self.room, self.door, self.ends_world)
+            walk.enter(me, self.room, self.door, self.ends_world, self.place)
 
     def acted(self, me: Me, walk: Walk) -> None:
         if self.by == "acting on it" and me.on:
-            walk.enter(me, self.room, self.door, self.ends_world)
+            walk.enter(me, self.room, self.door, self.ends_world, self.place)
 
     def done(self, me: Me) -> bool:
         return me.on

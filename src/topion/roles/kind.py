@@ -70,8 +70,8 @@ class Walk(Protocol):
     def bring_back(self, why: str) -> None:
         """Put the figure where it stood safely last."""
 
-    def enter(self, me: Me, room: str, door: int, ends_world: bool) -> None:
-        """Go through a door."""
+    def enter(self, me: Me, room: str, door: int, ends_world: bool, place: str) -> None:
+        """Go through a door, into a room as it is worn at a place on the plan."""
 
     def end(self, what: str) -> None:
         """`room` or `world` is done."""

@@ -39,7 +39,7 @@ class NotReached(WorldCheck):
 
     name: ClassVar[str] = "room not reached"
     about: ClassVar[str] = "rooms that the figure does not come to from where the world starts"
-    reads: ClassVar[tuple[str, ...]] = _READS
+    reads: ClassVar[tuple[str, ...]] = (*_READS, "placements")
     slow: ClassVar[bool] = True
 
     def findings(self, project: Project) -> Iterator[Finding]:

@@ -9,7 +9,7 @@ from topion.errors import TopionError
 from topion.model.derived import Kept
 from topion.model.project import Project
 from topion.walk.gaps import told
-from topion.walk.links import DoorAt, doors_of, every_door
+from topion.walk.links import DoorAt, begins_at, doors_of, every_door
 from topion.walk.reach import Counted, reach_from
 from topion.walk.state import Key, State
 from topion.walk.strides import Strides
@@ -34,7 +34,7 @@ class Found:
         return self.begun and all(place.key != key for place, _ in self.missed)
 
 
-_FOUND: Kept[dict[str, tuple[object, Found]]] = Kept()
+_FOUND: Kept[dict[tuple[str, tuple[Entry, ...]], tuple[object, Found]]] = Kept()
 _STRIDES: Kept[dict[object, Strides]] = Kept()
 
 
@@ -63,11 +63,11 @@ def found_in(project: Project, room: str, entries: tuple[Entry, ...], hear: Hear
     """What is found in a room; searched anew when it, its entries or the library change."""
     known = _FOUND.of(project, None, dict)
     figure = figure_of(project)
-    stamp = (project.rooms.revision(room), entries, figure,
+    stamp = (project.rooms.revision(room), figure,
              project.stamp("prefabs", "tilesets", "blocks"))  # fmt: skip
-    kept = known.get(room)
+    kept = known.get((room, entries))
     if kept is None or kept[0] != stamp:
-        kept = known[room] = (stamp, _search(project, room, entries, hear))
+        kept = known[room, entries] = (stamp, _search(project, room, entries, hear))
     return kept[1]
 
 
@@ -83,7 +83,7 @@ def _search(project: Project, room: str, entries: tuple[Entry, ...], hear: Hear 
     key = (world.figure, stage.view)
     strides = idle.pop(key, None) or Strides(world, stage.view)  # one search at a time has them
     for number, entry in enumerate(entries):
-        reach = reach_from(_begin(world, room, entry), strides, hear, until_met=True)
+        reach = reach_from(begin_in(world, room, entry), strides, hear, until_met=True)
         places = reach.places
         missed = {place.key: told(reach, place) for place in reach.missed}
         best = missed if not number else {k: words for k, words in best.items() if k in missed}
@@ -94,7 +94,7 @@ def _search(project: Project, room: str, entries: tuple[Entry, ...], hear: Hear 
     return Found(places, lacking, bool(entries))
 
 
-def _begin(world: World, room: str, entry: Entry) -> State:
+def begin_in(world: World, room: str, entry: Entry) -> State:
     """The state in which the figure comes in."""
     state = world.begin(room)
     stage = world.stage(room)
@@ -106,23 +106,31 @@ def _begin(world: World, room: str, entry: Entry) -> State:
                           safe=(room, x, y, z, state.over))  # fmt: skip
 
 
-def rooms_reached(project: Project, hear: Hear | None = None) -> dict[str, DoorAt | None]:
-    """The rooms that are come to from where the world starts, each with the door that leads there;
-    None for the first.  Empty where nothing starts."""
-    starting = [name for name in project.rooms if doors_of(project, name).starts]
-    if not starting:
+@dataclass(frozen=True)
+class Entered:
+    """How a room is come to.  door : the first one that leads there; None where the world starts.
+    entries : all by which it is come in."""
+
+    door: DoorAt | None
+    entries: tuple[Entry, ...]
+
+
+def rooms_reached(project: Project, hear: Hear | None = None) -> dict[str, Entered]:
+    """The rooms that are come to from where the world starts; empty where nothing starts."""
+    first = begins_at(project)
+    if not first:
         return {}
-    found: dict[str, DoorAt | None] = {starting[0]: None}
-    line = [starting[0]]
-    inside: dict[str, set[Entry]] = {starting[0]: {0}}
+    found: dict[str, DoorAt | None] = {first: None}
+    line = [first]
+    inside: dict[str, set[Entry]] = {first: {0}}
     for name in line:  # grows meanwhile
         here = found_in(project, name, tuple(sorted(inside[name])), hear)
         for door in doors_of(project, name).doors:
-            if door.to not in project.rooms or not here.gets_to((door.layer, door.number)):
+            if door.to not in project.rooms or not here.gets_to(door.key):
                 continue
             entries = inside.setdefault(door.to, set())
             if door.door not in entries:
                 entries.add(door.door)
                 line.append(door.to)  # again, where it comes in elsewhere
             found.setdefault(door.to, door)
-    return found
+    return {room: Entered(door, tuple(sorted(inside[room]))) for room, door in found.items()}

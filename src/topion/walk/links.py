@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from topion.errors import TopionError
 from topion.model.condition import When
 from topion.model.derived import Kept
 from topion.model.prefab import standing_cell
 from topion.model.project import Project
-from topion.model.room import Room
+from topion.model.room import Room, RoomInfo
 from topion.model.walked import role_of, when_of
 from topion.roles import Door, Goal, Start
+
+Cell = tuple[int, ...]
 
 
 @dataclass(frozen=True)
@@ -23,26 +26,52 @@ class DoorAt:
     layer: str
     number: int
     prefab: str
-    cell: tuple[int, ...]
+    cell: Cell
     to: str
     door: int
     ends_world: bool
     when: When
+    place: str = ""
+
+    @property
+    def key(self) -> tuple[str, int]:
+        """Its layer and number, by which a walk knows it."""
+        return self.layer, self.number
+
+
+class GoalAt(NamedTuple):
+    """A goal of a room.  world : it ends the world, not only the room."""
+
+    layer: str
+    number: int
+    prefab: str
+    cell: Cell
+    world: bool
 
 
 @dataclass(frozen=True)
 class Doors:
-    """What a room has to do with others.  things : the numbers of all its things.  read : whether
-    it could be read; if not, nothing is known of it."""
+    """What a room has to do with others.
 
-    doors: tuple[DoorAt, ...]
-    starts: int
-    goals: int
-    things: frozenset[int]
-    read: bool = True
+    starts : the cells of its starts.  things : the numbers of all its things.  info : what is
+    known of the room; None where it could not be read, then nothing is known of it.
+    tints : the names of its tint maps.
+    """
+
+    doors: tuple[DoorAt, ...] = ()
+    starts: tuple[Cell, ...] = ()
+    goals: tuple[GoalAt, ...] = ()
+    things: frozenset[int] = frozenset()
+    info: RoomInfo | None = None
+    tints: tuple[str, ...] = ()
+
+    @property
+    def read(self) -> bool:
+        """Whether the room could be read."""
+        return self.info is not None
 
 
-_UNREAD = Doors((), 0, 0, frozenset(), read=False)
+_UNREAD = Doors()
 
 
 _KNOWN: Kept[dict[str, tuple[object, Doors]]] = Kept()
@@ -51,6 +80,14 @@ _KNOWN: Kept[dict[str, tuple[object, Doors]]] = Kept()
 def share_doors(project: Project) -> None:
     """Let copies that are taken of the project from now on know what each of them finds."""
     _KNOWN.of(project, None, dict)
+
+
+def known_doors(project: Project, room_name: str) -> tuple[Doors | None, bool]:
+    """What was found last for a room, without looking, and whether it is still so."""
+    found = _KNOWN.of(project, None, dict).get(room_name)
+    if found is None:
+        return None, False
+    return found[1], found[0] == (project.rooms.revision(room_name), project.stamp("prefabs"))
 
 
 def doors_of(project: Project, room_name: str) -> Doors:
@@ -68,22 +105,32 @@ def doors_of(project: Project, room_name: str) -> Doors:
 
 
 def _looked_for(project: Project, room: Room) -> Doors:
-    doors, starts, goals, numbers = list[DoorAt](), 0, 0, set[int]()
+    doors, starts, goals, numbers = list[DoorAt](), list[Cell](), list[GoalAt](), set[int]()
     with_roles = {prefab.name for prefab in project.prefabs.values() if prefab.role is not None}
     for layer_id, layer in room.bottom_up("things"):
         numbers.update(layer.things)
         for number, thing in layer.things.items():
             if thing.role is None and thing.prefab not in with_roles:
                 continue
-            role = role_of(project, thing)
-            starts += isinstance(role, Start)
-            goals += isinstance(role, Goal)
-            if isinstance(role, Door):
-                cell = standing_cell(thing, room.info.axes)
+            role, cell = role_of(project, thing), standing_cell(thing, room.info.axes)
+            if isinstance(role, Start):
+                starts.append(cell)
+            elif isinstance(role, Goal):
+                goals.append(GoalAt(layer_id, number, thing.prefab, cell, role.ends == "the world"))
+            elif isinstance(role, Door):
                 doors.append(DoorAt(room.info.name, layer_id, number, thing.prefab, cell,
                                     role.room, role.door, role.ends_world,
-                                    when_of(project, thing)))  # fmt: skip
-    return Doors(tuple(doors), starts, goals, frozenset(numbers))
+                                    when_of(project, thing), role.place))  # fmt: skip
+    tints = tuple(layer.info.name for _, layer in room.tint_maps())
+    return Doors(tuple(doors), tuple(starts), tuple(goals), frozenset(numbers), room.info, tints)
+
+
+def begins_at(project: Project) -> str:
+    """The room in which the world starts: that of the place on the plan that says so, else the
+    first one that has a start; empty for none."""
+    said = [p.room for p in project.shelf("placements").values() if p.begins]
+    rooms = (*(room for room in said if room in project.rooms), *project.rooms)
+    return next((name for name in rooms if doors_of(project, name).starts), "")
 
 
 def every_door(project: Project) -> Iterator[DoorAt]:

@@ -51,7 +51,7 @@ class State(NamedTuple):
     safe : room, x, y, z, over where it stood last.  ended : "room" or "world" once a goal was
     reached.  backs : how often it was brought back.  inside : the door it stands in.
     touching : the things it touches, by their place among the room's.  cleared : all that counts
-    was done once.
+    was done once.  worn : the place on the plan that the room was entered as; empty for none.
     news : what happened at this tick, in words.
     """
 
@@ -79,6 +79,7 @@ class State(NamedTuple):
     inside: Key | None = None
     touching: tuple[int, ...] = ()
     cleared: bool = False
+    worn: str = ""
     news: tuple[str, ...] = ()
 
     def place(self) -> tuple[float, float, float]:

@@ -36,7 +36,7 @@ class Walking:
         self.climbs, self.over, self.sent = state.climbs, state.over, [*state.sent]
         self.rooms, self.taken = dict(state.rooms), state.taken
         self.safe, self.ended, self.backs = state.safe, state.ended, state.backs
-        self.inside, self.cleared = state.inside, state.cleared
+        self.inside, self.cleared, self.worn = state.inside, state.cleared, state.worn
         self.touching: set[int] = set()
         self.news: list[str] = []
         self.left = False  # the room, or the place: nothing else is touched at this tick
@@ -55,7 +55,8 @@ class Walking:
             self.world, self.room, self.tick, self.x, self.y, self.z, self.lives.now(), self.vy,
             self.thrown, self.looks, self.ground, self.air, self.climbs, self.over, self.keys,
             tuple(self.sent), tuple(sorted(self.rooms.items())), self.taken, self.safe, self.ended,
-            self.backs, self.inside, tuple(sorted(self.touching)), self.cleared, tuple(self.news),
+            self.backs, self.inside, tuple(sorted(self.touching)), self.cleared, self.worn,
+            tuple(self.news),
         )  # fmt: skip
 
     # --- the figure -----------------------------------------------------------------------
@@ -153,7 +154,7 @@ class Walking:
         self.backs += 1
         self.say(f"brought back by {why}")
 
-    def enter(self, me: Live, room: str, door: int, ends_world: bool) -> None:
+    def enter(self, me: Live, room: str, door: int, ends_world: bool, place: str) -> None:
         """Go through a door; not at once through the one it came out of."""
         if self.inside == me.actor.key or self.left:
             self.inside = me.actor.key
@@ -166,6 +167,7 @@ class Walking:
         if not room or room not in self.world.project.rooms:
             return
         self._change_room(room)
+        self.worn = place
         there = self.stage.actor_numbered(door) or self.stage.start()
         if there is not None:
             self.x, self.y, self.z = self.world.standing_in(self.stage, there.home)

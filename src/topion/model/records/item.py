@@ -57,6 +57,8 @@ class ItemRecord:
             raise DoesNotFit(f"{'/'.join(self.address)} is named “{name}”")
         if self.after is None and self.address[0] not in (*SHELVES, "rooms", "layers"):
             raise DoesNotFit(f"{'/'.join(self.address)} cannot be taken away")
+        if self.address == ("rooms",) and sorted(self.after) != sorted(project.rooms):
+            raise DoesNotFit("the order of the rooms names others")
         room = project.room(self.address[1]) if self.address[0] in ("order", "numbers") else None
         if room is not None and self.address[0] == "order":
             known = set(self.after) <= room.layers.keys() and len(set(self.after)) == len(
@@ -68,6 +70,8 @@ class ItemRecord:
     def onto(self, project: Project) -> ItemRecord | None:
         before = project.item(self.address)
         if before == self.after or (before is None) != (self.before is None):
+            return None
+        if self.address == ("rooms",) and sorted(before) != sorted(self.after):
             return None
         return replace(self, before=before)
 
@@ -132,6 +136,8 @@ def taken_away(project: Project, address: Address) -> ItemRecord:
 def kind_at(address: Address) -> TypeForm:
     """The type of what stands at an address.  Raises UnknownName for no address."""
     match address:
+        case ("rooms",):
+            return tuple[str, ...]
         case ("rooms" | "order" | "numbers", _) | ("layers", _, _):
             return _OF_ROOMS[address[0]]
         case (table,) if table in TABLES:
