@@ -10,7 +10,9 @@ from pathlib import Path
 from PIL import Image
 
 from bench.ratio import Ratio, compared, peak_mb
-from topion.demo.brinehollow import brinehollow
+from topion.demo.brinehollow import library
+from topion.demo.island import add_island
+from topion.demo.marsh import add_marsh
 from topion.render.bands import Bands
 from topion.render.scene import room_bands
 from topion.scripting import new
@@ -23,7 +25,9 @@ assert main(["render", *sys.argv[1:]]) == 0
 
 
 def ratios() -> Iterator[Ratio]:
-    demo = brinehollow()
+    demo = library()
+    add_marsh(demo, (288, 448))
+    add_island(demo)
     for words, room, scale in (("a flat room", "Outer Marsh", 1.0),
                                ("a voxel room", "Lamp Island", 3.0)):  # fmt: skip
         bands = room_bands(demo.data, demo.data.room(room), scale)

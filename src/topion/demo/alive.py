@@ -3,22 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 
 from topion.brushes.region import RegionBrush
-from topion.conditions import Inside, SwitchOn, Taken
-from topion.edit.logic import set_counts, set_role, set_when
+from topion.conditions import Cleared, Inside, SwitchOn, Taken
+from topion.demo.marsh import GATE
+from topion.demo.marsh import ROOM as MARSH
+from topion.edit.logic import link_doors, set_counts, set_role, set_when
 from topion.edit.pieces import Pick
+from topion.edit.places import begin_at, place_room, wear_there
 from topion.edit.walks import keep_recording, set_figure
 from topion.model.condition import When
 from topion.model.figure import Figure
 from topion.model.prefab import Thing
-from topion.roles import Door, Goal, Walker
+from topion.roles import Goal, Walker
 from topion.scripting import ProjectHandle, RoomHandle
 from topion.walk import ACT, DOWN, JUMP, LEFT, RIGHT, UP, Keys, State, World, step
 from topion.walk.replay import recorded
 
 YARD, CELLAR, ISLAND, LOFT = "Sluice Yard", "Pump Cellar", "Lamp Island", "Salt Loft"
+AGAIN = "Pump Cellar 2"  # its second place on the plan
+_PLACES = ((MARSH, (0.0, 0.0)), (YARD, (16.0, 128.0)), (CELLAR, (80.0, 168.0)),
+           (CELLAR, (152.0, 176.0)), (ISLAND, (126.0, 27.0)), (LOFT, (175.0, 104.0)))  # fmt: skip
 RAKER = Figure("Salt raker", 0.8, 1.8, 5.5, 3.2, 4.5, step=0.5)
 _MOST = 1200  # ticks of one part of a recording
 
@@ -35,25 +40,48 @@ def standing(room: RoomHandle, prefab: str, at: tuple[float, ...]) -> tuple[Pick
 def enliven(project: ProjectHandle) -> None:
     """Roles, conditions and tokens of the rooms; the figure."""
     project.history.apply(set_figure(project.data, RAKER))
+    _marsh(project.room(MARSH))
     _cellar(project.room(CELLAR))
     _island(project.room(ISLAND))
 
 
 def link_rooms(project: ProjectHandle) -> None:
-    """The sheds of the yard lead into the cellar and to the island, and back; the loft leads out
-    into the yard, and nothing leads back in."""
-    yard, cellar, island = (project.room(name) for name in (YARD, CELLAR, ISLAND))
-    doors = list(_all_of(yard, "Door"))
-    below, ashore = (next(iter(_all_of(room, "Plank door"))) for room in (cellar, island))
-    loft = project.room(LOFT)
-    for room, pick, there, number in (
-        (loft, next(iter(_all_of(loft, "Door"))), YARD, doors[2].number),
-        (yard, doors[0], CELLAR, below.number), (cellar, below, YARD, doors[0].number),
-        (yard, doors[1], ISLAND, ashore.number), (island, ashore, YARD, doors[1].number),
-    ):  # fmt: skip
-        things = {pick: room.data.layers[pick.layer].things[pick.number]}
-        role = Door(by="acting on it", room=there, door=number)
-        project.history.apply(set_role(project.data, room.name, things, role))
+    """The marsh leads into the yard, the sheds of the yard into the cellar and to the island, and
+    back; the cellar leads on into itself at flood night, and the loft out into the yard, but
+    nothing leads back in."""
+    marsh, yard, cellar, island, loft = (
+        project.room(n) for n in (MARSH, YARD, CELLAR, ISLAND, LOFT)
+    )
+    sheds = list(_all_of(yard, "Door"))
+    gate, below, ashore = (
+        next(iter(_all_of(room, "Plank door"))) for room in (marsh, cellar, island)
+    )
+    (west,) = _all_of(yard, "Plank door")
+    (up,) = _all_of(loft, "Door")
+    for here, there in (((MARSH, gate), (YARD, west)), ((YARD, sheds[0]), (CELLAR, below)),
+                        ((YARD, sheds[1]), (ISLAND, ashore))):  # fmt: skip
+        project.history.apply(link_doors(project.data, here, there, back=True))
+    project.history.apply(link_doors(project.data, (LOFT, up), (YARD, sheds[2]), back=False))
+    deeper = list(_all_of(cellar, "Plank door"))[1]
+    here = (CELLAR, deeper)
+    project.history.apply(link_doors(project.data, here, here, back=False, places=("", AGAIN)))
+    _waits(cellar, deeper, When("opens", (Taken(3, "tokens"),)))
+    _waits(yard, sheds[1], When("opens", (Cleared(),)))
+    wheels = _all_of(yard, "Valve wheel")
+    project.history.apply(set_counts(project.data, YARD, wheels, True))
+
+
+def lay_plan(project: ProjectHandle) -> None:
+    """The rooms on the plan: the yard beside the marsh and over the cellar, the rest around."""
+    for room, at in _PLACES:
+        project.history.apply(place_room(project.data, room, at))
+    project.history.apply(wear_there(project.data, AGAIN, None, "Flood night"))
+    project.history.apply(begin_at(project.data, MARSH))
+
+
+def _waits(room: RoomHandle, pick: Pick, when: When) -> None:
+    thing = room.data.layers[pick.layer].things[pick.number]
+    room.project.history.apply(set_when(room.project.data, room.name, {pick: thing}, when))
 
 
 def _all_of(room: RoomHandle, prefab: str) -> dict[Pick, Thing]:
@@ -72,8 +100,7 @@ def enliven_yard(room: RoomHandle) -> None:
     when = When("appears", tuple(SwitchOn(wheel.number) for wheel in wheels))
     project = room.project
     project.history.apply(set_when(project.data, room.name, {pick: flag}, when))
-    ended = {pick: replace(flag, when=when)}
-    project.history.apply(set_role(project.data, room.name, ended, Goal("the world")))
+    room.lay("Plank door", cells=[(GATE[0] - 16, 0)])
     project.add_brush(RegionBrush("Loading quay", "trigger"), "Regions")
     room.lay("Loading quay", box=((52, 30), (60, 70)))
     room.lay("Salt token", cells=[(54, 50)])
@@ -82,12 +109,18 @@ def enliven_yard(room: RoomHandle) -> None:
     project.history.apply(set_when(project.data, room.name, token, seen))
 
 
+def _marsh(room: RoomHandle) -> None:
+    room.lay("Boot peg", cells=[(20, 14)])
+    room.lay("Plank door", cells=[GATE])
+    room.lay("Salt token", cells=[(20, 40), (34, 62), (46, 96)])
+
+
 def _cellar(room: RoomHandle) -> None:
     room.lay("Boot peg", cells=[(18, 9)])
     room.lay("Salt token", cells=[(8, 14), (11, 21), (26, 27), (23, 35), (17, 32), (10, 44)])
     for name, cell in (("Gull", (11, 23)), ("Spring plate", (23, 32)), ("Scald vent", (22, 23)),
-                       ("Turnover wheel", (10, 46)), ("Plank door", (19, 46)),
-                       ("Signal flag", (10, 37))):  # fmt: skip
+                       ("Turnover wheel", (10, 46)), ("Plank door", (18, 10)),
+                       ("Plank door", (19, 46)), ("Signal flag", (10, 37))):  # fmt: skip
         room.lay(name, cells=[cell])
     project = room.project
     wheel, _ = standing(room, "Pump wheel", (18, 3))
@@ -105,6 +138,9 @@ def _island(room: RoomHandle) -> None:
     room.lay("Boot peg", cells=[(6, 33, 20)])
     room.lay("Salt token", cells=[(7, 28, 18), (8, 24, 22), (5, 28, 26), (7, 14, 24)])
     room.lay("Plank door", cells=[(4, 36, 22)])
+    room.lay("Signal flag", cells=[(8, 23, 20)])
+    flag = dict([standing(room, "Signal flag", (8, 23, 20))])
+    room.project.history.apply(set_role(room.project.data, room.name, flag, Goal("the world")))
     gulls = _all_of(room, "Herring gull")
     project = room.project
     project.history.apply(set_role(project.data, room.name, gulls, Walker(speed=0.8)))

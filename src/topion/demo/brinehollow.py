@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from topion.brushes import ThingsBrush
-from topion.demo.alive import enliven, enliven_yard, link_rooms, record
+from topion.demo.alive import enliven, enliven_yard, lay_plan, link_rooms, record
 from topion.demo.art import tileset
 from topion.demo.cellar import add_cellar, add_cellar_library
 from topion.demo.island import add_island, add_island_library
@@ -60,6 +60,7 @@ def brinehollow() -> ProjectHandle:
     _things(room)
     enliven_yard(room)
     link_rooms(project)
+    lay_plan(project)
     record(project)
     project.history.mark_saved()
     return project

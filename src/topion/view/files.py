@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from topion.edit.resume import Kept
 from topion.errors import TopionError
-from topion.formats.exports import export_files
+from topion.formats.exports import EXPORTS, export_files
 from topion.formats.meshes.read import SUFFIXES
 from topion.formats.out import Contents, write_out
 from topion.formats.stems import stem
@@ -107,7 +107,8 @@ class Files:
     def export_to(self, kind: str, folder: Path, scale: float = 1.0) -> None:
         """Write the room (png, csv) or the project (json) into a folder."""
         project = self.host.session.project.frozen()
-        rooms = tuple(project.rooms) if kind == "json" else (self.host.session.room_name,)
+        whole = EXPORTS[kind].whole
+        rooms = tuple(project.rooms) if whole else (self.host.session.room_name,)
 
         def work(step: Step) -> int:
             count = 0

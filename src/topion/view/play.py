@@ -164,8 +164,8 @@ def _look_round(hand: Player, shot: Shot) -> None:
     """The marsh from afar, and the yard in the dark."""
     window = hand.window
     window.session.open_room(MARSH)
-    window.table.look_at((144, 224), 1 / 8)
-    hand.hover((120, 180))
+    window.table.look_at((40, 64), 1 / 8)
+    hand.hover((34, 50))
     hand.settle(400)
     shot("eighth")
     window.session.open_room(ROOM)

@@ -137,7 +137,7 @@ class Session(Context):
 
     def open_room(self, name: str) -> None:
         """Show another room; one that cannot be read is said, and the old one stays."""
-        if not self._is_read(name):
+        if not self.reads_room(name):
             return
         self.hands.keep()
         self.room_name, self.layer_id, self.cursor = name, "", None
@@ -148,8 +148,8 @@ class Session(Context):
         self.room_changed.emit()
         self.picked.pick(None)
 
-    def _is_read(self, name: str) -> bool:
-        """Read a room that was not in use yet, on a thread."""
+    def reads_room(self, name: str) -> bool:
+        """Read a room that was not in use yet, on a thread; False where it cannot be read."""
         known = self.project.rooms
         if name not in known or known.peek(name) is not None:
             return True

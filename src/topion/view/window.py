@@ -40,6 +40,7 @@ from topion.view.panels.ribbon import Ribbon
 from topion.view.panels.right import Right
 from topion.view.panels.stack import Stack
 from topion.view.panels.top_bar import TopBar
+from topion.view.planning import Planning
 from topion.view.saves import Saves
 from topion.view.session import Session
 from topion.view.sheet_sources import SheetSources
@@ -108,6 +109,8 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         yield "files"
         self.commands.add(window_commands(self))
+        self.planning = Planning(self, self.desks, self.surveying, self.files,
+                                 self.walk_in)  # fmt: skip
         self._key_help = KeyHelp(self, self.commands)
         self.looks = Looks(self, self.tables, self, self.session)
         self._connect()
@@ -154,6 +157,7 @@ class Window(QMainWindow):
         for button, command, text in (
             (self.top_bar.project, "project menu", ""),
             (self.top_bar.room, "room menu", ""),
+            (self.top_bar.plan, "plan", ""),
             (self.top_bar.survey, "survey", ""),
             (self.top_bar.sheets, "sheets", "Tile sheets: take slots in hand"),
             (self.top_bar.looks, "looks", ""),
@@ -391,9 +395,15 @@ class Window(QMainWindow):
         session = self.session
         if not session.has_room:
             return
-        cell = session.cursor if here else None
+        self.walk_in(session.room_name, session.cursor if here else None)
+
+    def walk_in(self, room: str, cell: tuple[int, ...] | None = None) -> None:
+        """Try a room: from where it starts, or from a cell."""
+        session = self.session
+        if not session.reads_room(room):
+            return
         try:
-            desk = WalkDesk(session, session.room_name, cell)
+            desk = WalkDesk(session, room, cell)
         except TopionError as problem:
             self.say(str(problem))
             return
@@ -415,6 +425,10 @@ class Window(QMainWindow):
         if room != self.session.room_name and room in self.session.project.rooms:
             self.session.open_room(room)
         self.centre_on(cell)
+
+    def show_plan(self) -> None:
+        """The plan of the world, or away with it."""
+        self.planning.turn()
 
     def show_blocks(self) -> None:
         """The desk of the blocks."""

@@ -101,7 +101,7 @@ def begin_in(world: World, room: str, entry: Entry) -> State:
     there = stage.actor_numbered(entry) if entry else None
     if there is None:
         return state
-    x, y, z = world.standing_in(stage, there.home)
+    x, y, z = world.coming_out(stage, there.home)
     return state._replace(x=x, y=y, z=z, inside=there.key,
                           safe=(room, x, y, z, state.over))  # fmt: skip
 

@@ -211,9 +211,9 @@ class FromAbove:
             return [(keys, 1) for keys in walk.keys]
         walk = _Walk(self, self.begun)
         for number in [*telling, target]:
-            if not walk.goes_to(number):
+            if place not in walk.met and not walk.goes_to(number):
                 return None
-        return [(keys, 1) for keys in walk.keys]
+        return [(keys, 1) for keys in walk.keys[: walk.met[place]]]
 
     def _opens(self, number: int) -> bool:
         """Whether something may wait for it."""
@@ -235,15 +235,18 @@ class FromAbove:
 
 
 class _Walk:
-    """keys : those so far.  state : where they lead."""
+    """keys : those so far.  state : where they lead.  met : after how many keys each thing was."""
 
     def __init__(self, above: FromAbove, state: State) -> None:
         self._above, self.state = above, state
         self.keys: list[Keys] = []
+        self.met: dict[Key, int] = {}
 
     def goes_to(self, number: int) -> bool:
         """Go on until a thing is met; whether it was."""
         above, actor = self._above, self._above.stage.actors[number]
+        if actor.key in self.met:
+            return True  # on the way to another one
         way = self._way(above._near(actor))
         if way is None:
             return False
@@ -289,7 +292,7 @@ class _Walk:
             keys = RIGHT if x < node[1] else LEFT if x > node[1] else DOWN if y < node[0] else UP
             if self._holds(keys, target):
                 return True
-            if self.state.room != above.begun.room:
+            if self.state.whereabouts != above.begun.whereabouts:
                 return False
         return False
 
@@ -306,7 +309,9 @@ class _Walk:
         """A tick; whether the thing was met."""
         before, self.state = self.state, step(self.state, keys)
         self.keys.append(keys)
-        return target in met_at(before, self.state)
+        for key in met_at(before, self.state):
+            self.met.setdefault(key, len(self.keys))
+        return target in self.met
 
 
 def _back_from(

@@ -380,7 +380,7 @@ class Holding:
 
     def _leaves(self, epoch: Epoch, before: State, after: State) -> bool:
         """Whether it is another room, or something is so that was not."""
-        if after.room != self.room or after.ended == "world":
+        if after.whereabouts != before.whereabouts or after.ended == "world":
             return True
         if after.lives is before.lives:
             return False

@@ -22,7 +22,7 @@ def met_at(before: State, after: State) -> Iterator[Key]:
     """The keys of the places that the figure got to at a tick: taken, turned, reached, gone
     through."""
     stage = before.world.stage(before.room)
-    if after.room != before.room or (after.ended == "world" and not before.ended):
+    if after.whereabouts != before.whereabouts or (after.ended == "world" and not before.ended):
         yield from _gone_through(stage, before, after)
         return
     if after.held & ACT and not before.held & ACT:

@@ -311,7 +311,7 @@ class Search:
                         self.hold.done.add(key)
             runs = (*runs, (keys, held.ticks))
             if held.out is not None:
-                if held.out.room == self.begun.room and held.out.ended != "world":
+                if held.out.whereabouts == self.begun.whereabouts and held.out.ended != "world":
                     self._begin(held.out, moment, runs, epoch)
                 return
             body = held.body

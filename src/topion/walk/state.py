@@ -82,6 +82,11 @@ class State(NamedTuple):
     worn: str = ""
     news: tuple[str, ...] = ()
 
+    @property
+    def whereabouts(self) -> tuple[str, str]:
+        """The room it is in, and as which place on the plan."""
+        return self.room, self.worn
+
     def place(self) -> tuple[float, float, float]:
         """(z, y, x) of the middle of its feet in cells, whole numbers in the middle of cells."""
         return self.world.place_of(self)

@@ -170,7 +170,7 @@ class Walking:
         self.worn = place
         there = self.stage.actor_numbered(door) or self.stage.start()
         if there is not None:
-            self.x, self.y, self.z = self.world.standing_in(self.stage, there.home)
+            self.x, self.y, self.z = self.world.coming_out(self.stage, there.home)
             self.inside = there.key
         else:
             begun = self.world.begin(room)

@@ -31,7 +31,9 @@ def way_of(stage: Stage, wide: int, high: int, others: Sequence[Edges], *, over:
     return Way(terrain.over, wide, high, turned)
 
 
-def is_free(world: World, stage: Stage, x: int, y: int, z: int) -> bool:
-    """Whether the figure fits there."""
-    way = way_of(stage, *world.sizes(stage.view), ())
+def is_free(
+    world: World, stage: Stage, x: int, y: int, z: int, others: Sequence[Edges] = ()
+) -> bool:
+    """Whether the figure fits there, beside others."""
+    way = way_of(stage, *world.sizes(stage.view), others)
     return not (way.blocked(x, y, z) if isinstance(way, DeepWay) else way.blocked(x, y))

@@ -154,6 +154,8 @@ class TopBar(QWidget):
         self.care.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.care.hide()
         line.addWidget(self.care)
+        self.plan = QPushButton("Plan")
+        self.plan.setToolTip("The rooms of the world and the doors between them (F2)")
         self.survey = QPushButton("Survey")
         self.survey.setToolTip("What the checks found (F7)")
         self.sheets = QPushButton("Sheets")
@@ -169,7 +171,15 @@ class TopBar(QWidget):
         self.theme.setStyleSheet("padding: 4px 0;")
         self.theme.setAccessibleName("Dark or light")
         self.theme.setToolTip("Paper or dark (F8)")
-        for button in (self.sheets, self.looks, self.survey, self.walk, self.export, self.theme):
+        for button in (
+            self.plan,
+            self.sheets,
+            self.looks,
+            self.survey,
+            self.walk,
+            self.export,
+            self.theme,
+        ):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             line.addWidget(button)
         self.use(session)

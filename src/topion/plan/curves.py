@@ -1,0 +1,49 @@
+"""Threads as curves: cubic Bezier curves that leave each room by its nearest edge."""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+
+from topion.plan.sheet import Point, Rect
+from topion.plan.threads import Thread
+
+_LEAST, _MOST, _SHARE = 28.0, 190.0, 0.45  # px that a thread goes straight out, of its length
+_CLOSE = 20.0  # px between doors that are joined straight
+
+Curve = tuple[Point, Point, Point, Point]
+
+
+def curve_of(thread: Thread, px: float) -> Curve:
+    """Its four points on the sheet, where a cell measures so many px."""
+    return curve(thread.here.point, thread.here.spot.rect, thread.point, thread.end.rect, px)
+
+
+def curve(start: Point, inside: Rect | None, end: Point, into: Rect | None, px: float) -> Curve:
+    """The four points of a curve between two points of the sheet; it leaves each rect by its
+    nearest edge.  It is straight where both are close to each other."""
+    long = math.hypot(end[0] - start[0], end[1] - start[1]) * px
+    if long < _CLOSE:
+        return start, start, end, end
+    reach = max(_LEAST, min(_MOST, long * _SHARE)) / px
+    return start, _out(start, inside, reach), _out(end, into, reach), end
+
+
+def _out(point: Point, rect: Rect | None, reach: float) -> Point:
+    """A point outside of a rect, straight from a point in it through the nearest edge."""
+    if rect is None:
+        return point
+    gaps = {(-1, 0): point[0] - rect.top, (1, 0): rect.bottom - point[0],
+            (0, -1): point[1] - rect.left, (0, 1): rect.right - point[1]}  # fmt: skip
+    (dy, dx), gap = min(gaps.items(), key=lambda item: item[1])
+    far = reach + max(0.0, gap)
+    return point[0] + dy * far, point[1] + dx * far
+
+
+def point_on(points: Curve, t: float) -> Point:
+    """The point of a curve at t from 0 to 1 (de Casteljau)."""
+    row = list(points)
+    while len(row) > 1:
+        row = [(a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t)
+               for a, b in pairwise(row)]  # fmt: skip
+    return row[0]

@@ -1,0 +1,138 @@
+"""The top line of the plan: where we are, the gestures of the sheet, and the way back."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+
+from topion.view import style
+from topion.view.panels.top_bar import Mark, paint_bar
+from topion.view.plan.sheet_view import GESTURE_KEYS, PlanGesture, SheetView
+from topion.view.plan.work import PlanWork
+
+_TIPS: dict[PlanGesture, str] = {
+    "move": "drag rooms; drag from a door to link it",
+    "link": "drag from door to door",
+    "lasso": "draw round rooms, or round things of a room",
+}
+
+
+class _Gesture(QPushButton):
+    """One of the gestures, with its key."""
+
+    def __init__(self, gesture: PlanGesture, place: str) -> None:
+        super().__init__()
+        self.gesture = gesture
+        self.setObjectName(f"segment{place}")
+        self.setCheckable(True)
+        self.setFixedSize(74, 28)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(f"{gesture.capitalize()} gesture")
+        tip = f"{gesture.capitalize()}: {_TIPS[gesture]} ({GESTURE_KEYS[gesture]})"
+        self.setToolTip(tip)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        colour = "on_ink" if self.isChecked() or self.isDown() else "ink"
+        painter.setPen(style.ink(colour))
+        painter.setFont(style.font(13))
+        name, key = self.gesture.capitalize(), GESTURE_KEYS[self.gesture]
+        wide = painter.fontMetrics().horizontalAdvance(name)
+        left, middle = (self.width() - wide - 16) / 2, Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(QRectF(left, 0, wide + 2, self.height()), middle, name)
+        painter.setFont(style.font(11))
+        painter.setPen(style.ink(colour, 150))
+        painter.drawText(QRectF(left + wide + 7, 0, 14, self.height()), middle, key)
+
+
+class PlanBar(QWidget):
+    """Signals: left(), done() for the way back; surveyed(), exported() for those buttons."""
+
+    left = pyqtSignal()
+    done = pyqtSignal()
+    surveyed = pyqtSignal()
+    exported = pyqtSignal()
+
+    def __init__(self, work: PlanWork, view: SheetView) -> None:
+        super().__init__()
+        self.work, self._view = work, view
+        self.setFixedHeight(46)
+        line = QHBoxLayout(self)
+        line.setContentsMargins(10, 0, 12, 0)
+        line.setSpacing(6)
+        line.addWidget(Mark())
+        self.project = QPushButton()
+        self.project.setObjectName("plain")
+        self.project.setToolTip("Back to the room (Esc)")
+        self.project.clicked.connect(lambda _: self.left.emit())
+        self.name, self.told = QLabel("Plan"), QLabel()
+        self.name.setFont(style.font(16, bold=True))
+        for part in (self.project, QLabel("›"), self.name, self.told):
+            line.addWidget(part)
+        line.addStretch(1)
+        row = QHBoxLayout()
+        row.setSpacing(0)
+        self.gestures: dict[PlanGesture, QPushButton] = {}
+        ends: dict[PlanGesture, str] = {"move": "first", "link": "", "lasso": "last"}
+        for gesture, place in ends.items():
+            part = _Gesture(gesture, place)
+            part.clicked.connect(lambda _, g=gesture: view.use(g))
+            self.gestures[gesture] = part
+            row.addWidget(part)
+        line.addLayout(row)
+        self.snap = self._button("", "Rooms come to lie on edges of others and on half cells; hold "
+                                 "Alt for one that does not")  # fmt: skip
+        self.snap.setFixedWidth(98)
+        self.snap.clicked.connect(lambda _: self._turn_snap())
+        line.addWidget(self.snap)
+        line.addStretch(1)
+        self.survey = self._button("Survey", "What the checks found (F7)")
+        self.survey.clicked.connect(lambda _: self.surveyed.emit())
+        self.walk = self._button("Walk the world", "From where the world starts (W)")
+        self.walk.clicked.connect(lambda _: work.walk(work.begins))
+        self.export = self._button("Export", "The plan as SVG or PNG (Ctrl+E)")
+        self.export.clicked.connect(lambda _: self.exported.emit())
+        self.back = self._button("Back to the room", "To painting (Esc)")
+        self.back.setObjectName("strong")
+        self.back.clicked.connect(lambda _: self.done.emit())
+        for button in (self.survey, self.walk, self.export, self.back):
+            line.addWidget(button)
+        view.gesture_changed.connect(self.refresh)
+        work.changed.connect(self.refresh)
+        self.refresh()
+
+    @staticmethod
+    def _button(text: str, tip: str) -> QPushButton:
+        button = QPushButton(text)
+        button.setToolTip(tip)
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        return button
+
+    def _turn_snap(self) -> None:
+        self.work.snaps = not self.work.snaps
+        self.refresh()
+
+    def sizeHint(self) -> QSize:
+        return QSize(1280, 46)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        paint_bar(self)
+
+    def refresh(self) -> None:
+        """Show the counts and the gesture in use."""
+        work, handle = self.work, self.work.session.handle
+        self.project.setText(handle.name + (" •" if handle.history.changed else ""))
+        rooms, places, missed = len(handle.data.rooms), len(work.spots), len(work.missed)
+        parts = [f"{rooms} room{'s' if rooms != 1 else ''}, {places} on the sheet"]
+        parts += [f"{missed} not reached"] if missed else []
+        self.told.setText(" · ".join(parts))
+        self.told.setStyleSheet(f"color: {style.name('soft')}")
+        for gesture, button in self.gestures.items():
+            button.setChecked(gesture == self._view.gesture)
+        self.snap.setText("snap ½ cell" if work.snaps else "no snap")
+        count = work.surveying.count
+        self.survey.setText(f"Survey {count}" if count else "Survey")
+        self.survey.setStyleSheet(f"color: {style.name('buoy' if count else 'ink')}")
+        self.walk.setEnabled(bool(work.begins))
