@@ -58,15 +58,15 @@ def link_rooms(project: ProjectHandle) -> None:
     )
     (west,) = _all_of(yard, "Plank door")
     (up,) = _all_of(loft, "Door")
-    for here, there in (((MARSH, gate), (YARD, west)), ((YARD, sheds[0]), (CELLAR, below)),
-                        ((YARD, sheds[1]), (ISLAND, ashore))):  # fmt: skip
+    for here, there in (((MARSH, gate), (YARD, west)), ((YARD, sheds[3]), (CELLAR, below)),
+                        ((YARD, sheds[0]), (ISLAND, ashore))):  # fmt: skip
         project.history.apply(link_doors(project.data, here, there, back=True))
-    project.history.apply(link_doors(project.data, (LOFT, up), (YARD, sheds[2]), back=False))
+    project.history.apply(link_doors(project.data, (LOFT, up), (YARD, sheds[1]), back=False))
     deeper = list(_all_of(cellar, "Plank door"))[1]
     here = (CELLAR, deeper)
     project.history.apply(link_doors(project.data, here, here, back=False, places=("", AGAIN)))
     _waits(cellar, deeper, When("opens", (Taken(3, "tokens"),)))
-    _waits(yard, sheds[1], When("opens", (Cleared(),)))
+    _waits(yard, sheds[0], When("opens", (Cleared(),)))
     wheels = _all_of(yard, "Valve wheel")
     project.history.apply(set_counts(project.data, YARD, wheels, True))
 

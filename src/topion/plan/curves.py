@@ -9,6 +9,8 @@ from topion.plan.sheet import Point, Rect
 from topion.plan.threads import Thread
 
 _LEAST, _MOST, _SHARE = 28.0, 190.0, 0.45  # px that a thread goes straight out, of its length
+_TOWARDS = 0.7  # how much an edge counts that lies towards the other end
+_BEYOND = 0.3  # of that length, at least beyond the edge
 _CLOSE = 20.0  # px between doors that are joined straight
 
 Curve = tuple[Point, Point, Point, Point]
@@ -26,18 +28,22 @@ def curve(start: Point, inside: Rect | None, end: Point, into: Rect | None, px: 
     if long < _CLOSE:
         return start, start, end, end
     reach = max(_LEAST, min(_MOST, long * _SHARE)) / px
-    return start, _out(start, inside, reach), _out(end, into, reach), end
+    return start, _out(start, end, inside, reach), _out(end, start, into, reach), end
 
 
-def _out(point: Point, rect: Rect | None, reach: float) -> Point:
-    """A point outside of a rect, straight from a point in it through the nearest edge."""
+def _out(point: Point, other: Point, rect: Rect | None, reach: float) -> Point:
+    """A point outside of a rect, straight from a point in it through an edge that is near, or that
+    lies towards the other point."""
     if rect is None:
         return point
+    dy, dx = other[0] - point[0], other[1] - point[1]
     gaps = {(-1, 0): point[0] - rect.top, (1, 0): rect.bottom - point[0],
             (0, -1): point[1] - rect.left, (0, 1): rect.right - point[1]}  # fmt: skip
-    (dy, dx), gap = min(gaps.items(), key=lambda item: item[1])
-    far = reach + max(0.0, gap)
-    return point[0] + dy * far, point[1] + dx * far
+    (oy, ox), gap = min(
+        gaps.items(), key=lambda item: item[1] - _TOWARDS * (item[0][0] * dy + item[0][1] * dx)
+    )
+    far = max(reach, max(0.0, gap) + reach * _BEYOND)
+    return point[0] + oy * far, point[1] + ox * far
 
 
 def point_on(points: Curve, t: float) -> Point:

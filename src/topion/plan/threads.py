@@ -77,6 +77,8 @@ def threads(spots: Mapping[str, Spot], known: Mapping[str, Doors]) -> list[Threa
         home = homes.get((door.room, door.number), first[door.room].name)
         end = target_of(door, spots, first)
         if end is not None:
+            if (end.name, door.door) == (home, door.number):
+                home = first[door.room].name  # it leads to itself, at another place
             here = all_ports[home, door.layer, door.number]
             made[here.key] = _thread(here, end, all_ports, known)
     return list(_paired(made))

@@ -174,6 +174,6 @@ def _ticks(project: Project, room: str, entry: Entry, to: Key, hear: Hear) -> in
              project.stamp("prefabs", "tilesets", "blocks"))  # fmt: skip
     if stamp not in known:
         begun = begin_in(World(project), room, entry)
-        keys = reach_from(begun, None, hear, until_met=True).witness(to)
+        keys = reach_from(begun, None, hear, sought=to).witness(to)
         known[stamp] = None if keys is None else len(keys)
     return known[stamp]

@@ -38,7 +38,7 @@ def overview(
 ) -> Rgba:
     """(h, w, 4) all of a room as large as `size_of` says, worn in a theme and a tint map; None for
     what it is worn in, as for those that are not there."""
-    shown = _dressed(project, room, theme, tint)
+    shown = worn_as(project, room, theme, tint)
     height, width = size_of(room.info.plan, min(longest, LONGEST_PX))
     if room.info.axes == 3:
         return _from_above(project, shown, height, width)
@@ -47,7 +47,9 @@ def overview(
     return as_rgba(resized(words, height, width))
 
 
-def _dressed(project: Project, room: Room, theme: str | None, tint: str | None) -> Room:
+def worn_as(project: Project, room: Room, theme: str | None, tint: str | None) -> Room:
+    """A copy of a room in a theme and a tint map by name; None for what it is worn in, as for those
+    that are not there."""
     if theme and theme not in theme_names(project):
         theme = None
     if tint and all(layer.info.name != tint for _, layer in room.tint_maps()):

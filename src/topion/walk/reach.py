@@ -91,10 +91,12 @@ def reach_of(
 
 def reach_from(
     begun: State, strides: Strides | None = None, hear: Hear | None = None, *,
-    until_met: bool = False, early: Callable[[Reach], object] | None = None,
+    until_met: bool = False, sought: Key | None = None,
+    early: Callable[[Reach], object] | None = None,
 ) -> Reach:  # fmt: skip
-    """The reach from a moment of a walk on.  until_met : only until all places were met.  early :
-    hears of what is found before the figure changes anything, while the search goes on."""
+    """The reach from a moment of a walk on.  until_met : only until all places were met.
+    sought : or only that one.  early : hears of what is found before the figure changes anything,
+    while the search goes on."""
     world, room = begun.world, begun.room
     stage = world.stage(room)
     if stage.view == "top":
@@ -102,7 +104,8 @@ def reach_from(
         here = tuple(_counted(begun, actor, above.found(actor.key)) for actor in places_of(stage))
         return Reach(begun, above.stands, above.passes, np.zeros_like(above.stands), here, 0, True,
                      above.way_to)  # fmt: skip
-    search = Search(begun, strides or Strides(world, stage.view), hear, until_met=until_met)
+    search = Search(begun, strides or Strides(world, stage.view), hear, until_met=until_met,
+                    sought=sought)  # fmt: skip
     search.run(lambda: early and early(_reach(search)))
     return _reach(search)
 

@@ -99,9 +99,10 @@ class Search:
     it gets, for finding ways back."""
 
     def __init__(
-        self, begun: State, strides: Strides, hear: Hear | None = None, *, until_met: bool = False
-    ) -> None:
-        """until_met : stop once all places that count were met."""
+        self, begun: State, strides: Strides, hear: Hear | None = None, *, until_met: bool = False,
+        sought: Key | None = None,
+    ) -> None:  # fmt: skip
+        """until_met : stop once all places that count were met.  sought : or that one."""
         self.strides, self._hear, self.begun = strides, hear, begun
         self.stage = begun.world.stage(begun.room)
         self.hold = Holding(begun, strides)
@@ -113,6 +114,8 @@ class Search:
         self._most_done = 0
         self._entries: list[tuple[Moment, Epoch]] = []
         self._sought = {actor.key for actor in places_of(self.stage)} if until_met else None
+        if sought is not None:
+            self._sought = {sought}
         self.moments = Moments()
         self.met: dict[Key, Leads] = {}
         self.ways: list[tuple[Moment, Moment]] = []

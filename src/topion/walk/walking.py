@@ -167,7 +167,7 @@ class Walking:
         if not room or room not in self.world.project.rooms:
             return
         self._change_room(room)
-        self.worn = place
+        self.worn = self.world.placed_as(room, place)
         there = self.stage.actor_numbered(door) or self.stage.start()
         if there is not None:
             self.x, self.y, self.z = self.world.coming_out(self.stage, there.home)

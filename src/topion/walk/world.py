@@ -84,7 +84,15 @@ class World:
             x, y, z = self.at_place(stage, at)
         over = self.falls_up(stage)
         return State(self, room, 0, x, y, z, stage.first(), looks=looks, over=over,
-                     safe=(room, x, y, z, over))  # fmt: skip
+                     safe=(room, x, y, z, over), worn=self.placed_as(room))  # fmt: skip
+
+    def placed_as(self, room: str, place: str = "") -> str:
+        """The place on the plan that a room is entered as: the one that is named, else its first;
+        empty for a room that is not on the plan."""
+        places = self.project.shelf("placements")
+        if place in places and places[place].room == room:
+            return place
+        return next((name for name, known in places.items() if known.room == room), "")
 
     def falls_up(self, stage: Stage) -> bool:
         """Whether the figure falls up there as long as nothing turns gravity over."""

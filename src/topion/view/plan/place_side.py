@@ -26,6 +26,7 @@ class PlaceSide(QWidget):
         self.name = QLineEdit()
         self.name.setObjectName("find")
         self.name.setFont(style.font(15, bold=True))
+        self.name.setStyleSheet("padding: 0;")
         self.name.setAccessibleName("Name of the room")
         self.name.setToolTip("Another name for the room; doors go on leading there")
         self.name.editingFinished.connect(self._rename)

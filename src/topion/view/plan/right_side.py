@@ -33,6 +33,7 @@ from topion.view.plan.work import PlanWork
 from topion.view.survey.rows import ROW, Line, RowPainter, Rows, finding_rows
 
 WIDE = 272
+_TALLEST = 1 << 20
 _HINT = ("Drag rooms; their edges snap.\nDrag from a door to another one to link them.\n"
          "Double click enters a room.")  # fmt: skip
 
@@ -122,10 +123,10 @@ class RightSide(QWidget):
         column.setContentsMargins(1, 0, 0, 0)
         column.setSpacing(3)
         column.addLayout(tabs)
-        column.addWidget(self.top, 3)
+        column.addWidget(self.top, 7)
         column.addWidget(hairline())
         column.addLayout(head)
-        column.addWidget(self.list, 2)
+        column.addWidget(self.list, 4)
         column.addWidget(hairline())
         column.addLayout(foot)
 
@@ -153,6 +154,8 @@ class RightSide(QWidget):
                 f" border-bottom: 2px solid {line}; padding: 1px 2px;"
             )
         self.top.setVisible(not self._world)
+        idle = not (work.port or work.places)
+        self.top.setMaximumHeight(96 if idle else _TALLEST)
         self.door.setVisible(work.port is not None)
         self.place.setVisible(bool(work.places))
         self.hint.setVisible(not (work.port or work.places))

@@ -60,13 +60,13 @@ def draw_sheet(painter: QPainter, work: PlanWork, looks: Looks) -> None:
     seen = [spot for spot in work.spots.values() if _is_seen(spot, looks)]
     for spot in seen:
         _draw_room(painter, work, looks, spot)
-    for spot in seen:
-        if looks.camera.rect_of(looks.rect(spot)).width() >= _TITLED_PX:
-            _draw_title(painter, work, looks, spot)
     for joint in work.joints:
         if joint.one not in looks.shift and joint.other not in looks.shift:
             _draw_joint(painter, looks.camera, joint)
     paths = _draw_threads(painter, work, looks)
+    for spot in seen:
+        if looks.camera.rect_of(looks.rect(spot)).width() >= _TITLED_PX:
+            _draw_title(painter, work, looks, spot)
     _draw_ports(painter, work, looks, seen)
     _draw_marks(painter, work, looks, seen)
     for thread, path in paths:
@@ -149,8 +149,12 @@ def _draw_title(painter: QPainter, work: PlanWork, looks: Looks, spot: Spot) -> 
         words = words[:1]
     if width_of(words) > max(rect.width(), 90) * 1.6:
         return
-    painter.setFont(style.font(13, bold=True))
-    end = draw_words(painter, rect.left(), middle, words[:1], "ink", 13)
+    wide = width_of(words[:1], 13) + width_of(words[1:])
+    left = rect.left() + 1
+    if left + wide > looks.width and rect.right() <= looks.width:
+        left = looks.width - wide - 4
+    painter.fillRect(QRectF(left - 3, middle - 9, wide + 6, 18), style.ink("panel2", 190))
+    end = draw_words(painter, left, middle, words[:1], "ink", 13)
     draw_words(painter, end, middle, words[1:], "soft", 12)
 
 

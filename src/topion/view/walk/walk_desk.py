@@ -62,7 +62,7 @@ class WalkDesk(QWidget):
         super().__init__()
         self.session = session
         self.run = WalkRun(World(session.project.frozen()), room, at)
-        self.ground = WalkRoom(session, self.run.world.stage(room))
+        self.ground = WalkRoom(session, self.run.world.stage(room), self.run.now.worn)
         self.bar = WalkBar(self.run, session.handle.name)
         self.tables = Tables(self.ground.session, rulers=False)
         self.view = StageView(self.run)
@@ -83,7 +83,7 @@ class WalkDesk(QWidget):
         self.replays = Replays(session)
         self.replays.changed.connect(self._show_recordings)
         self.time = TimeLine(self.run)
-        self._room = room
+        self._where = self.run.now.whereabouts
         self._lay_out()
         self.bar.begun.connect(self._begin_anew)
         self.bar.reach.toggled.connect(self.reaching.show)
@@ -208,10 +208,10 @@ class WalkDesk(QWidget):
 
     def _on_stepped(self) -> None:
         state = self.run.now
-        if state.room != self._room:
-            self._room = state.room
+        if state.whereabouts != self._where:
+            self._where = state.whereabouts
             self.reaching.search_from(state)
-            self.ground.renew(state.world.stage(state.room))
+            self.ground.renew(state.world.stage(state.room), state.worn)
             self._use_room()
         self.keep_in_view()
         table = self.tables.shown
@@ -230,7 +230,7 @@ class WalkDesk(QWidget):
         self.run.change_world(World(self.session.project.frozen()))
         self.reaching.search_from(self._first_here())
         if not self.ground.storing:
-            self.ground.renew(self.run.world.stage(self.run.now.room))
+            self.ground.renew(self.run.world.stage(self.run.now.room), self.run.now.worn)
             self._use_room()
         self._refresh()
 

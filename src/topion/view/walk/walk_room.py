@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from topion.errors import TopionError
 from topion.model.edit import Dirty
 from topion.model.rooms import Rooms
+from topion.render.overview import worn_as
 from topion.scripting import ProjectHandle
 from topion.view.desks.ground import NotKept
 from topion.view.session import Session
@@ -22,14 +23,18 @@ class WalkRoom(QObject):
 
     renewed = pyqtSignal()
 
-    def __init__(self, main: Session, stage: Stage) -> None:
+    def __init__(self, main: Session, stage: Stage, place: str = "") -> None:
+        """place : on the plan, whose wear it is shown in."""
         super().__init__()
         self.main = main
         self.storing = False
-        self.session = self._made(stage)
+        self.session = self._made(stage, place)
 
-    def _made(self, stage: Stage) -> Session:
-        room = self.main.project.room(stage.room).frozen()
+    def _made(self, stage: Stage, place: str) -> Session:
+        project = self.main.project
+        at = project.shelf("placements").get(place)
+        theme, tint = (at.theme, at.tint) if at is not None else (None, None)
+        room = worn_as(project, project.room(stage.room), theme, tint)
         for layer_id, layer in room.layers.items():
             gone = {actor.key[1]: layer.things[actor.key[1]] for actor in stage.actors
                     if actor.key[0] == layer_id and actor.key[1] in layer.things}  # fmt: skip
@@ -46,10 +51,10 @@ class WalkRoom(QObject):
         handle.history.listeners.append(self._store)
         return session
 
-    def renew(self, stage: Stage) -> None:
+    def renew(self, stage: Stage, place: str = "") -> None:
         """Show a room anew, or another one."""
         self.session.close()
-        self.session = self._made(stage)
+        self.session = self._made(stage, place)
         self.renewed.emit()
 
     def _store(self, dirty: tuple[Dirty, ...]) -> None:
