@@ -8,26 +8,26 @@ from itertools import pairwise
 from topion.plan.sheet import Point, Rect
 from topion.plan.threads import Thread
 
-_LEAST, _MOST, _SHARE = 28.0, 190.0, 0.45  # px that a thread goes straight out, of its length
+_LEAST, _MOST, _SHARE = 9.0, 64.0, 0.45  # cells that a thread goes straight out, of its length
 _TOWARDS = 0.7  # how much an edge counts that lies towards the other end
 _BEYOND = 0.3  # of that length, at least beyond the edge
-_CLOSE = 20.0  # px between doors that are joined straight
+_CLOSE = 6.0  # cells between doors that are joined straight
 
 Curve = tuple[Point, Point, Point, Point]
 
 
-def curve_of(thread: Thread, px: float) -> Curve:
-    """Its four points on the sheet, where a cell measures so many px."""
-    return curve(thread.here.point, thread.here.spot.rect, thread.point, thread.end.rect, px)
+def curve_of(thread: Thread) -> Curve:
+    """Its four points on the sheet."""
+    return curve(thread.here.point, thread.here.spot.rect, thread.point, thread.end.rect)
 
 
-def curve(start: Point, inside: Rect | None, end: Point, into: Rect | None, px: float) -> Curve:
+def curve(start: Point, inside: Rect | None, end: Point, into: Rect | None) -> Curve:
     """The four points of a curve between two points of the sheet; it leaves each rect by its
     nearest edge.  It is straight where both are close to each other."""
-    long = math.hypot(end[0] - start[0], end[1] - start[1]) * px
+    long = math.hypot(end[0] - start[0], end[1] - start[1])
     if long < _CLOSE:
         return start, start, end, end
-    reach = max(_LEAST, min(_MOST, long * _SHARE)) / px
+    reach = max(_LEAST, min(_MOST, long * _SHARE))
     return start, _out(start, end, inside, reach), _out(end, start, into, reach), end
 
 

@@ -144,16 +144,15 @@ def joints(spots: Sequence[Spot]) -> list[Joint]:
     for axis in (0, 1):  # across which they meet
         along = 1 - axis
         ends, begins = rects[:, axis + 2], rects[:, axis]
-        for one, other in np.argwhere(np.abs(ends[:, None] - begins[None, :]) < _MEET):
-            low = max(rects[one, along], rects[other, along])
-            high = min(rects[one, along + 2], rects[other, along + 2])
-            if high - low > _MEET:
-                at = float(ends[one])
-                start, end = (
-                    (at, float(low)) if axis == 0 else (float(low), at),
-                    (at, float(high)) if axis == 0 else (float(high), at),
-                )
-                found.append(Joint(start, end, spots[one].name, spots[other].name))
+        near = np.abs(ends[:, None] - begins[None, :]) < _MEET
+        near &= rects[:, None, along] < rects[None, :, along + 2] - _MEET
+        near &= rects[None, :, along] < rects[:, None, along + 2] - _MEET
+        for one, other in np.argwhere(near):
+            low = float(max(rects[one, along], rects[other, along]))
+            high = float(min(rects[one, along + 2], rects[other, along + 2]))
+            at = float(ends[one])
+            start, end = ((at, low), (at, high)) if axis == 0 else ((low, at), (high, at))
+            found.append(Joint(start, end, spots[one].name, spots[other].name))
     return found
 
 

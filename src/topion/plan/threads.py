@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from topion.conditions import Cleared, Taken
 from topion.model.condition import Condition, When
@@ -54,9 +54,12 @@ def ports(spots: Mapping[str, Spot], known: Mapping[str, Doors]) -> dict[PORT, P
     return found
 
 
-def threads(spots: Mapping[str, Spot], known: Mapping[str, Doors]) -> list[Thread]:
+def threads(
+    spots: Mapping[str, Spot], known: Mapping[str, Doors],
+    all_ports: Mapping[PORT, Port] | None = None,
+) -> list[Thread]:  # fmt: skip
     """One for each door that leads to a placed room; for two that lead to each other, one for
-    both.
+    both.  all_ports : what `ports` gives, where it is there already.
 
     A door of a room that is placed more than once has its thread where others lead to it, else at
     the first place of its room.
@@ -64,7 +67,8 @@ def threads(spots: Mapping[str, Spot], known: Mapping[str, Doors]) -> list[Threa
     first: dict[str, Spot] = {}
     for spot in spots.values():
         first.setdefault(spot.room, spot)
-    all_ports, homes = ports(spots, known), dict[tuple[str, int], str]()
+    all_ports = ports(spots, known) if all_ports is None else all_ports
+    homes: dict[tuple[str, int], str] = {}
     every = [door for doors in known.values() for door in doors.doors]
     for door in every:
         named = spots.get(door.place)
@@ -115,7 +119,8 @@ def _paired(made: Mapping[PORT, Thread]) -> Iterator[Thread]:
             yield thread
             continue
         told.add(back.here.key)
-        yield replace(thread, both=True, words=thread.words or back.words)
+        words = thread.words or back.words
+        yield Thread(thread.here, thread.there, thread.end, thread.point, True, words)
 
 
 def waits_for(door: DoorAt) -> str:

@@ -73,10 +73,10 @@ class Surveying(QObject):
     def busy(self) -> bool:
         """Whether findings of the last change are still to come."""
         waits = self._soon.isActive() or self._late.isActive()
-        return waits or (self._worker is not None and self._worker.isRunning())
+        return waits or self._worker is not None
 
     def _ask(self, slow: bool) -> None:
-        if self._worker is not None and self._worker.isRunning():
+        if self._worker is not None:
             (self._late if slow else self._soon).start()
             return
         share_doors(self._session.project)
@@ -99,10 +99,11 @@ class Surveying(QObject):
         self.began.emit()
 
     def _take(self) -> None:
+        worker, self._worker = self._worker, None
         self._say("")
-        if self._worker is None or not isinstance(self._worker.result, Ledger):
+        if worker is None or not isinstance(worker.result, Ledger):
             return
-        self._session.handle.ledger = self._worker.result
+        self._session.handle.ledger = worker.result
         if self._late_under_way:
             self.known = True
         else:

@@ -82,7 +82,7 @@ def _xy(scene: PlanScene, point: Point) -> tuple[float, float]:
 def _thread(
     draw: ImageDraw.ImageDraw, scene: PlanScene, thread: Thread, font: _Font
 ) -> None:  # fmt: skip
-    points = curve_of(thread, scene.px)
+    points = curve_of(thread)
     way = [_xy(scene, point_on(points, step / _STEPS)) for step in range(_STEPS + 1)]
     draw.line(way, CARD, 5 * _FINER, "curve")
     if thread.both:

@@ -83,7 +83,7 @@ def _room(root: ET.Element, project: Project, scene: PlanScene, spot: Spot) -> N
 
 
 def _thread(root: ET.Element, scene: PlanScene, thread: Thread) -> None:
-    points = curve_of(thread, scene.px)
+    points = curve_of(thread)
     (y0, x0), (y1, x1), (y2, x2), (y3, x3) = (scene.at(point) for point in points)
     way = f"M{x0:.1f} {y0:.1f}C{x1:.1f} {y1:.1f} {x2:.1f} {y2:.1f} {x3:.1f} {y3:.1f}"
     ET.SubElement(root, "path", {"d": way, "fill": "none", "stroke": CARD, "stroke-width": "5"})

@@ -14,7 +14,7 @@ from topion.plan.threads import Port
 from topion.view import style
 from topion.view.plan.chips import chip
 from topion.view.plan.curves import way
-from topion.view.plan.sheet_drawing import Looks, draw_thread
+from topion.view.plan.sheet_drawing import Looks, draw_paths
 from topion.view.plan.work import PlanWork
 
 PORT_REACH_PX = 11.0
@@ -139,8 +139,8 @@ class DrawLink:
         camera = self._looks.camera
         into = self._port.spot.rect if self._port is not None else None
         end = self._port.point if self._port is not None else camera.to_cells(self._at)
-        path = way(camera, self._here.point, self._here.spot.rect, end, into)
-        draw_thread(painter, path, "buoy", both=self._back)
+        path = way(self._here.point, self._here.spot.rect, end, into)
+        draw_paths(painter, camera, [path], "buoy", both=self._back)
         if self._port is not None:
             told = "both ways" if self._back else "one way"
             chip(painter, self._at + QPointF(0, -24), [(told, True)], "buoy")

@@ -20,6 +20,7 @@ from topion.plan.ways import Ways
 from topion.view import style
 from topion.view.desks.parts import hairline
 from topion.view.panels.fields import bold, choice_button, heading
+from topion.view.plan.camera import SheetCamera
 from topion.view.plan.room_pictures import SIZES, Wanted, draw_filling
 from topion.view.plan.room_rows import (
     FILTERS,
@@ -30,7 +31,7 @@ from topion.view.plan.room_rows import (
     counts,
     room_rows,
 )
-from topion.view.plan.sheet_drawing import draw_port, draw_thread
+from topion.view.plan.sheet_drawing import draw_paths, draw_port
 from topion.view.plan.work import PlanWork
 
 _WIDE = 232
@@ -302,7 +303,7 @@ class Legend(QWidget):
             y = 36.0 + number * 20
             path = QPainterPath(QPointF(18, y))
             path.lineTo(QPointF(56, y))
-            draw_thread(painter, path, ink, both=both)
+            draw_paths(painter, SheetCamera(px=1.0), [path], ink, both=both)
             for x in (16, 58):
                 draw_port(painter, QPointF(x, y), 8, ink, faint=False)
             painter.setFont(style.font(12))

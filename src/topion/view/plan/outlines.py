@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from topion.errors import TopionError
@@ -10,7 +12,7 @@ from topion.view.session import Session
 from topion.view.tasks import Step, Worker
 from topion.walk.links import Doors, doors_of, known_doors, share_doors
 
-_AT_ONCE = 24  # rooms between two looks at what came
+_LOOK_S = 1.0  # between two looks at what came
 _MOST_THINGS = 2000  # of rooms that are looked through at once
 
 
@@ -64,9 +66,12 @@ class Outlines(QObject):
         def work(step: Step) -> dict[str, Doors]:
             if blank:  # their sizes first
                 return {name: _head(frozen, name) for name in blank}
-            for name in stale[:_AT_ONCE]:
+            end = time.monotonic() + _LOOK_S
+            for name in stale:
                 step(name)
                 doors_of(frozen, name)
+                if time.monotonic() > end:
+                    break
             return {}
 
         self._worker = Worker(work, "Plan")

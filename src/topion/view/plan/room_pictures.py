@@ -43,14 +43,21 @@ class RoomPictures(QObject):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
+        self._library: object = None  # a stamp of all that pictures show beside their room
         self._kept: OrderedDict[Wanted, tuple[object, QImage]] = OrderedDict()
         self._bytes = 0
+        self.version = 0  # raised when there are others
         self._line: dict[Wanted, None] = {}  # of those to be made, the next first
         self._worker: Worker | None = None
         self._stamps: dict[Wanted, object] = {}
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._begin)
+        session.changed.connect(self._on_changed)
+        self._on_changed()
+
+    def _on_changed(self, dirty: object = None) -> None:
+        self._library = self._session.project.stamp(*_STAMPS)
 
     @property
     def busy(self) -> bool:
@@ -88,7 +95,7 @@ class RoomPictures(QObject):
         project = self._session.project
         if wanted.room not in project.rooms:
             return None
-        return project.rooms.revision(wanted.room), project.stamp(*_STAMPS)
+        return project.rooms.revision(wanted.room), self._library
 
     def _begin(self) -> None:
         if self._worker is not None or not self._line:
@@ -129,12 +136,14 @@ class RoomPictures(QObject):
             self._bytes += image.sizeInBytes()
         while self._bytes > MOST_BYTES:
             self._bytes -= self._kept.popitem(last=False)[1][1].sizeInBytes()
+        self.version += 1
         self.made.emit()
         if self._line:
             self._soon.start(_AGAIN_MS)  # the window lives in between
 
     def stop(self) -> None:
         """Make no more."""
+        self._session.changed.disconnect(self._on_changed)
         self._line.clear()
         self._soon.stop()
         if self._worker is not None:

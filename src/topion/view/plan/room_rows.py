@@ -82,7 +82,7 @@ def _is_asked(work: PlanWork, name: str, search: str, only: str, unplaced: bool)
 
 def _row(work: PlanWork, name: str) -> RoomRow:
     known = work.outlines.known.get(name)
-    times = sum(spot.room == name for spot in work.spots.values())
+    times = work.times[name]
     if known is None or known.info is None:
         return RoomRow(name, times, "reading…")
     doors, things = len(known.doors), len(known.things)
@@ -93,7 +93,7 @@ def _row(work: PlanWork, name: str) -> RoomRow:
 def _word(work: PlanWork, name: str) -> tuple[str, str]:
     """The most telling word on a room, and its ink."""
     known = work.outlines.known[name]
-    findings = sum(one.finding.room == name and not one.word for one in work.surveying.judged)
+    findings = work.findings[name]
     if name in work.missed:
         return "not reached", "buoy"
     if findings:

@@ -6,22 +6,27 @@ import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from topion.plan.sheet import Joint, Point, Rect, Spot
+from topion.plan.sheet import Joint, Point, Rect, Spot, rects_of
 from topion.plan.threads import PORT, Port, Thread
 from topion.view import style
 from topion.view.plan.camera import SheetCamera
 from topion.view.plan.chips import callout, chip, draw_words, width_of
-from topion.view.plan.curves import thread_path
+from topion.view.plan.curves import Drawn, ThreadPaths, arrow_of
 from topion.view.plan.room_pictures import SIZES, Wanted
 from topion.view.plan.work import PlanWork
 
 PORT_PX = 10.0
 _TITLED_PX, _PORTED_PX, _CALLED_PX = 46.0, 30.0, 34.0  # of a room, at least
 _MOST_CALLOUTS = 4
+_BAND = ((4.0, -20.0), (90.0, -4.0))  # px from a corner of a room, where its title is
+_ARROWED_PX = 24.0  # of a thread
 _GRID_PX = 18.0  # between two lines of the sheet, at least
+_FINE = 250  # threads that are drawn with light edges
 _LABELLED_PX = 70.0  # of a thread
 
 
@@ -40,6 +45,7 @@ class Looks:
     hot_port: PORT | None = None
     hot_spot: str = ""
     linking: bool = False
+    paths: ThreadPaths = field(default_factory=ThreadPaths)
 
     def rect(self, spot: Spot) -> Rect:
         """Where a placed room is drawn, in cells."""
@@ -52,35 +58,72 @@ class Looks:
         return port.point[0] + by[0], port.point[1] + by[1]
 
 
+Placed = tuple[Spot, QRectF]  # a room, and where it is seen in the view
+
+
 def draw_sheet(painter: QPainter, work: PlanWork, looks: Looks) -> None:
-    """All of it, back to front."""
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+    """All of it but what follows the pointer, back to front."""
+    _prepare(painter)
     _draw_ground(painter, looks)
-    seen = [spot for spot in work.spots.values() if _is_seen(spot, looks)]
-    for spot in seen:
-        _draw_room(painter, work, looks, spot)
+    rects = rects_of(work.spots.values())
+    seen = _seen(work, looks, rects)
+    for spot, rect in seen:
+        _draw_picture(painter, work, spot, rect)
+    _draw_frames(painter, work, seen)
     for joint in work.joints:
         if joint.one not in looks.shift and joint.other not in looks.shift:
-            _draw_joint(painter, looks.camera, joint)
-    paths = _draw_threads(painter, work, looks)
-    for spot in seen:
-        if looks.camera.rect_of(looks.rect(spot)).width() >= _TITLED_PX:
-            _draw_title(painter, work, looks, spot)
-    _draw_ports(painter, work, looks, seen)
-    _draw_marks(painter, work, looks, seen)
-    for thread, path in paths:
-        if thread.words and path.length() >= _LABELLED_PX:
-            edge = "buoy" if _is_lit(work, thread) else "line"
-            chip(painter, path.pointAtPercent(0.5), _split(thread.words), edge)
-    _draw_missed(painter, work, looks, seen)
-    if looks.hot_port in work.ports:
-        _name_port(painter, looks, work.ports[looks.hot_port])
+            _draw_joint(painter, looks, joint)
+    drawn = _draw_threads(painter, work, looks)
+    for spot, rect in seen:
+        if rect.width() >= _TITLED_PX:
+            _draw_title(painter, looks, spot, rect, rects)
+    large = [spot for spot, rect in seen if max(rect.width(), rect.height()) >= _PORTED_PX]
+    if large:
+        _draw_ports(painter, work, looks, {spot.name for spot in large})
+        _draw_marks(painter, work, looks, large)
+    for thread in drawn:
+        if thread.thread.words and thread.long * looks.camera.px >= _LABELLED_PX:
+            edge = "buoy" if _is_lit(work, thread.thread) else "line"
+            chip(painter, looks.camera.to_px(thread.middle), _split(thread.thread.words), edge)
+    missed = [spot for spot, _ in seen if spot.room in work.missed]
+    for spot in missed:
+        if len(missed) <= _MOST_CALLOUTS or spot.name in work.places:
+            _draw_missed(painter, work, looks, spot)
     _draw_scale(painter, looks)
 
 
-def _is_seen(spot: Spot, looks: Looks) -> bool:
-    return looks.rect(spot).meets(looks.camera.shown(looks.width, looks.height))
+def _seen(work: PlanWork, looks: Looks, rects: NDArray[np.float64]) -> list[Placed]:
+    """The rooms that the view shows.  rects : of all of them, where nothing is dragged."""
+    spots, camera = list(work.spots.values()), looks.camera
+    shown = camera.shown(looks.width, looks.height)
+    inside = ((rects[:, 0] < shown.bottom) & (rects[:, 2] > shown.top)
+              & (rects[:, 1] < shown.right) & (rects[:, 3] > shown.left))  # fmt: skip
+    found = []
+    for number, spot in enumerate(spots):
+        if spot.name in looks.shift or inside[number]:
+            found.append((spot, camera.rect_of(looks.rect(spot))))
+    return found
+
+
+def draw_hot(painter: QPainter, work: PlanWork, looks: Looks) -> None:
+    """What is under the pointer, over the sheet."""
+    _prepare(painter)
+    spot, port = work.spots.get(looks.hot_spot), work.ports.get(looks.hot_port or ("", "", 0))
+    if spot is not None:
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(style.ink("buoy" if spot.name in work.places else "ink"), 2.2))
+        painter.drawRect(looks.camera.rect_of(looks.rect(spot)).adjusted(-0.5, -0.5, 0.5, 0.5))
+        if spot.room in work.missed and spot.name not in looks.shift:
+            _draw_missed(painter, work, looks, spot)
+    if port is not None:
+        ink = "buoy" if port.key == work.port else "ink"
+        draw_port(painter, looks.camera.to_px(looks.point(port)), PORT_PX + 3, ink, faint=False)
+        _name_port(painter, looks, port)
+
+
+def _prepare(painter: QPainter) -> None:
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
 
 
 def _draw_ground(painter: QPainter, looks: Looks) -> None:
@@ -106,8 +149,7 @@ def picture_of(spot: Spot, px: float) -> Wanted:
     return Wanted(spot.room, size, spot.place.theme, spot.place.tint)
 
 
-def _draw_room(painter: QPainter, work: PlanWork, looks: Looks, spot: Spot) -> None:
-    rect = looks.camera.rect_of(looks.rect(spot))
+def _draw_picture(painter: QPainter, work: PlanWork, spot: Spot, rect: QRectF) -> None:
     image = work.pictures.image(picture_of(spot, max(rect.width(), rect.height())))
     if image is None:
         painter.fillRect(rect, style.ink("rail"))
@@ -116,14 +158,21 @@ def _draw_room(painter: QPainter, work: PlanWork, looks: Looks, spot: Spot) -> N
     if spot.room in work.missed:
         painter.fillRect(rect, QColor(207, 74, 37, 60))
         painter.fillRect(rect, QBrush(style.ink("buoy", 170), Qt.BrushStyle.BDiagPattern))
-    picked, hot = spot.name in work.places, spot.name == looks.hot_spot
-    ink = "buoy" if picked or spot.room in work.missed else "ink"
+
+
+def _draw_frames(painter: QPainter, work: PlanWork, seen: Iterable[Placed]) -> None:
+    frames: dict[str, list[QRectF]] = {"plain": [], "missed": [], "picked": []}
+    for spot, rect in seen:
+        kind = ("picked" if spot.name in work.places
+                else "missed" if spot.room in work.missed else "plain")  # fmt: skip
+        frames[kind].append(rect.adjusted(-0.5, -0.5, 0.5, 0.5))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    if picked:
-        painter.setPen(QPen(style.ink("card", 220), 5.0))
-        painter.drawRect(rect.adjusted(-1, -1, 1, 1))
-    painter.setPen(QPen(style.ink(ink), 2.4 if picked else 1.8 if hot else 1.2))
-    painter.drawRect(rect.adjusted(-0.5, -0.5, 0.5, 0.5))
+    for kind, ink, alpha, wide in (("plain", "ink", 255, 1.2), ("missed", "buoy", 255, 1.2),
+                                   ("picked", "card", 220, 5.0),
+                                   ("picked", "buoy", 255, 2.4)):  # fmt: skip
+        if frames[kind]:
+            painter.setPen(QPen(style.ink(ink, alpha), wide))
+            painter.drawRects(*frames[kind])
 
 
 def facts_of(spot: Spot) -> str:
@@ -135,15 +184,19 @@ def facts_of(spot: Spot) -> str:
     return f"{size} · voxel" if spot.info.axes == 3 else size
 
 
-def _draw_title(painter: QPainter, work: PlanWork, looks: Looks, spot: Spot) -> None:
-    rect = looks.camera.rect_of(looks.rect(spot))
+def _draw_title(
+    painter: QPainter, looks: Looks, spot: Spot, rect: QRectF, rects: NDArray[np.float64]
+) -> None:  # fmt: skip
+    """Above its room, or below where another one lies there.  rects : of all rooms."""
     tint = f"tint “{spot.place.tint}”" if spot.place.tint else facts_of(spot)
     theme = f" · {spot.place.theme}" if spot.place.theme else ""
     words = [(spot.title, True), (f" {tint}{theme}", False)]
     middle = rect.top() - 13
-    band = Rect(*looks.camera.to_cells(QPointF(rect.left() + 4, rect.top() - 20)),
-                *looks.camera.to_cells(QPointF(rect.left() + 90, rect.top() - 4)))  # fmt: skip
-    if any(band.meets(other.rect) for other in work.spots.values() if other is not spot):
+    (top, left), (bottom, right) = (
+        looks.camera.to_cells(QPointF(rect.left() + x, rect.top() + y)) for x, y in _BAND
+    )
+    above = (rects[:, 0] < bottom) & (rects[:, 2] > top) & (rects[:, 1] < right)
+    if (above & (rects[:, 3] > left)).any():
         middle = rect.bottom() + 12
     if width_of(words) > max(rect.width(), 150) * 1.35:
         words = words[:1]
@@ -158,7 +211,8 @@ def _draw_title(painter: QPainter, work: PlanWork, looks: Looks, spot: Spot) -> 
     draw_words(painter, end, middle, words[1:], "soft", 12)
 
 
-def _draw_joint(painter: QPainter, camera: SheetCamera, joint: Joint) -> None:
+def _draw_joint(painter: QPainter, looks: Looks, joint: Joint) -> None:
+    camera = looks.camera
     start, end = camera.to_px(joint.start), camera.to_px(joint.end)
     painter.setPen(QPen(style.ink("card"), 5.0))
     painter.drawLine(start, end)
@@ -166,7 +220,8 @@ def _draw_joint(painter: QPainter, camera: SheetCamera, joint: Joint) -> None:
     painter.drawLine(start, end)
     painter.setPen(QPen(style.ink("card"), 1.0))
     painter.setBrush(style.ink("tidal"))
-    for at in (start, end):
+    long = abs(end.x() - start.x()) + abs(end.y() - start.y())
+    for at in (start, end) if long >= _TITLED_PX else ():
         painter.drawPolygon(QPolygonF([at + QPointF(*d) for d in ((0, -5), (5, 0), (0, 5),
                                                                   (-5, 0))]))  # fmt: skip
 
@@ -179,44 +234,69 @@ def _is_lit(work: PlanWork, thread: Thread) -> bool:
         thread.here.key, thread.there.key if thread.there else None)  # fmt: skip
 
 
-def _draw_threads(
-    painter: QPainter, work: PlanWork, looks: Looks
-) -> list[tuple[Thread, QPainterPath]]:  # fmt: skip
-    view, drawn = QRectF(-40, -40, looks.width + 80, looks.height + 80), []
-    for thread in sorted(work.threads, key=lambda t: _is_lit(work, t)):
-        if thread.here.spot.name in looks.shift or thread.end.name in looks.shift:
-            continue  # drawn anew once they lie
-        path = thread_path(looks.camera, thread)
-        if not path.boundingRect().adjusted(-2, -2, 2, 2).intersects(view):
-            continue
-        ink = "buoy" if _is_lit(work, thread) else "ink" if thread.both else "ochre"
-        draw_thread(painter, path, ink, both=thread.both)
-        drawn.append((thread, path))
-    return drawn
+def _draw_threads(painter: QPainter, work: PlanWork, looks: Looks) -> list[Drawn]:
+    """Those that are seen, which are returned; the picked one above the others."""
+    shown = looks.camera.shown(looks.width, looks.height)
+    view = QRectF(QPointF(shown.left, shown.top), QPointF(shown.right, shown.bottom))
+    seen = [
+        drawn for drawn in looks.paths.of(work.threads)
+        if drawn.box.intersects(view)
+        and drawn.thread.here.spot.name not in looks.shift
+        and drawn.thread.end.name not in looks.shift  # drawn anew once they lie
+    ]  # fmt: skip
+    for both, ink in ((True, "ink"), (False, "ochre")):
+        own = [d for d in seen if d.thread.both == both and not _is_lit(work, d.thread)]
+        draw_paths(painter, looks.camera, [d.path for d in own], ink, both=both,
+                   fine=len(seen) <= _FINE)  # fmt: skip
+    for drawn in seen:
+        if _is_lit(work, drawn.thread):
+            draw_paths(painter, looks.camera, [drawn.path], "buoy", both=drawn.thread.both)
+    return seen
 
 
-def draw_thread(painter: QPainter, path: QPainterPath, ink: str, *, both: bool) -> None:
-    """A thread with a light edge; one that leads one way only is dashed, with an arrow."""
+def draw_paths(
+    painter: QPainter, camera: SheetCamera, paths: Iterable[QPainterPath], ink: str, *,
+    both: bool, fine: bool = True,
+) -> None:  # fmt: skip
+    """Threads, given in cells of the sheet; those that lead one way only are dashed, with an arrow.
+    fine : with light edges and arrows; else they are too many for that."""
+    painter.save()
+    painter.translate(camera.left, camera.top)
+    painter.scale(camera.px, camera.px)
+    paths = list(paths)
+    whole = QPainterPath()
+    for path in paths:
+        whole.addPath(path)
+    stroke(painter, whole, ink, both=both, fine=fine)
+    if fine and not both:
+        painter.setPen(_pen("card", 1.2))
+        painter.setBrush(style.ink(ink))
+        for path in paths:
+            if path.length() * camera.px >= _ARROWED_PX:
+                painter.drawPolygon(arrow_of(path, camera.px))
+    painter.restore()
+
+
+def stroke(
+    painter: QPainter, path: QPainterPath, ink: str, *, both: bool, fine: bool = True
+) -> None:  # fmt: skip
+    """A path with a light edge, dashed unless it leads both ways."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(style.ink("card"), 5.0))
-    painter.drawPath(path)
-    pen = QPen(style.ink(ink), 2.0)
-    if not both:
+    if fine:
+        painter.setPen(_pen("card", 5.0))
+        painter.drawPath(path)
+    pen = _pen(ink, 2.0 if fine else 1.3)
+    if fine and not both:
         pen.setDashPattern([4.0, 2.6])
     painter.setPen(pen)
     painter.drawPath(path)
-    if not both and path.length() > 24:
-        _draw_arrow(painter, path, ink)
 
 
-def _draw_arrow(painter: QPainter, path: QPainterPath, ink: str) -> None:
-    at, turn = path.pointAtPercent(0.62), math.radians(-path.angleAtPercent(0.62))
-    ahead = QPointF(math.cos(turn), math.sin(turn))
-    side = QPointF(-ahead.y(), ahead.x())
-    painter.setPen(QPen(style.ink("card"), 1.2))
-    painter.setBrush(style.ink(ink))
-    painter.drawPolygon(QPolygonF([at + ahead * 8, at - ahead * 4 + side * 5.5,
-                                   at - ahead * 4 - side * 5.5]))  # fmt: skip
+def _pen(ink: str, wide: float) -> QPen:
+    """As wide at any zoom."""
+    pen = QPen(style.ink(ink), wide)
+    pen.setCosmetic(True)
+    return pen
 
 
 def _split(words: str) -> list[tuple[str, bool]]:
@@ -228,22 +308,17 @@ def _split(words: str) -> list[tuple[str, bool]]:
     return [(words, False)]
 
 
-def _draw_ports(painter: QPainter, work: PlanWork, looks: Looks, seen: Iterable[Spot]) -> None:
-    large = {spot.name for spot in seen if _longest(looks, spot) >= _PORTED_PX}
+def _draw_ports(painter: QPainter, work: PlanWork, looks: Looks, large: set[str]) -> None:
+    """Of the rooms that are drawn large enough."""
     one_way = {thread.here.key for thread in work.threads if not thread.both}
     idle = set(work.ports) - _joined(work)
     for key, port in work.ports.items():
         if key[0] in large:
-            picked, hot = key == work.port, key == looks.hot_port
+            picked = key == work.port
             ink = "buoy" if picked else "ochre" if key in one_way else "ink"
-            side = PORT_PX + (4 if picked else 2 if hot or looks.linking else 0)
+            side = PORT_PX + (4 if picked else 2 if looks.linking else 0)
             at = looks.camera.to_px(looks.point(port))
-            draw_port(painter, at, side, ink, faint=key in idle and not (picked or hot))
-
-
-def _longest(looks: Looks, spot: Spot) -> float:
-    rect = looks.camera.rect_of(spot.rect)
-    return max(rect.width(), rect.height())
+            draw_port(painter, at, side, ink, faint=key in idle and not picked)
 
 
 def _joined(work: PlanWork) -> set[PORT]:
@@ -287,7 +362,7 @@ def _draw_marks(painter: QPainter, work: PlanWork, looks: Looks, seen: Iterable[
     )
     for spot in seen:
         known = work.outlines.known.get(spot.room)
-        if known is None or _longest(looks, spot) < _PORTED_PX:
+        if known is None:
             continue
         by = looks.shift.get(spot.name, (0.0, 0.0))
         if spot.name == first and known.starts:
@@ -325,20 +400,15 @@ def _draw_goal(painter: QPainter, at: QPointF, prefab: str) -> None:
     chip(painter, at + QPointF(0, 24), [("goal: ", False), (prefab, True)])
 
 
-def _draw_missed(painter: QPainter, work: PlanWork, looks: Looks, seen: Iterable[Spot]) -> None:
-    missed = [spot for spot in seen if spot.room in work.missed]
-    for spot in missed:
-        asked = spot.name in work.places or spot.name == looks.hot_spot
-        if spot.name in looks.shift or not (len(missed) <= _MOST_CALLOUTS or asked):
-            continue
-        rect = looks.camera.rect_of(looks.rect(spot))
-        if max(rect.width(), rect.height()) < _CALLED_PX and not asked:
-            continue
-        text = work.missed[spot.room]
-        wide = width_of([(text, False)]) + 60
-        right = rect.left() < wide
-        at = QPointF(rect.right() if right else rect.left(), rect.center().y())
-        callout(painter, at, [(spot.title, True), (" · nobody can get in", False)], text, right)
+def _draw_missed(painter: QPainter, work: PlanWork, looks: Looks, spot: Spot) -> None:
+    rect = looks.camera.rect_of(looks.rect(spot))
+    if max(rect.width(), rect.height()) < _CALLED_PX and spot.name != looks.hot_spot:
+        return
+    text = work.missed[spot.room]
+    wide = width_of([(text, False)]) + 60
+    right = rect.left() < wide
+    at = QPointF(rect.right() if right else rect.left(), rect.center().y())
+    callout(painter, at, [(spot.title, True), (" · nobody can get in", False)], text, right)
 
 
 def _draw_scale(painter: QPainter, looks: Looks) -> None:

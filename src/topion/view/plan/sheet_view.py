@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Literal
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
@@ -16,12 +17,14 @@ from PyQt6.QtGui import (
     QMouseEvent,
     QPainter,
     QPaintEvent,
+    QPixmap,
     QResizeEvent,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import QPushButton, QWidget
 
 from topion.plan.sheet import Point, around
+from topion.view import style
 from topion.view.plan.camera import STEP, SheetCamera
 from topion.view.plan.drags import (
     CarryThings,
@@ -34,7 +37,7 @@ from topion.view.plan.drags import (
     port_at,
     things_at,
 )
-from topion.view.plan.sheet_drawing import Looks, draw_sheet
+from topion.view.plan.sheet_drawing import Looks, draw_hot, draw_sheet
 from topion.view.plan.work import PlanWork
 
 PlanGesture = Literal["move", "link", "lasso"]
@@ -62,6 +65,7 @@ class SheetView(QWidget):
         self._drag: Drag | None = None
         self._pressed: QPointF | None = None
         self._fitted = False
+        self._drawn: tuple[object, QPixmap] = (None, QPixmap())
         self.setAccessibleName("Plan of the world")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -115,15 +119,21 @@ class SheetView(QWidget):
         self._moved()
 
     def _moved(self) -> None:
+        self._fitted = True
         self.work.pictures.forget_line()
         self.scale.setText(f"{self.looks.camera.px / 3.0 * 100:.0f}")
         self.update()
 
     def _on_changed(self) -> None:
+        """Rooms are fitted into the view as they come, until somebody moves it."""
         if not self._fitted and self.work.spots and self.isVisible():
-            self._fitted = not self.work.outlines.busy
+            busy = self.work.outlines.busy
             self.fit()
+            self._fitted = not busy
         self.update()
+
+    def showEvent(self, event: object) -> None:
+        self._on_changed()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self.looks.width, self.looks.height = self.width(), self.height()
@@ -138,11 +148,29 @@ class SheetView(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        draw_sheet(painter, self.work, self.looks)
+        painter.drawPixmap(0, 0, self._sheet())
+        draw_hot(painter, self.work, self.looks)
         if not isinstance(self._drag, CarryThings):
             draw_things(painter, self.work, self.looks)
         if self._drag is not None:
             self._drag.draw(painter)
+
+    def _sheet(self) -> QPixmap:
+        """The sheet without what follows the pointer, drawn anew when it is another one."""
+        work, looks, ratio = self.work, self.looks, self.devicePixelRatioF()
+        key = (
+            (work.version, work.pictures.version, work.places, work.port),
+            (replace(looks.camera), dict(looks.shift), looks.linking),
+            (self.size(), ratio, style.is_dark()),
+        )
+        if key != self._drawn[0]:
+            sheet = QPixmap(self.size() * ratio)
+            sheet.setDevicePixelRatio(ratio)
+            painter = QPainter(sheet)
+            draw_sheet(painter, work, looks)
+            painter.end()
+            self._drawn = (key, sheet)
+        return self._drawn[1]
 
     # --- gestures -------------------------------------------------------------------------
 

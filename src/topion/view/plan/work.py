@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -57,7 +58,10 @@ class PlanWork(QObject):
         self.ports: dict[PORT, Port] = {}
         self.threads: list[Thread] = []
         self.joints: list[Joint] = []
+        self.times: Counter[str] = Counter()  # how often each room is placed
+        self.version = 0  # raised when the sheet may be another one
         self.missed: dict[str, str] = {}
+        self.findings: Counter[str] = Counter()  # of each room, that count
         self.begins = ""  # the room in which the world starts
         self.places: frozenset[str] = frozenset()
         self.port: PORT | None = None
@@ -66,7 +70,7 @@ class PlanWork(QObject):
         self.outlines.changed.connect(self._lay_out)
         session.changed.connect(self._on_changed)
         surveying.changed.connect(self._on_survey)
-        self.finder.changed.connect(self.changed.emit)
+        self.finder.changed.connect(self._tell)
         self._on_survey()
         self.refresh()
 
@@ -81,13 +85,19 @@ class PlanWork(QObject):
         self._lay_out()
 
     def _lay_out(self) -> None:
-        known = self.outlines.known
+        known, before = self.outlines.known, [spot.rect for spot in self.spots.values()]
         self.spots = laid_out(self.session.project, known)
+        self.times = Counter(spot.room for spot in self.spots.values())
         self.ports = ports(self.spots, known)
-        self.threads = threads(self.spots, known)
-        self.joints = joints(list(self.spots.values()))
+        self.threads = threads(self.spots, known, self.ports)
+        if before != [spot.rect for spot in self.spots.values()]:
+            self.joints = joints(list(self.spots.values()))
         self.begins = self._begins()
         self._keep_picked()
+        self._tell()
+
+    def _tell(self) -> None:
+        self.version += 1
         self.changed.emit()
 
     def _begins(self) -> str:
@@ -99,13 +109,14 @@ class PlanWork(QObject):
         return next((r for r in (*said, *known) if r in known and known[r].starts), "")
 
     def _on_survey(self) -> None:
+        self.findings = Counter(one.finding.room for one in self.surveying.judged if not one.word)
         self.missed = {
             finding.room: finding.sentence.removeprefix(_ABOUT)
             for finding in self.surveying.findings
             if finding.by == NotReached.name
         }
         self.finder.begin_if_known()
-        self.changed.emit()
+        self._tell()
 
     def spot_at(self, point: Point) -> Spot | None:
         """The topmost placed room at a point of the sheet."""
@@ -121,8 +132,7 @@ class PlanWork(QObject):
 
     def unplaced(self) -> list[str]:
         """Rooms that have no place, in their order."""
-        placed = {spot.room for spot in self.spots.values()}
-        return [name for name in self.session.project.rooms if name not in placed]
+        return [name for name in self.session.project.rooms if not self.times[name]]
 
     # --- what is picked -------------------------------------------------------------------
 
