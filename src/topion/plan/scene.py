@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from topion.errors import BadValue
@@ -10,7 +11,8 @@ from topion.plan.sheet import Joint, Point, Rect, Spot, around, joints, laid_out
 from topion.plan.threads import PORT, Port, Thread, ports, threads
 from topion.walk.links import Doors, begins_at, doors_of
 
-MARGIN_PX = 40.0
+MARGIN_PX = 56.0
+_TITLE_PX = 20.0
 LONGEST_PX = 4096.0
 USUAL_PX = 4.0  # of a cell
 
@@ -38,6 +40,24 @@ class PlanScene:
     def at(self, point: Point) -> Point:
         """A point of the sheet in the picture: (y, x) in px."""
         return (point[0] - self.box.top) * self.px, (point[1] - self.box.left) * self.px
+
+    def title_at(self, spot: Spot) -> Point:
+        """Where the title of a room begins, on its line: above it, or below where another room
+        lies there."""
+        rect = self.rect(spot.rect)
+        high = _TITLE_PX / self.px
+        band = Rect(spot.rect.top - high, spot.rect.left, spot.rect.top, spot.rect.left + high)
+        taken = any(band.meets(other.rect) for other in self.spots.values() if other is not spot)
+        return (rect.bottom + _TITLE_PX - 4 if taken else rect.top - 7), rect.left
+
+    def goals(self) -> Iterator[tuple[Point, str]]:
+        """What ends the world, at the first place of its room: where in the picture, and its
+        name."""
+        first = {spot.room: spot for spot in reversed(self.spots.values())}
+        for room, spot in first.items():
+            for goal in self.known[room].goals:
+                if goal.world:
+                    yield self.at(spot.point_of(goal.cell)), goal.prefab
 
     def rect(self, rect: Rect) -> Rect:
         """A part of the sheet in the picture, in px."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 
+from topion.demo.alive import ISLAND, YARD
 from topion.demo.cellar import ROOM as CELLAR
 from topion.demo.loft import ROOM as LOFT
 from topion.edit.pieces import Pick
@@ -59,3 +60,25 @@ def survey(hand: Player, shot: Shot) -> None:
     hand.settle(200)
     shot("survey")
     window.show_survey()
+
+
+def plan(hand: Player, shot: Shot) -> None:
+    """The plan of the world, with the door to Lamp Island picked."""
+    window = hand.window
+    window.show_plan()
+    desk = window.planning.desk
+    if desk is None:
+        return
+    work = desk.work
+    while (work.outlines.busy or work.pictures.busy or window.surveying.busy
+           or work.finder.busy):  # fmt: skip
+        hand.settle(100)
+    desk.view.fit()
+    port = next(key for key, port in work.ports.items()
+                if (port.door.room, port.door.to) == (YARD, ISLAND))  # fmt: skip
+    work.pick(port=port)
+    hand.settle(300)
+    while work.pictures.busy:
+        hand.settle(100)
+    shot("plan")
+    window.show_plan()

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
+from itertools import pairwise
 from typing import ClassVar
 
 import numpy as np
@@ -24,8 +26,8 @@ from topion.render.overview import LONGEST_PX, overview
 _Font = ImageFont.FreeTypeFont | ImageFont.ImageFont
 _PAPER = "#e6e0d3"
 _FINER = 2  # times as large while it is drawn, for smooth lines
-_STEPS = 48  # straight parts of a curve
-_DASH = 4  # parts of a curve drawn, then left out
+_PART_PX = 2.5  # of the straight parts of a curve, about
+_DASH = 3  # parts of a curve drawn, then left out
 
 
 class PlanPng(ExportKind):
@@ -59,7 +61,8 @@ def plan_picture(project: Project, scale: float = 1.0) -> Rgba:
         image.paste(Image.fromarray(picture).resize(size), (left, top))
         draw.rectangle((left, top, right, bottom), outline=INK, width=_FINER)
         tint = f" · {spot.place.tint}" if spot.place.tint else ""
-        draw.text((left, top - 18 * _FINER), spot.title + tint, INK, font)
+        y, x = scene.title_at(spot)
+        draw.text((x * _FINER, y * _FINER), spot.title + tint, INK, font, "ls")
     for joint in scene.joints:
         draw.line([_xy(scene, joint.start), _xy(scene, joint.end)], TIDAL, 3 * _FINER)
     for thread in scene.threads:
@@ -70,7 +73,13 @@ def plan_picture(project: Project, scale: float = 1.0) -> Rgba:
         x, y = _xy(scene, scene.start)
         flag = [(0, 0), (0, -22), (16, -16.5), (0, -11)]
         draw.polygon([(x + dx * _FINER, y + dy * _FINER) for dx, dy in flag], TIDAL, INK)
-        draw.text((x + 20 * _FINER, y - 20 * _FINER), "start", INK, font)
+        draw.text((x + 20 * _FINER, y - 6 * _FINER), "start", INK, font, "ls",
+                  stroke_width=2 * _FINER, stroke_fill=CARD)  # fmt: skip
+    for (y, x), name in scene.goals():
+        for radius, ink in ((7.5, TIDAL), (5.0, CARD), (2.6, TIDAL)):
+            draw.circle((x * _FINER, y * _FINER), radius * _FINER, ink)
+        draw.text((x * _FINER, (y + 18) * _FINER), f"goal: {name}", INK, font, "mm",
+                  stroke_width=2 * _FINER, stroke_fill=CARD)  # fmt: skip
     return np.asarray(image.resize((wide // _FINER, high // _FINER), Image.Resampling.BOX))
 
 
@@ -83,12 +92,14 @@ def _thread(
     draw: ImageDraw.ImageDraw, scene: PlanScene, thread: Thread, font: _Font
 ) -> None:  # fmt: skip
     points = curve_of(thread)
-    way = [_xy(scene, point_on(points, step / _STEPS)) for step in range(_STEPS + 1)]
+    long = sum(math.dist(a, b) for a, b in pairwise(points)) * scene.px
+    steps = max(8, round(long / _PART_PX))
+    way = [_xy(scene, point_on(points, step / steps)) for step in range(steps + 1)]
     draw.line(way, CARD, 5 * _FINER, "curve")
     if thread.both:
         draw.line(way, INK, 2 * _FINER, "curve")
     else:
-        for first in range(0, _STEPS, 2 * _DASH):
+        for first in range(0, steps, 2 * _DASH):
             draw.line(way[first : first + _DASH + 1], OCHRE, 2 * _FINER, "curve")
     if thread.words:
         middle = _xy(scene, point_on(points, 0.5))

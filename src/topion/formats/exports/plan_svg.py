@@ -61,7 +61,12 @@ def plan_svg(project: Project, scale: float = 1.0) -> bytes:
         y, x = scene.at(scene.start)
         flag = f"M{x:.1f} {y:.1f}v-22l16 5.5l-16 5.5"
         ET.SubElement(root, "path", {"d": flag, "fill": TIDAL, "stroke": INK})
-        _text(root, (y - 6, x + 20), "start")
+        _text(root, (y - 6, x + 20), "start", halo=True)
+    for (y, x), name in scene.goals():
+        for radius, ink in ((7.5, TIDAL), (5.0, CARD), (2.6, TIDAL)):
+            ET.SubElement(root, "circle", {"cx": f"{x:.1f}", "cy": f"{y:.1f}", "r": str(radius),
+                                           "fill": ink})  # fmt: skip
+        _text(root, (y + 22, x), f"goal: {name}", anchor="middle", halo=True)
     return b'<?xml version="1.0" encoding="UTF-8"?>\n' + ET.tostring(root) + b"\n"
 
 
@@ -79,7 +84,7 @@ def _room(root: ET.Element, project: Project, scene: PlanScene, spot: Spot) -> N
     })  # fmt: skip
     _rect(group, (rect.top, rect.left), size, fill="none", stroke=INK)
     tint = f" · {spot.place.tint}" if spot.place.tint else ""
-    _text(group, (rect.top - 8, rect.left), spot.title + tint, weight="bold")
+    _text(group, scene.title_at(spot), spot.title + tint, weight="bold")
 
 
 def _thread(root: ET.Element, scene: PlanScene, thread: Thread) -> None:
@@ -108,9 +113,8 @@ def _text(
     root: ET.Element, at: Point, words: str, *, weight: str = "normal", anchor: str = "start",
     halo: bool = False,
 ) -> None:  # fmt: skip
-    look = {"stroke": CARD, "stroke-width": "4", "paint-order": "stroke"} if halo else {}
-    made = ET.SubElement(root, "text", {
-        "x": f"{at[1]:.1f}", "y": f"{at[0]:.1f}", "fill": INK, "font-weight": weight,
-        "text-anchor": anchor, **look,
-    })  # fmt: skip
-    made.text = words
+    place = {"x": f"{at[1]:.1f}", "y": f"{at[0]:.1f}", "font-weight": weight,
+             "text-anchor": anchor}  # fmt: skip
+    edge = {"stroke": CARD, "stroke-width": "4", "stroke-linejoin": "round", "fill": CARD}
+    for look in (edge, {"fill": INK}) if halo else ({"fill": INK},):
+        ET.SubElement(root, "text", {**place, **look}).text = words

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
-    QFrame,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -79,12 +79,20 @@ def lay_page(desk: QWidget, bar: QWidget, *parts: tuple[QWidget, int], foot: QWi
         page.addWidget(foot)
 
 
-def hairline() -> QFrame:
+class Hairline(QWidget):
+    """From side to side, in the colours that are in use."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(1)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        QPainter(self).fillRect(self.rect(), style.ink("line"))
+
+
+def hairline() -> Hairline:
     """From side to side."""
-    line = QFrame()
-    line.setFixedHeight(1)
-    line.setStyleSheet(f"background: {style.name('line')};")
-    return line
+    return Hairline()
 
 
 def add_row(grid: QGridLayout, label: str, widget: QWidget) -> QLabel:

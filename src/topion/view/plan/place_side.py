@@ -12,6 +12,7 @@ from topion.model.themes import theme_names
 from topion.plan.sheet import Spot
 from topion.view import style
 from topion.view.panels.fields import choice_button, labelled, number_field
+from topion.view.plan.room_rows import counted
 from topion.view.plan.sheet_drawing import facts_of
 from topion.view.plan.work import PlanWork
 
@@ -98,7 +99,7 @@ class PlaceSide(QWidget):
 
     def _show_one(self, spot: Spot) -> None:
         known = self.work.outlines.known.get(spot.room)
-        doors = f" · {len(known.doors)} doors · {len(known.things)} things" if known else ""
+        doors = f" · {counted(known)}" if known is not None else ""
         self.name.setText(spot.room)
         again = " · again" if spot.title != spot.room else ""
         self.told.setText(f"{facts_of(spot)}{doors}{again}")

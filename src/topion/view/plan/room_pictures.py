@@ -22,7 +22,7 @@ from topion.view.tasks import Step, Worker
 SIZES = (160, 480, 1440)  # px along the longer side
 MOST_BYTES = 256 << 20
 _STAMPS = ("tilesets", "tiles", "themes", "palette", "blocks", "block_names", "prefabs", "brushes")
-_AT_ONCE_PX = 1_500_000  # drawn between two looks at what is wanted now
+_AT_ONCE_PX = 250_000  # drawn between two looks at what is wanted now
 _AGAIN_MS = 15
 
 
@@ -44,6 +44,7 @@ class RoomPictures(QObject):
         super().__init__()
         self._session = session
         self._library: object = None  # a stamp of all that pictures show beside their room
+        self._print: tuple[object, str | None] = (None, None)  # of the library, on disk
         self._kept: OrderedDict[Wanted, tuple[object, QImage]] = OrderedDict()
         self._bytes = 0
         self.version = 0  # raised when there are others
@@ -110,10 +111,13 @@ class RoomPictures(QObject):
         for wanted in now:
             del self._line[wanted]
         self._stamps = {wanted: self._stamp(wanted) for wanted in now}
-        frozen = self._session.project.frozen()
+        frozen, known = self._session.project.frozen(), self._print
+        at = self._library
 
         def work(step: Step) -> dict[Wanted, QImage]:
-            shelved, library = Shelved(frozen), library_print(frozen)
+            if known[0] != at or known[1] is None:  # once it is saved there is one
+                self._print = (at, library_print(frozen))
+            shelved, library = Shelved(frozen), self._print[1]
             found = {}
             for wanted in now:
                 step(wanted.room)

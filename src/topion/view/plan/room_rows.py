@@ -22,6 +22,7 @@ from topion.view import style
 from topion.view.plan.room_pictures import SIZES, RoomPictures, Wanted, draw_filling
 from topion.view.plan.sheet_view import ROOM_MIME
 from topion.view.plan.work import PlanWork
+from topion.walk.links import Doors
 
 ROW = Qt.ItemDataRole.UserRole
 _HIGH, _HEAD = 58, 30
@@ -85,9 +86,13 @@ def _row(work: PlanWork, name: str) -> RoomRow:
     times = work.times[name]
     if known is None or known.info is None:
         return RoomRow(name, times, "reading…")
+    return RoomRow(name, times, counted(known), *_word(work, name))
+
+
+def counted(known: Doors) -> str:
+    """How many doors and things a room has."""
     doors, things = len(known.doors), len(known.things)
-    told = f"{doors} door{'s' if doors != 1 else ''} · {things} thing{'s' if things != 1 else ''}"
-    return RoomRow(name, times, told, *_word(work, name))
+    return f"{doors} door{'s' if doors != 1 else ''} · {things} thing{'s' if things != 1 else ''}"
 
 
 def _word(work: PlanWork, name: str) -> tuple[str, str]:
