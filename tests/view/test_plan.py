@@ -254,6 +254,10 @@ def test_the_list_shows_placed_rooms_and_then_the_others(planner):
     assert rows == ["Yard", "Attic", "· Not on the plan", "Cave"]
     planner.desk.left.search.setText("att")
     assert [row.room for row in planner.desk.left.model.rows] == ["Attic"]
+    planner.desk.left.search.setText("stones")
+    assert planner.desk.left.model.rows == []
+    planner.window.session.handle.room("Yard").lay("Stones", cells=[(1, 1)])
+    assert [row.room for row in planner.desk.left.model.rows] == ["Yard"]
 
 
 def test_a_room_let_go_over_a_row_comes_before_it_in_the_list(planner):

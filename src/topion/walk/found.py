@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from topion.errors import TopionError
 from topion.model.derived import Kept
 from topion.model.project import Project
+from topion.walk.entering import coming_out
 from topion.walk.gaps import told
 from topion.walk.links import DoorAt, begins_at, doors_of, every_door
 from topion.walk.reach import Counted, reach_from
@@ -101,7 +102,7 @@ def begin_in(world: World, room: str, entry: Entry) -> State:
     there = stage.actor_numbered(entry) if entry else None
     if there is None:
         return state
-    x, y, z = world.coming_out(stage, there.home)
+    x, y, z = coming_out(world, stage, there.home)
     return state._replace(x=x, y=y, z=z, inside=there.key,
                           safe=(room, x, y, z, state.over))  # fmt: skip
 

@@ -6,6 +6,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import NamedTuple
 
+import numpy as np
+
 from topion.errors import TopionError
 from topion.model.condition import When
 from topion.model.derived import Kept
@@ -55,7 +57,7 @@ class Doors:
 
     starts : the cells of its starts.  things : the numbers of all its things.  info : what is
     known of the room; None where it could not be read, then nothing is known of it.
-    tints : the names of its tint maps.
+    tints : the names of its tint maps.  holds : of its prefabs and materials.
     """
 
     doors: tuple[DoorAt, ...] = ()
@@ -64,6 +66,7 @@ class Doors:
     things: frozenset[int] = frozenset()
     info: RoomInfo | None = None
     tints: tuple[str, ...] = ()
+    holds: frozenset[str] = frozenset()
 
     @property
     def read(self) -> bool:
@@ -82,18 +85,22 @@ def share_doors(project: Project) -> None:
     _KNOWN.of(project, None, dict)
 
 
+def _stamp(project: Project, room_name: str) -> object:
+    return project.rooms.revision(room_name), project.stamp("prefabs", "materials")
+
+
 def known_doors(project: Project, room_name: str) -> tuple[Doors | None, bool]:
     """What was found last for a room, without looking, and whether it is still so."""
     found = _KNOWN.of(project, None, dict).get(room_name)
     if found is None:
         return None, False
-    return found[1], found[0] == (project.rooms.revision(room_name), project.stamp("prefabs"))
+    return found[1], found[0] == _stamp(project, room_name)
 
 
 def doors_of(project: Project, room_name: str) -> Doors:
     """The doors of a room; looked for anew when the room or a prefab changes."""
     known = _KNOWN.of(project, None, dict)
-    stamp = (project.rooms.revision(room_name), project.stamp("prefabs"))
+    stamp = _stamp(project, room_name)
     found = known.get(room_name)
     if found is None or found[0] != stamp:
         try:
@@ -122,7 +129,18 @@ def _looked_for(project: Project, room: Room) -> Doors:
                                     role.room, role.door, role.ends_world,
                                     when_of(project, thing), role.place))  # fmt: skip
     tints = tuple(layer.info.name for _, layer in room.tint_maps())
-    return Doors(tuple(doors), tuple(starts), tuple(goals), frozenset(numbers), room.info, tints)
+    return Doors(tuple(doors), tuple(starts), tuple(goals), frozenset(numbers), room.info, tints,
+                 frozenset(_holds(project, room)))  # fmt: skip
+
+
+def _holds(project: Project, room: Room) -> Iterator[str]:
+    """The names of the prefabs and materials of a room."""
+    for _, layer in room.bottom_up():
+        yield from {thing.prefab for thing in layer.things.values()}
+        material = layer.planes.get("material")
+        if material is not None:
+            for number in np.flatnonzero(np.bincount(material.reshape(-1))).tolist():
+                yield project.material_name(number)
 
 
 def begins_at(project: Project) -> str:

@@ -8,6 +8,7 @@ from typing import cast
 from topion.roles import Pickup
 from topion.roles.kind import Edges, Walk
 from topion.walk.deep import DeepWay
+from topion.walk.entering import coming_out
 from topion.walk.keys import Keys
 from topion.walk.lives import Live, Lives, is_done
 from topion.walk.side import Way
@@ -170,7 +171,7 @@ class Walking:
         self.worn = self.world.placed_as(room, place)
         there = self.stage.actor_numbered(door) or self.stage.start()
         if there is not None:
-            self.x, self.y, self.z = self.world.coming_out(self.stage, there.home)
+            self.x, self.y, self.z = coming_out(self.world, self.stage, there.home)
             self.inside = there.key
         else:
             begun = self.world.begin(room)

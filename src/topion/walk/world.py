@@ -10,15 +10,10 @@ from topion.model.figure import PLAIN_FIGURE, Figure
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.roles import RoleKind
-from topion.walk.lives import Lives
 from topion.walk.scale import Scale
-from topion.walk.stage import AnyTerrain, Stage, grown, stage_of
+from topion.walk.stage import AnyTerrain, Stage, stage_of
 from topion.walk.state import State
 
-_FAR = 3  # cells from a door
-# (y, x) from the nearest on; to the south first, as most doors are seen from there
-_BESIDE = sorted(((y, x) for y in range(-_FAR, _FAR + 1) for x in range(-_FAR, _FAR + 1)),
-                 key=lambda at: (at[0] ** 2 + at[1] ** 2, -at[0], at[1]))[1:]  # fmt: skip
 _MOST_TRIED = 4000  # cells, for a place where the figure can stand
 
 
@@ -131,20 +126,6 @@ class World:
             feet = state.y if state.over else state.y + high
             return 0.0, feet / cell - (0 if state.over else 1), x
         return state.z / cell, (state.y + wide / 2) / cell - 0.5, x
-
-    def coming_out(self, stage: Stage, home: tuple[int, ...]) -> tuple[int, int, int]:
-        """(x, y, z) of the figure that comes out of a door: in it, or where it is set into a wall,
-        in the nearest cell beside it in which the figure fits."""
-        from topion.walk.ways import is_free  # the ways stand on the world's stages
-
-        at, cell = self.standing_in(stage, home), self.scale.cell
-        solid = Lives(stage, stage.first()).in_the_way(grown(home, (_FAR + 2) * cell))
-        others = [live.home for live in solid if live.home != home]
-        for y, x in ((0, 0), *_BESIDE):
-            beside = at[0] + x * cell, at[1] + y * cell, at[2]
-            if is_free(self, stage, *beside, others if (y, x) != (0, 0) else ()):
-                return beside
-        return at
 
     def _somewhere(self, stage: Stage) -> tuple[int, int, int]:
         from topion.walk.ways import is_free  # the ways stand on the world's stages

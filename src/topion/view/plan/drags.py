@@ -14,7 +14,8 @@ from topion.plan.threads import Port
 from topion.view import style
 from topion.view.plan.chips import chip
 from topion.view.plan.curves import way
-from topion.view.plan.sheet_drawing import Looks, draw_paths
+from topion.view.plan.sheet_drawing import draw_paths
+from topion.view.plan.sheet_looks import Looks
 from topion.view.plan.work import PlanWork
 
 PORT_REACH_PX = 11.0

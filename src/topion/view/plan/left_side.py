@@ -62,7 +62,7 @@ class LeftSide(QWidget):
         self.setFixedWidth(_WIDE)
         self._only = "all"
         self.search = QLineEdit()
-        self.search.setPlaceholderText("name, door or tag")
+        self.search.setPlaceholderText("name, thing or material")
         self.search.setAccessibleName("Search the rooms")
         self.search.setClearButtonEnabled(True)
         self.search.textChanged.connect(lambda _: self.refresh())

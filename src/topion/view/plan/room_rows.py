@@ -54,7 +54,8 @@ FILTERS = ("all", "placed", "voxel", "not reached")
 
 
 def room_rows(work: PlanWork, search: str, only: str) -> list[Row]:
-    """Those on the plan, then those that are not; search : letters of a name, a kind or a door."""
+    """Those on the plan, then those that are not; search : letters of a
+    name, a tag, or what lies in it."""
     unplaced, rows, rest = set(work.unplaced()), list[Row](), list[Row]()
     for name in work.session.project.rooms:
         if _is_asked(work, name, search.strip().lower(), only, name in unplaced):
@@ -76,9 +77,10 @@ def _is_asked(work: PlanWork, name: str, search: str, only: str, unplaced: bool)
         return False
     if only == "voxel" and (info is None or info.axes != 3):
         return False
-    told = [name.lower(), *(d.prefab.lower() for d in (known.doors if known else ()))]
-    told += [tag.lower() for tag in info.tags] if info is not None else []
-    return not search or any(search in part for part in told)
+    if not search:
+        return True
+    told = [name, *(known.holds if known is not None else ()), *(info.tags if info else ())]
+    return any(search in part.lower() for part in told)
 
 
 def _row(work: PlanWork, name: str) -> RoomRow:

@@ -4,58 +4,31 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from topion.plan.sheet import Joint, Point, Rect, Spot, rects_of
+from topion.plan.sheet import Joint, Spot, rects_of
 from topion.plan.threads import PORT, Port, Thread
 from topion.view import style
 from topion.view.plan.camera import SheetCamera
-from topion.view.plan.chips import callout, chip, draw_words, width_of
-from topion.view.plan.curves import Drawn, ThreadPaths, arrow_of
+from topion.view.plan.chips import chip, draw_words, width_of
+from topion.view.plan.curves import Drawn, arrow_of
 from topion.view.plan.room_pictures import SIZES, Wanted
+from topion.view.plan.sheet_looks import Looks
+from topion.view.plan.sheet_marks import draw_marks, draw_missed, draw_scale
 from topion.view.plan.work import PlanWork
 
 PORT_PX = 10.0
-_TITLED_PX, _PORTED_PX, _CALLED_PX = 46.0, 30.0, 34.0  # of a room, at least
+_TITLED_PX, _PORTED_PX = 46.0, 30.0  # of a room, at least
 _MOST_CALLOUTS = 4
 _BAND = ((4.0, -20.0), (90.0, -4.0))  # px from a corner of a room, where its title is
 _ARROWED_PX = 24.0  # of a thread
 _GRID_PX = 18.0  # between two lines of the sheet, at least
 _FINE = 250  # threads that are drawn with light edges
 _LABELLED_PX = 70.0  # of a thread
-
-
-@dataclass
-class Looks:
-    """How the sheet is looked at.
-
-    shift : of the places that are dragged, in cells.  hot : what is under the pointer.
-    linking : doors are to be joined, so they are drawn larger.
-    """
-
-    camera: SheetCamera
-    width: float = 0.0
-    height: float = 0.0
-    shift: dict[str, Point] = field(default_factory=dict)
-    hot_port: PORT | None = None
-    hot_spot: str = ""
-    linking: bool = False
-    paths: ThreadPaths = field(default_factory=ThreadPaths)
-
-    def rect(self, spot: Spot) -> Rect:
-        """Where a placed room is drawn, in cells."""
-        by = self.shift.get(spot.name)
-        return spot.rect.moved(by) if by else spot.rect
-
-    def point(self, port: Port) -> Point:
-        """Where a door is drawn."""
-        by = self.shift.get(port.spot.name, (0.0, 0.0))
-        return port.point[0] + by[0], port.point[1] + by[1]
 
 
 Placed = tuple[Spot, QRectF]  # a room, and where it is seen in the view
@@ -80,7 +53,7 @@ def draw_sheet(painter: QPainter, work: PlanWork, looks: Looks) -> None:
     large = [spot for spot, rect in seen if max(rect.width(), rect.height()) >= _PORTED_PX]
     if large:
         _draw_ports(painter, work, looks, {spot.name for spot in large})
-        _draw_marks(painter, work, looks, large)
+        draw_marks(painter, work, looks, large)
     for thread in drawn:
         if thread.thread.words and thread.long * looks.camera.px >= _LABELLED_PX:
             edge = "buoy" if _is_lit(work, thread.thread) else "line"
@@ -88,8 +61,8 @@ def draw_sheet(painter: QPainter, work: PlanWork, looks: Looks) -> None:
     missed = [spot for spot, _ in seen if spot.room in work.missed]
     for spot in missed:
         if len(missed) <= _MOST_CALLOUTS or spot.name in work.places:
-            _draw_missed(painter, work, looks, spot)
-    _draw_scale(painter, looks)
+            draw_missed(painter, work, looks, spot)
+    draw_scale(painter, looks)
 
 
 def _seen(work: PlanWork, looks: Looks, rects: NDArray[np.float64]) -> list[Placed]:
@@ -114,7 +87,7 @@ def draw_hot(painter: QPainter, work: PlanWork, looks: Looks) -> None:
         painter.setPen(QPen(style.ink("buoy" if spot.name in work.places else "ink"), 2.2))
         painter.drawRect(looks.camera.rect_of(looks.rect(spot)).adjusted(-0.5, -0.5, 0.5, 0.5))
         if spot.room in work.missed and spot.name not in looks.shift:
-            _draw_missed(painter, work, looks, spot)
+            draw_missed(painter, work, looks, spot)
     if port is not None:
         ink = "buoy" if port.key == work.port else "ink"
         draw_port(painter, looks.camera.to_px(looks.point(port)), PORT_PX + 3, ink, faint=False)
@@ -346,79 +319,3 @@ def _name_port(painter: QPainter, looks: Looks, port: Port) -> None:
     wide = width_of(words) + 16
     left = min(at.x() + 14, looks.width - wide - 6)
     chip(painter, QPointF(left + wide / 2, at.y() + 24), words)
-
-
-# --- start, goals, what is missed -----------------------------------------------------------
-
-
-def _draw_marks(painter: QPainter, work: PlanWork, looks: Looks, seen: Iterable[Spot]) -> None:
-    first = next(
-        (
-            spot.name
-            for spot in work.spots.values()
-            if spot.room == work.begins and (spot.place.begins or not _says(work))
-        ),
-        "",
-    )
-    for spot in seen:
-        known = work.outlines.known.get(spot.room)
-        if known is None:
-            continue
-        by = looks.shift.get(spot.name, (0.0, 0.0))
-        if spot.name == first and known.starts:
-            at = spot.point_of(known.starts[0])
-            _draw_flag(painter, looks.camera.to_px((at[0] + by[0], at[1] + by[1])))
-        for goal in known.goals:
-            if goal.world and not spot.title.endswith("again"):
-                at = spot.point_of(goal.cell)
-                place = looks.camera.to_px((at[0] + by[0], at[1] + by[1]))
-                _draw_goal(painter, place, goal.prefab)
-
-
-def _says(work: PlanWork) -> bool:
-    return any(spot.place.begins for spot in work.spots.values())
-
-
-def _draw_flag(painter: QPainter, at: QPointF) -> None:
-    painter.setPen(QPen(style.ink("card"), 4.0))
-    painter.drawLine(at, at - QPointF(0, 21))
-    painter.setPen(QPen(style.ink("ink"), 1.8))
-    painter.drawLine(at, at - QPointF(0, 21))
-    painter.setPen(QPen(style.ink("card"), 1.0))
-    painter.setBrush(style.ink("tidal"))
-    top = at - QPointF(0, 22)
-    painter.drawPolygon(QPolygonF([top, top + QPointF(17, 5.5), top + QPointF(0, 11)]))
-    words = [("start", False)]
-    chip(painter, at + QPointF(24 + width_of(words) / 2, -10), words)
-
-
-def _draw_goal(painter: QPainter, at: QPointF, prefab: str) -> None:
-    for radius, ink in ((9.0, "card"), (7.5, "tidal"), (5.0, "card"), (2.6, "tidal")):
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(style.ink(ink))
-        painter.drawEllipse(at, radius, radius)
-    chip(painter, at + QPointF(0, 24), [("goal: ", False), (prefab, True)])
-
-
-def _draw_missed(painter: QPainter, work: PlanWork, looks: Looks, spot: Spot) -> None:
-    rect = looks.camera.rect_of(looks.rect(spot))
-    if max(rect.width(), rect.height()) < _CALLED_PX and spot.name != looks.hot_spot:
-        return
-    text = work.missed[spot.room]
-    wide = width_of([(text, False)]) + 60
-    right = rect.left() < wide
-    at = QPointF(rect.right() if right else rect.left(), rect.center().y())
-    callout(painter, at, [(spot.title, True), (" · nobody can get in", False)], text, right)
-
-
-def _draw_scale(painter: QPainter, looks: Looks) -> None:
-    px = looks.camera.px
-    cells = next((n for n in (5, 10, 20, 40, 80, 200, 400, 1000, 4000) if n * px >= 80), 10000)
-    left, foot = 14.0, looks.height - 17.0
-    right = left + cells * px
-    painter.setPen(QPen(style.ink("ink"), 1.4))
-    painter.drawLine(QPointF(left, foot), QPointF(right, foot))
-    for x in (left, (left + right) / 2, right):
-        painter.drawLine(QPointF(x, foot - 4), QPointF(x, foot + 4))
-    said = f"{cells} cells · 1 cell = {px:.2g} px"
-    draw_words(painter, right + 10, foot, [(said, False)], "soft")

@@ -37,7 +37,8 @@ from topion.view.plan.drags import (
     port_at,
     things_at,
 )
-from topion.view.plan.sheet_drawing import Looks, draw_hot, draw_sheet
+from topion.view.plan.sheet_drawing import draw_hot, draw_sheet
+from topion.view.plan.sheet_looks import Looks
 from topion.view.plan.work import PlanWork
 
 PlanGesture = Literal["move", "link", "lasso"]
