@@ -3,6 +3,8 @@
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 
+from tests.rooms import stand
+from topion.model.prefab import Thing
 from topion.survey.ledger import CHECKS
 from topion.view.survey.rows import HEAD, CheckRow, Head, Line
 
@@ -156,3 +158,31 @@ def test_rows_are_drawn_where_they_are_clicked(crowded):
     edge = image.pixelColor(rect.left() + 13, rect.top() + 20)
     assert edge.name() == "#cf4a25"
     assert isinstance(panel.model.rows[1], Line)
+
+
+def fixed_by_click(hand, panel, check):
+    """Press the green word of the first finding of a check."""
+    number = next(n for n, row in enumerate(panel.model.rows)
+                  if isinstance(row, Line) and row.finding.by == check)  # fmt: skip
+    click(hand, panel, number, right=True)
+    settled(hand)
+
+
+def test_a_thing_off_the_grid_is_snapped_by_a_click_on_its_word(designer):
+    stand(designer.room, Thing("Bush", 5.0, 5.37))
+    panel = shows(designer)
+    assert [line.fixing for line in lines(panel)] == ["snap it"]
+    fixed_by_click(designer, panel, "off the grid")
+    (thing,) = designer.room.things()
+    assert (thing.y, thing.x) == (5.0, pytest.approx(5.37, abs=0.13)) and thing.x != 5.37
+    assert lines(panel) == []
+
+
+def test_a_thing_outside_is_taken_away_by_a_click_on_its_word(designer):
+    stand(designer.room, Thing("Bush", 99, 5))
+    panel = shows(designer)
+    fixed_by_click(designer, panel, "outside")
+    assert list(designer.room.things()) == [] and lines(panel) == []
+    designer.session.undo()
+    settled(designer)
+    assert len(lines(panel)) == 1

@@ -9,6 +9,7 @@ from tests.rooms import SHEET, stand
 from tests.walk.texts import SIGNS
 from topion.brushes import Mosaic
 from topion.edit.library import put_item
+from topion.edit.places import place_room, wear_there
 from topion.edit.walks import set_figure
 from topion.model.figure import Figure
 from topion.model.prefab import Thing
@@ -376,3 +377,46 @@ def test_a_double_click_in_the_list_plays_the_way_there(hall):
     assert desk.run.replays and desk.run.keys == reach.witness(row.members[0].key)
     hall.qtbot.waitUntil(lambda: desk.run.at == len(desk.run.keys), timeout=8000)
     assert len(desk.run.now.taken) == 1
+
+
+def test_the_survey_plays_the_recordings_or_not_as_the_switch_says(hall):
+    desk = walks(hall)
+    hall.settle(200)
+    desk.keep_recording("Short")
+    switch = desk.recordings.surveyed
+    assert switch.isVisibleTo(desk) and switch.isChecked()
+    hall.qtbot.mouseClick(switch, LEFT, pos=QPoint(8, switch.height() // 2))
+    assert hall.session.project.shelf("unasked")["recording differs"].reason
+    assert not switch.isChecked()
+    hall.session.undo()
+    assert "recording differs" not in hall.session.project.shelf("unasked") and switch.isChecked()
+
+
+def test_a_room_is_walked_as_it_is_worn_where_the_plan_has_it(hall):
+    room = hall.handle.room("Hall")
+    room.add_layer("Night", "tints")
+    for plan in (lambda p: place_room(p, "Hall", (0, 0)),
+                 lambda p: wear_there(p, "Hall", None, "Night")):  # fmt: skip
+        hall.session.apply(plan(hall.session.project))
+    desk = walks(hall)
+    worn = desk.ground.session.room
+    assert worn.info.tint == room.data.id_of("Night") and room.data.info.tint == ""
+
+
+def test_the_reach_of_a_voxel_room_is_drawn_over_it(modeller):
+    room = modeller.handle.room(modeller.session.room_name)
+    stand(room, Thing("Bush", 6, 6, z=3.0, role=Start()))
+    desk = walks(modeller)
+    desk.run.play(False)
+    modeller.settle(200)
+    table = desk.tables.shown
+    before = table.grab().toImage()
+    reach = shows_reach(modeller, desk)
+    assert reach.stands.ndim == 3 and reach.stands.sum() > 20
+    modeller.settle(200)
+    after = table.grab().toImage()
+    changed = sum(
+        before.pixel(x, y) != after.pixel(x, y)
+        for x in range(0, after.width(), 4) for y in range(0, after.height(), 4)
+    )  # fmt: skip
+    assert changed > 100
