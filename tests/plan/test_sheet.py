@@ -15,12 +15,11 @@ from topion.edit.places import (
     move_places,
     order_rooms,
     place_room,
-    remove_room_and_places,
     take_off,
     titles,
     wear_there,
 )
-from topion.edit.rooms import rename_room, set_layer
+from topion.edit.rooms import remove_room, rename_room, set_layer
 from topion.errors import BadValue, UnknownName
 from topion.model.placement import Placement
 from topion.model.room import RoomInfo
@@ -119,7 +118,7 @@ def test_each_edit_of_the_plan_is_undone_whole():
         lambda p: order_rooms(p, "Cave", 0),
         lambda p: add_and_place(p, RoomInfo("New", (5, 5)), (80, 80)),
         lambda p: duplicate_and_place(p, "Cave", (90, 0)),
-        lambda p: remove_room_and_places(p, "Cave"),
+        lambda p: remove_room(p, "Cave"),
         lambda p: take_off(p, ["Yard", "Attic"]),
     ]
     states = [_state(world)]
@@ -135,7 +134,7 @@ def test_each_edit_of_the_plan_is_undone_whole():
 
 
 def _state(world):
-    return list(world.data.rooms), dict(world.data.shelf("placements"))
+    return list(world.data.rooms), list(world.data.shelf("placements").items())
 
 
 def test_only_one_place_begins_the_world():
@@ -178,3 +177,13 @@ def test_what_is_not_there_is_refused():
 
 def test_rects_of_nothing_have_no_rows():
     assert rects_of([]).shape == (0, 4)
+
+
+def test_a_room_that_is_taken_away_leaves_the_plan_and_comes_back_to_its_places():
+    world = small_world()
+    world.history.apply(place_room(world.data, "Attic", (40, 0)))
+    before = _state(world)
+    world.history.apply(remove_room(world.data, "Attic"))
+    assert list(world.data.shelf("placements")) == ["Yard", "Cave"]
+    world.history.undo()
+    assert _state(world) == before

@@ -6,9 +6,9 @@ from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 from topion.edit.library import free_name, put_item
-from topion.edit.rooms import add_room, duplicate_room, remove_room, usual_layers
+from topion.edit.rooms import add_room, duplicate_room, usual_layers
 from topion.errors import UnknownName
-from topion.model.edit import Edit, Record, joined
+from topion.model.edit import Edit, joined
 from topion.model.placement import Placement
 from topion.model.project import Project
 from topion.model.records import ItemRecord, item_changed, taken_away
@@ -59,16 +59,14 @@ def move_places(project: Project, to: Mapping[str, At]) -> Edit:
 
 def take_off(project: Project, names: Iterable[str]) -> Edit:
     """Take placements off the plan; their rooms stay.  Raises UnknownName."""
-    names = list(names)
-    known = titles(project)
-    edits = [Edit("", (_off(project, name),)) for name in names]
+    known, names = titles(project), list(names)
+    order = list(project.shelf("placements"))
+    for name in names:
+        project.named("placements", name)  # raises UnknownName
+    names.sort(key=order.index, reverse=True)  # undone, each comes back to its place among them
+    edits = [Edit("", (taken_away(project, ("placements", name)),)) for name in names]
     what = known[names[0]] if len(names) == 1 else f"{len(names)} rooms"
     return joined(f"Off the plan: {what}", edits, _INK)
-
-
-def _off(project: Project, name: str) -> Record:
-    project.named("placements", name)  # raises UnknownName
-    return taken_away(project, ("placements", name))
 
 
 def wear_there(project: Project, name: str, theme: str | None, tint: str | None) -> Edit:
@@ -119,9 +117,3 @@ def duplicate_and_place(project: Project, room: str, at: At | None) -> Edit:
     own = free_name(name, project.shelf("placements"))
     record = ItemRecord(("placements", own), None, Placement(own, name, at))
     return Edit(edit.label, (*edit.records, record), _INK)
-
-
-def remove_room_and_places(project: Project, room: str) -> Edit:
-    """Take a room away, and off the plan.  Raises UnknownName."""
-    off = [Edit("", (_off(project, name),)) for name in placed(project, room)]
-    return joined(f"Remove room {room}", [*off, remove_room(project, room)])

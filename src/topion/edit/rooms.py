@@ -261,9 +261,13 @@ def _shifted_entry(room: Room, entry: Entry, by: tuple[int, ...], wraps: bool) -
 
 
 def remove_room(project: Project, room_name: str) -> Edit:
-    """Take a room away with all its layers."""
+    """Take a room away with all its layers, and off the plan."""
     room = project.room(room_name)
-    records: list[Record] = []
+    records: list[Record] = [
+        taken_away(project, ("placements", name))
+        for name, place in reversed(project.shelf("placements").items())
+        if place.room == room_name
+    ]
     for layer_id, layer in room.bottom_up():
         records += _emptied(room, layer_id, layer)
     records.append(ItemRecord(("order", room_name), room.order, ()))

@@ -6,7 +6,8 @@ from PyQt6.QtCore import QPoint, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from topion.edit.places import duplicate_and_place, order_rooms, remove_room_and_places
+from topion.edit.places import duplicate_and_place, order_rooms
+from topion.edit.rooms import remove_room
 from topion.plan.sheet import Point, free_place, rects_of
 from topion.view.desks.parts import lay_page
 from topion.view.plan.left_side import LeftSide
@@ -102,7 +103,7 @@ class PlanDesk(QWidget):
 
     def remove(self, room: str) -> None:
         """Take a room away with its places; undo brings them back."""
-        if self.session.reads_room(room) and self.session.try_(remove_room_and_places, room):
+        if self.session.reads_room(room) and self.session.try_(remove_room, room):
             self.session.said.emit(f"Removed {room}; Ctrl+Z brings it back")
 
     def _ask_menu(self, at: QPoint) -> None:
