@@ -28,7 +28,9 @@ def test_every_property_of_a_role_is_a_blank_of_its_sentence_and_it_has_a_mark(k
 
 def test_a_sentence_tells_what_is_set():
     door = Door(room="Cellar", door=4)
-    assert door.sentence() == ("By touching it it leads to Cellar, door 4; ends the world: no.")
+    assert door.sentence() == (
+        "By touching it it leads to Cellar, door 4, at its first place; ends the world: no."
+    )
     assert "points: 4 0, 4 -3.5" in Mover(points=((4, 0), (4, -3.5))).sentence()
     assert "can be cleared: yes" in Walker(cleared=True).sentence()
 

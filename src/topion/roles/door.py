@@ -23,7 +23,7 @@ class Door(RoleKind):
     form: ClassVar[Form] = (
         "By ", BY, " it leads to ", Blank("room", "room", none="nowhere yet"), ", door ",
         Blank("door", "number", whole=True, highest=(1 << 31) - 1, none="none (its start)"),
-        "; ends the world: ",
+        ", at ", Blank("place", "place", none="its first place"), "; ends the world: ",
         Blank("ends_world", "switch"), ".",
     )  # fmt: skip
     drawing: ClassVar[tuple[Mark, ...]] = (

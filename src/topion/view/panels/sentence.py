@@ -11,6 +11,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QMenu, QWidget
 
+from topion.edit.places import placed, titles
 from topion.model.form import Blank, Form, points_of, words_for
 from topion.model.project import Project
 from topion.parsing import words_of
@@ -124,6 +125,10 @@ class RuleSentence(QLabel):
             return [("", blank.none), *((name, name) for name in sorted(names))]
         if blank.asks == "room":
             return [("", blank.none), *((name, name) for name in project.rooms)]
+        if blank.asks == "place":
+            room, known = getattr(self.rule, "room", ""), titles(project)
+            here = [(name, known[name]) for name in placed(project, room)] if room else []
+            return [("", blank.none), *here]
         classes = sorted({p.class_name for p in project.prefabs.values() if p.class_name})
         none = [("", blank.none)] if blank.none != "…" else []
         return [*none, ("anything", "anything"), *((c, f"class {c}") for c in classes),
