@@ -23,7 +23,8 @@ class Context(QObject):
     """Signals: changed(tuple of Dirty), room_changed(), said(text) for messages, moved() when the
     pointer came over another cell, asked(name of a command) where a part of the table wants one,
     desk_asked(name of a brush), prefab_asked(name of a prefab) and
-    prefabs_asked(names) where its desk is wanted."""
+    prefabs_asked(names) where its desk is wanted, previewed() when another Edit is shown as the
+    ghost."""
 
     changed = pyqtSignal(object)
     room_changed = pyqtSignal()
@@ -33,6 +34,7 @@ class Context(QObject):
     desk_asked = pyqtSignal(str)
     prefab_asked = pyqtSignal(str)
     prefabs_asked = pyqtSignal(tuple)
+    previewed = pyqtSignal()
 
     def __init__(self, handle: ProjectHandle) -> None:
         super().__init__()
@@ -43,6 +45,7 @@ class Context(QObject):
         self.cursor: tuple[int, ...] | None = None
         self.warm_put: Callable[[Brush], bool] = lambda _: False  # see Warmth.put
         # draws more over a room, with the camera or the eye of its table
+        self.preview: Edit | None = None  # shown as the ghost while nothing else is planned
         self.over: Callable[[QPainter, Any], None] | None = None
         # more models that stand in a voxel room: model, matrix and place, see `thing_matrix`
         self.more_models: Callable[[], list[tuple[Any, Any, Any]]] | None = None

@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 from topion.errors import TopionError
 from topion.scripting import ProjectHandle
 from topion.view import settings, style
+from topion.view.arrange.panel import ArrangePanel
 from topion.view.clipboard import Clipboard
 from topion.view.commands import Commands
 from topion.view.desks.desks import Desks
@@ -122,6 +123,9 @@ class Window(QMainWindow):
         self.survey = SurveyPanel(self, self.surveying)
         self.survey.hide()
         self.survey.closed.connect(self.show_survey)
+        self.arrange = ArrangePanel(self)
+        self.arrange.hide()
+        self.arrange.closed.connect(self.show_arrange)
         self._left = QStackedWidget()
         self._left.setFixedWidth(self.stack.width())
         for panel in (self.stack, self.levels):
@@ -132,6 +136,7 @@ class Window(QMainWindow):
         middle.addWidget(self.tables, 1)
         middle.addWidget(self._right)
         middle.addWidget(self.survey)
+        middle.addWidget(self.arrange)
         work = QWidget()
         lines = _column(work)
         lines.addWidget(self.top_bar)
@@ -243,6 +248,7 @@ class Window(QMainWindow):
         self._hear()
         self.setWindowTitle(f"{handle.name} – Topion")
         self.survey.use()
+        self.arrange.use()
 
     # --- messages: see Host ---------------------------------------------------------------
 
@@ -364,13 +370,30 @@ class Window(QMainWindow):
         shown = not self.survey.isVisible()
         if shown and self.desks.desk is not None:
             self.desks.close_desk()
-        self._right.setVisible(not shown)
-        self.survey.setVisible(shown)
+        self._show_at_right(self.survey if shown else self._right)
         if shown:
             self.survey.list.setFocus()
         else:
             self.to_table()
         self._show_count()
+
+    def show_arrange(self) -> None:
+        """Arrange what is picked by expressions, in the place of the hands; or away with it."""
+        shown = not self.arrange.isVisible()
+        if shown and self.desks.desk is not None:
+            self.desks.close_desk()
+        self._show_at_right(self.arrange if shown else self._right)
+        if shown:
+            self.session.gestures.use("lasso")
+            row = next(iter(self.arrange.rows.values()), None)
+            (row.field if row is not None else self.arrange).setFocus()
+        else:
+            self.to_table()
+        self._show_count()
+
+    def _show_at_right(self, panel: QWidget) -> None:
+        for other in (self._right, self.survey, self.arrange):
+            other.setVisible(other is panel)
 
     def _show_count(self) -> None:
         count, shown = self.surveying.count, self.survey.isVisible()

@@ -102,7 +102,7 @@ class Table(Strokes, QWidget):
         session.room_changed.connect(self.open_room)
         for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,
                        session.picked.changed, session.planes.changed,
-                       session.pieces.changed):  # fmt: skip
+                       session.pieces.changed, session.previewed):  # fmt: skip
             signal.connect(self.stale_ghost)
         session.ahead.made.connect(self._on_made)
         self.open_room()
@@ -370,8 +370,9 @@ class Table(Strokes, QWidget):
 
     def _refresh_ghost(self) -> None:
         points = self._way()
-        if self.pulls.edit is not None and self.chunks is not None:
-            self._show_pull(self.pulls.edit, self.chunks.side_for(self.camera))
+        shown = self.pulls.edit if self.pulls.edit is not None else self.session.preview
+        if shown is not None and self.chunks is not None:
+            self._show_pull(shown, self.chunks.side_for(self.camera))
             return
         if points is None or self.space or self.dragging is not None or self.chunks is None:
             self.ghost.clear()

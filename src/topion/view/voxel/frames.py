@@ -370,10 +370,11 @@ class Frames(_Widget):
     def _refresh_ghost(self) -> None:
         assert self.scene is not None and self.chunks is not None
         points = self.points_now()
-        if self.pulls.edit is not None:
-            if self.pulls.edit != self._ghost_key:
-                self._ghost_key = self.pulls.edit
-                self.ghost.show_edit(self.pulls.edit, self.chunks)
+        shown = self.pulls.edit if self.pulls.edit is not None else self.session.preview
+        if shown is not None:
+            if shown != self._ghost_key:
+                self._ghost_key = shown
+                self.ghost.show_edit(shown, self.chunks)
                 self._show_ghost()
             return
         if points is None:

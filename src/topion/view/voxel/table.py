@@ -106,7 +106,8 @@ class VoxelTable(Views, Frames, Pointing, QOpenGLWidget):
         session.room_changed.connect(self.open_room)
         session.planes.changed.connect(self._on_work)
         for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,
-                       session.picked.changed, session.pieces.changed):  # fmt: skip
+                       session.picked.changed, session.pieces.changed,
+                       session.previewed):  # fmt: skip
             signal.connect(self.stale_ghost)
         session.ahead.made.connect(self._on_made)
         self.open_room()

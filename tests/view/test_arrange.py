@@ -1,0 +1,154 @@
+"""Arranging in the window: typed with real keys, shown on the table, one Edit."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+
+from tests.rooms import stand
+from topion.edit.pieces import Pick
+from topion.model.prefab import Thing
+from topion.view.style import ink
+
+LEFT = Qt.MouseButton.LeftButton
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+@pytest.fixture
+def arranger(designer):
+    """Four bushes in a row, picked, and the panel."""
+    numbers = stand(designer.room, *(Thing("Bush", 4, 4 + 2 * n) for n in range(4)))
+    designer.window.table.setFocus()
+    designer.key(Qt.Key.Key_S)
+    designer.session.picking.pick([Pick("things", n) for n in numbers])
+    designer.qtbot.keyClick(designer.window.table, Qt.Key.Key_R, CTRL)
+    designer.settle(60)
+    assert designer.window.arrange.isVisible()
+    return designer
+
+
+def types(hand, name, text):
+    field = hand.window.arrange.rows[name].field
+    field.clear()
+    hand.qtbot.keyClicks(field, text)
+    hand.settle(80)
+
+
+def places(hand):
+    return [(thing.y, thing.x) for thing in hand.room.things()]
+
+
+def test_what_is_typed_is_shown_at_once_and_laid_by_one_edit(arranger):
+    panel, before = arranger.window.arrange, places(arranger)
+    count = arranger.session.handle.history.at
+    types(arranger, "y", "10 + 2*i")
+    assert arranger.session.preview and places(arranger) == before
+    assert panel.told.text().startswith("4 arranged · 4 may stand")
+    assert panel.rows["y"].told.text() == "10 … 16 cells"
+    arranger.qtbot.mouseClick(panel.apply_button, LEFT)
+    arranger.settle(60)
+    assert places(arranger) == [(10, 4), (12, 6), (14, 8), (16, 10)]
+    assert arranger.session.handle.history.at == count + 1
+    assert arranger.session.preview is None and panel.rows["y"].field.text() == ""
+    arranger.session.undo()
+    assert places(arranger) == before
+
+
+def test_the_table_shows_where_they_come_to_stand(arranger):
+    table = arranger.window.table
+    types(arranger, "y", "14")
+    at = table.cell_centre(14, 4).toPoint() + QPoint(6, 0)
+    image = table.grab().toImage()
+    ratio = image.width() / table.width()
+    found = [image.pixelColor(int((at.x() + dx) * ratio), int(at.y() * ratio)).getRgb()[:3]
+             for dx in (-1, 0, 1)]  # fmt: skip
+    assert any(sum(abs(a - b) for a, b in zip(px, ink("tidal").getRgb()[:3], strict=True)) < 60
+               for px in found)  # fmt: skip
+
+
+def test_a_row_in_error_says_so_and_its_mend_is_a_click(arranger):
+    panel = arranger.window.arrange
+    types(arranger, "x", "10 + 2*sine(i)")
+    types(arranger, "y", "12")
+    told = panel.rows["x"].told.text()
+    assert told.startswith("character 8: “sine” is not a name here. Did you mean <a")
+    assert arranger.session.preview is not None  # the others apply
+    panel.rows["x"].told.linkActivated.emit("mend")
+    arranger.settle(60)
+    assert panel.rows["x"].field.text() == "10 + 2*sin(i)"
+    assert "x" not in panel.work.found.wrong
+
+
+def test_copies_are_made_first(arranger):
+    panel = arranger.window.arrange
+    arranger.session.picking.pick([Pick("things", 1)])
+    arranger.settle(60)
+    panel.makes.setChecked(True)
+    panel.count.setValue(6)
+    types(arranger, "x", "4 + 3*i")
+    panel.apply()
+    assert sorted(places(arranger))[:1] == [(4, 4)] and len(places(arranger)) == 9
+    assert not panel.makes.isChecked()
+
+
+def test_an_example_fills_the_rows_about_the_middle_of_what_is_picked(arranger):
+    panel = arranger.window.arrange
+    arranger.qtbot.mouseClick(panel.examples["circle"], LEFT)
+    arranger.settle(80)
+    assert panel.rows["x"].field.text().startswith("7 + ")
+    assert "cos(2*pi*t)" in panel.rows["x"].field.text()
+
+
+def test_dice_roll_other_chances(arranger):
+    panel = arranger.window.arrange
+    types(arranger, "x", "uniform(2, 30)")
+    first = panel.work.found.values["x"].copy()
+    assert panel.rows["x"].dice.isVisibleTo(panel)
+    assert not panel.rows["y"].dice.isVisibleTo(panel)
+    arranger.qtbot.mouseClick(panel.rows["x"].dice, LEFT)
+    arranger.settle(80)
+    assert (panel.work.found.values["x"] != first).all()
+
+
+def test_refused_ones_stay_or_go_all_the_same(designer):
+    numbers = stand(designer.room, Thing("Lamp", 4, 4), Thing("Lamp", 4, 20))
+    designer.key(Qt.Key.Key_S)
+    designer.session.picking.pick([Pick("things", n) for n in numbers])
+    designer.window.show_arrange()
+    designer.settle(60)
+    panel = designer.window.arrange
+    types(designer, "x", "10 + i")
+    assert "2 refused" in panel.told.text()
+    panel.apply()
+    assert places(designer) == [(4, 4), (4, 20)]
+    types(designer, "x", "10 + i")
+    designer.qtbot.mouseClick(panel.refused.buttons[True], LEFT)
+    panel.apply()
+    assert places(designer) == [(4, 10), (4, 11)]
+
+
+def test_escape_drops_all_of_it(arranger):
+    types(arranger, "x", "20")
+    before = places(arranger)
+    arranger.qtbot.keyClick(arranger.window.arrange.rows["x"].field, Qt.Key.Key_Escape)
+    arranger.settle(30)
+    assert not arranger.window.arrange.isVisible() and arranger.session.preview is None
+    assert places(arranger) == before and arranger.session.over is None
+
+
+def test_in_a_voxel_room_the_preview_stands_on_the_ground(modeller):
+    room = modeller.handle.room(modeller.session.room_name)
+    numbers = stand(room, Thing("Bush", 3, 3, z=3.0), Thing("Bush", 3, 6, z=3.0))
+    modeller.key(Qt.Key.Key_S)
+    modeller.session.picking.pick([Pick("things", n) for n in numbers])
+    modeller.window.show_arrange()
+    modeller.settle(80)
+    assert [*modeller.window.arrange.rows][:3] == ["x", "y", "turn"]
+    types(modeller, "y", "7")
+    before = modeller.table.grab().toImage()
+    assert [things[0].at for things in modeller.window.arrange.work.found.after] == [
+        (3.0, 7.0, 3.0), (3.0, 7.0, 6.0)
+    ]  # fmt: skip
+    modeller.window.show_arrange()
+    modeller.settle(120)
+    assert modeller.table.grab().toImage() != before
