@@ -152,3 +152,35 @@ def test_in_a_voxel_room_the_preview_stands_on_the_ground(modeller):
     modeller.window.show_arrange()
     modeller.settle(120)
     assert modeller.table.grab().toImage() != before
+
+
+# --- in any number field of what is picked --------------------------------------------------
+
+
+def typed_in(hand, field, text):
+    field.setFocus()
+    field.selectAll()
+    hand.qtbot.keyClicks(field, text)
+    hand.qtbot.keyClick(field, Qt.Key.Key_Return)
+    hand.settle(60)
+
+
+def test_an_expression_may_be_typed_into_a_number_field_of_several(arranger, qtbot):
+    arranger.window.show_arrange()
+    arranger.settle(60)
+    rows = arranger.window._right.picked.things
+    typed_in(arranger, rows.places[1], "10 + 2*i")
+    assert [y for y, _ in places(arranger)] == [10, 12, 14, 16]
+    typed_in(arranger, rows.scale, "1 + t")
+    assert [thing.scale for thing in arranger.room.things()] == [1, 1.25, 1.5, 1.75]
+    with qtbot.waitSignal(arranger.session.said) as said:
+        typed_in(arranger, rows.places[1], "10 + 2*k")
+    assert said.args[0].startswith("y: character 8: “k” is not a name here")
+    assert [y for y, _ in places(arranger)] == [10, 12, 14, 16]
+
+
+def test_a_plain_number_is_meant_as_ever(arranger):
+    arranger.window.show_arrange()
+    arranger.settle(60)
+    typed_in(arranger, arranger.window._right.picked.things.places[0], "7,5")
+    assert [x for _, x in places(arranger)] == [7.5, 9.5, 11.5, 13.5]

@@ -8,6 +8,8 @@ from typing import Any
 
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget
 
+from topion.arrange.arranging import Arrangement, arrange, arranged
+from topion.arrange.units import numbers_of
 from topion.brushes.kind import brush_or_none
 from topion.edit.arranging import aligned, distributed, replaced, spread
 from topion.edit.picked import things_changed
@@ -171,15 +173,39 @@ class ThingRows(QWidget):
             self._properties.addWidget(labelled(name, edit))
 
     def _type_value(self, name: str, edit: QLineEdit) -> None:
+        session = self.session
+        first = next((thing.prefab for _, thing in session.picking.things()), "")
+        numbers = numbers_of(session.project.prefabs.get(first))
+        if name in numbers and self._express(name, edit):
+            return
         if edit.isModified():
             edit.setModified(False)
-            session = self.session
             things = dict(session.picking.things())
             session.try_(set_values, session.room_name, things, name, edit.text())
             self.refresh()
 
+    def _express(self, name: str, edit: QLineEdit) -> bool:
+        """Work out what was typed as an expression, for each of the things; False for a number."""
+        text, session = edit.text(), self.session
+        if not edit.isModified() or not text.strip() or _number(text) is not None:
+            return False
+        edit.setModified(False)
+        things = dict(session.picking.things())
+        found = arranged(session.project, session.room_name, things, Arrangement({name: text}))
+        if found.wrong:
+            session.said.emit(f"{name}: {found.wrong[name]}")
+        else:
+            session.apply(arrange(session.project, session.room_name, found))
+            if found.refused:
+                session.said.emit(f"{len(found.refused)} stayed: a rule refuses where they "
+                                  "would stand")  # fmt: skip
+        self.refresh()
+        return True
+
     def _type_place(self, n: int) -> None:
         things, edit = self.session.picking.things(), self.places[n]
+        if things and self._express("xyz"[n], edit):
+            return
         value = _typed(edit)
         axes = self.session.room.info.axes if self.session.has_room else 2
         if things and value is not None and n < axes:
@@ -191,6 +217,8 @@ class ThingRows(QWidget):
         self.refresh()
 
     def _type(self, edit: QLineEdit, name: str, modulo: float = 0.0) -> None:
+        if self._express(name, edit):
+            return
         value = _typed(edit)
         if value is not None:
             self._change(lambda thing: replace(thing, **_of(name, value, modulo)), name)
@@ -318,8 +346,13 @@ def _typed(edit: QLineEdit) -> float | None:
     if not edit.isModified():
         return None
     edit.setModified(False)
+    value = _number(edit.text())
+    return value if value is not None and abs(value) < 1e9 else None
+
+
+def _number(text: str) -> float | None:
+    """The number that a text is; None for one that is none."""
     try:
-        value = float(edit.text().replace(",", "."))
+        return float(text.replace(",", "."))
     except ValueError:
         return None
-    return value if abs(value) < 1e9 else None
