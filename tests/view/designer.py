@@ -46,6 +46,7 @@ class Designer:
         self.settle()
 
     def hold(self, key) -> None:
+        self.settle()  # what the display still has to tell of windows would let go of the key
         self.qtbot.keyPress(self.table, key)
 
     def release(self, key) -> None:
