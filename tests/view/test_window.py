@@ -4,7 +4,7 @@ import time
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPointF, Qt, QTimer
+from PyQt6.QtCore import QEvent, QPointF, Qt, QTimer
 from PyQt6.QtGui import QColor
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMenu, QMessageBox, QPushButton
@@ -371,3 +371,12 @@ def test_opening_another_room_keeps_hands_and_gesture(designer):
     designer.table.look_at((5, 5), 4.0)
     designer.stroke((2, 2), (2, 6))
     assert other.material(2, 4) == "Water" and small_room((4, 4)).material(1, 1) == "Mud"
+
+
+def test_keys_that_are_held_count_as_let_go_once_the_window_lost_them(designer):
+    designer.hold(Qt.Key.Key_E)
+    assert designer.session.hands.lifting
+    QApplication.sendEvent(designer.window, QEvent(QEvent.Type.ActivationChange))
+    assert designer.session.hands.lifting  # the focus may only come round
+    designer.settle(200)
+    assert designer.session.hands.lifting == designer.window.isActiveWindow()

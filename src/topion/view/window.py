@@ -54,6 +54,7 @@ from topion.view.walk.walk_desk import WalkDesk
 from topion.view.window_commands import window_commands
 
 _SAID_MS = 4200
+_AWAY_MS = 120  # without the keys, until held ones count as let go
 
 
 class Window(QMainWindow):
@@ -335,11 +336,15 @@ class Window(QMainWindow):
     def changeEvent(self, event: QEvent | None) -> None:
         super().changeEvent(event)
         if event and event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
-            self.session.hands.hold("lifting", False)  # a key let go elsewhere is not heard here
-            self.session.hands.hold("overriding", False)
-            self.session.hands.hold("shifting", False)
-            self.session.hands.hold("asking", False)
-            self.at_tables.hold_space(False)
+            QTimer.singleShot(_AWAY_MS, self._let_go_if_away)
+
+    def _let_go_if_away(self) -> None:
+        """A key that is let go while another window has the keys is not heard here."""
+        if self.isActiveWindow():
+            return  # the focus only came round
+        for mode in ("lifting", "overriding", "shifting", "asking"):
+            self.session.hands.hold(mode, False)
+        self.at_tables.hold_space(False)
 
     # --- commands -------------------------------------------------------------------------
 
