@@ -295,3 +295,30 @@ def test_mirrors_are_shown_and_strokes_are_mirrored_in_flat_rooms_too(designer):
         "Mud",
         "Water",
     ]
+
+
+def test_while_the_key_is_held_a_press_measures_and_lays_nothing(designer):
+    designer.hover((4, 4))
+    before = len(designer.session.handle.history.edits)
+    designer.hold(Qt.Key.Key_Apostrophe)
+    designer.press((4, 4))
+    designer.move((8, 7))
+    designer.settle(30)
+    start, end = designer.table.measure_ends()
+    assert start == pytest.approx((4, 4), abs=0.05) and end == pytest.approx((8, 7), abs=0.05)
+    shown = designer.table.grab().toImage()
+    designer.let_go((8, 7))
+    designer.release(Qt.Key.Key_Apostrophe)
+    designer.settle(30)
+    assert len(designer.session.handle.history.edits) == before
+    assert designer.table.measure_ends() is None and designer.table.grab().toImage() != shown
+
+
+def test_without_a_press_it_measures_from_where_the_key_went_down(designer):
+    designer.hover((4, 4))
+    designer.hold(Qt.Key.Key_Apostrophe)
+    designer.settle(30)
+    designer.hover((4, 9))
+    start, end = designer.table.measure_ends()
+    assert end[1] - start[1] == pytest.approx(5, abs=0.1)
+    designer.release(Qt.Key.Key_Apostrophe)

@@ -32,6 +32,7 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.things.broken import broken
 from topion.things.ground import Ground
+from topion.things.spacing import spacing_of
 from topion.things.verdict import Reason
 
 MOST_COPIES = 10_000
@@ -74,13 +75,8 @@ class Arranged:
     @property
     def spacing(self) -> float:
         """The mean distance from each to its nearest, in cells; 0 for a single one."""
-        if len(self.after) < 2:
-            return 0.0
-        from scipy.spatial import cKDTree
-
-        at = np.array([things[0].at for things in self.after])
-        found, _ = cKDTree(at).query(at, 2)
-        return float(found[:, 1].mean())
+        found = spacing_of(np.array([things[0].at for things in self.after]).reshape(-1, 3))
+        return found.mean if found is not None else 0.0
 
 
 def arranged(project: Project, room_name: str, things: Picked, asked: Arrangement) -> Arranged:

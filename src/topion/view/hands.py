@@ -22,7 +22,7 @@ from topion.brushes.kind import (
 from topion.errors import TopionError
 from topion.view.context import Context
 
-Mode = Literal["lifting", "overriding", "shifting", "asking"]  # while a key is held
+Mode = Literal["lifting", "overriding", "shifting", "asking", "measuring"]  # while a key is held
 ABOUT_AXES: tuple[About, ...] = get_args(About)
 HANDS: tuple[Hand, ...] = ("left", "right")
 
@@ -45,6 +45,7 @@ class Hands(QObject):
         self.cell_parts: Literal[1, 2, 3, 4] = 1
         self.lifting = False
         self.overriding = False
+        self.measuring = False  # told is how far the pointer is from a press
         self.asking = False  # shown is where the thing in hand may stand
         self.shifting = False
 

@@ -342,7 +342,7 @@ class Window(QMainWindow):
         """A key that is let go while another window has the keys is not heard here."""
         if self.isActiveWindow():
             return  # the focus only came round
-        for mode in ("lifting", "overriding", "shifting", "asking"):
+        for mode in ("lifting", "overriding", "shifting", "asking", "measuring"):
             self.session.hands.hold(mode, False)
         self.at_tables.hold_space(False)
 

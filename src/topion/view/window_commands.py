@@ -123,7 +123,8 @@ def _of_strokes(window: Commanded) -> Iterator[Command]:
     for mode, key, text in (("lifting", "E", "Hold: lift instead"),
                             ("overriding", "O", "Hold: lay against rules"),
                             ("shifting", "Z", "Hold: drag what lies in the layer"),
-                            ("asking", ";", "Hold: show where the thing may stand")):  # fmt: skip
+                            ("asking", ";", "Hold: show where the thing may stand"),
+                            ("measuring", "'", "Hold: measure from a press on")):  # fmt: skip
         yield Command(f"hold {mode}", text, _hold(window, mode, True), (key,), "Strokes",
                       let_go=_hold(window, mode, False))  # fmt: skip
     yield Command("pan", "Hold: a drag moves the view", lambda: window.at_tables.hold_space(True),

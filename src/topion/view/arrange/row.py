@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import difflib
 import re
+from collections.abc import Iterator
 
 import numpy as np
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from topion.arrange.expression import NotAnExpression
 from topion.arrange.names import RANDOM, Values
 from topion.view import style
+from topion.view.panels.bars import Bars
 from topion.view.panels.rows import Dice
 
 _LABEL, _BARS, _MOST_BARS = 42, 78, 26
@@ -39,7 +40,7 @@ class ArrangeRow(QWidget):
         self.told.setWordWrap(True)
         self.told.setFont(style.font(12))
         self.told.linkActivated.connect(lambda _: self._take_mend())
-        self.bars = _Bars()
+        self.bars = Bars("The values, one bar for each", _BARS)
         line = QHBoxLayout()
         line.setSpacing(3)
         label = QLabel(name)
@@ -75,7 +76,7 @@ class ArrangeRow(QWidget):
             self._say(f"character {wrong.at}: {wrong.reason}.{did} {self.name.capitalize()} stays "
                       "as it is.", "buoy")  # fmt: skip
         elif values is not None and len(values):
-            self.bars.show_values(values, refused)
+            self.bars.show_shares(_shares(values, refused))
             unit = _UNITS.get(self.name, "")
             low, high = float(values.min()), float(values.max())
             span = f"{low:.4g}" if low == high else f"{low:.4g} … {high:.4g}"
@@ -104,27 +105,9 @@ class ArrangeRow(QWidget):
         self.typed.emit(self.name, self.field.text())
 
 
-class _Bars(QWidget):
-    """The values as small bars; refused ones in another ink."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setFixedSize(QSize(_BARS, 14))
-        self.setAccessibleName("The values, one bar for each")
-        self._shares: list[tuple[float, bool]] = []
-
-    def show_values(self, values: Values, refused: set[int]) -> None:
-        """Show these, or some of them where they are many."""
-        rows = np.unique(np.linspace(0, len(values) - 1, min(len(values), _MOST_BARS)).astype(int))
-        low, span = float(values.min()), float(np.ptp(values)) or 1.0
-        self._shares = [((float(values[n]) - low) / span, int(n) in refused) for n in rows]
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setPen(Qt.PenStyle.NoPen)
-        wide = self.width() / max(1, len(self._shares))
-        for n, (share, refused) in enumerate(self._shares):
-            high = 2 + share * (self.height() - 2)
-            bar = QRectF(n * wide, self.height() - high, wide - 1.5, high)
-            painter.fillRect(bar, style.ink("buoy" if refused else "tidal"))
+def _shares(values: Values, refused: set[int]) -> Iterator[tuple[float, str]]:
+    """Of the values, or of some of them where they are many; refused ones in another ink."""
+    rows = np.unique(np.linspace(0, len(values) - 1, min(len(values), _MOST_BARS)).astype(int))
+    low, span = float(values.min()), float(np.ptp(values)) or 1.0
+    for row in rows.tolist():
+        yield (float(values[row]) - low) / span, "buoy" if row in refused else "tidal"

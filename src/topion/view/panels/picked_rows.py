@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget
 
 from topion.arrange.arranging import Arrangement, arrange, arranged
@@ -20,7 +21,9 @@ from topion.grid.orient import TIPS
 from topion.model.edit import Edit
 from topion.model.prefab import Thing
 from topion.model.room import Room
+from topion.things.spacing import spacing_of
 from topion.view import style
+from topion.view.panels.bars import Bars
 from topion.view.panels.fields import bold, choice_button, labelled, narrow_column, number_field
 from topion.view.panels.logic_rows import LogicRows
 from topion.view.panels.stance_rows import StanceRows
@@ -88,6 +91,12 @@ class ThingRows(QWidget):
         self.spread.clicked.connect(lambda _: self._spread())
         self.replace = choice_button("", "Things of what is in the left hand at the same places")
         self.replace.clicked.connect(lambda _: self._replace())
+        self.spacing = QLabel()
+        self.bars = Bars("How many stand how far from their nearest")
+        self._many.append(labelled("Spacing", self.spacing))
+        self._many.append(labelled("", self.bars))
+        for row in self._many[-2:]:
+            whole.addWidget(row)
         whole.addWidget(labelled("Spread", self.spread))
         whole.addWidget(labelled("Replace by", self.replace))
         whole.addWidget(self.logic)
@@ -119,6 +128,10 @@ class ThingRows(QWidget):
         for row in self._many:
             row.setVisible(len(things) > 1)
         self._show_values(things)
+        found = spacing_of(np.array([thing.at[-axes:] for thing in things]))
+        if found is not None:
+            self.spacing.setText(found.told())
+            self.bars.show_shares((share, "tidal" if share else "line") for share in found.shares)
         self.replace.setText(self._other() or "nothing in hand")
         self.replace.setEnabled(bool(self._other()))
 

@@ -50,6 +50,7 @@ class Strokes(_Widget):
     hand: Hand | None = None  # of the stroke in progress
     hover: QPointF | None = None
     space = False
+    measured_from: Position | None = None  # while that key is held
     anchored_at: Position | None = None  # where the ghost stays while its anchor is pointed at
     beats: Beats | None = None  # of a stroke that lays at a rate
 
@@ -154,6 +155,10 @@ class Strokes(_Widget):
         if event.modifiers() & Qt.KeyboardModifier.AltModifier:
             self.pick(hand, event.position())
             return
+        if self.session.hands.measuring:
+            self.measured_from = self.position_at(event.position())
+            self.update()
+            return
         if self.session.hands.shifting and hand == "left":
             start = self.pull_position(event.position())
             if start is not None:
@@ -175,6 +180,17 @@ class Strokes(_Widget):
             self.clicks = [at]
         self.session.gestures.stroke_began()
         self.update()
+
+    def measure_ends(self) -> tuple[Position, Position] | None:
+        """What is measured, while that key is held: from where it, or a button, was pressed, to the
+        pointer."""
+        if not self.session.hands.measuring or self.hover is None:
+            self.measured_from = None
+            return None
+        now = self.position_at(self.hover)
+        if self.measured_from is None:
+            self.measured_from = now
+        return None if now is None or self.measured_from is None else (self.measured_from, now)
 
     def _click(self, hand: Hand, point: QPointF) -> None:
         """One more point of a curve; with the other button, one less."""

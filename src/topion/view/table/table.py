@@ -36,6 +36,7 @@ from topion.view.table.compose import image_of
 from topion.view.table.edges import CURSORS, Edges
 from topion.view.table.free_places import FreePlaces
 from topion.view.table.ghost import Ghost
+from topion.view.table.measure_marks import draw_measure
 from topion.view.table.picked_marks import PickedMarks
 from topion.view.table.piece_bar import PieceBar
 from topion.view.table.piece_marks import FlatMarks, draw_notes
@@ -303,6 +304,10 @@ class Table(Strokes, QWidget):
         self.knobs.draw(painter)
         self.piece_marks.draw(painter, self._view_box(), self.hover)
         self._paint_marks(painter, view)
+        ends = self.measure_ends()
+        if ends is not None:
+            first, last = ((at, self.cell_centre(*at)) for at in ends)
+            draw_measure(painter, first, last)
         if self.ghost.edit is not None and self.hover is not None:
             draw_notes(painter, self.hover + QPointF(14, 14), self._notes(self.ghost.edit))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)

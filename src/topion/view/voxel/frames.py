@@ -26,6 +26,7 @@ from topion.render.worn_blocks import dressed, worn_book
 from topion.view import settings, style
 from topion.view.knobs import Knobs
 from topion.view.table.free_places import FreePlaces
+from topion.view.table.measure_marks import draw_measure
 from topion.view.table.overlay import hand_colour, label
 from topion.view.table.region_marks import draw_deep_regions
 from topion.view.table.role_marks import draw_roles, draw_threads
@@ -291,8 +292,12 @@ class Frames(_Widget):
 
     def _middle_of(self, thing: Thing) -> QPointF:
         """Where the middle of the cell of a thing is seen."""
-        at = np.array([(thing.z + 0.8, thing.y + 0.5, thing.x + 0.5)])
-        y, x, _ = self.eye.near(at)[0].tolist()
+        return self._px_of((thing.z, thing.y, thing.x), 0.8)
+
+    def _px_of(self, at: tuple[float, ...], high: float = 0.5) -> QPointF:
+        """Where the middle of a cell is seen, so far above its floor."""
+        place = np.array([(at[0] + high, at[1] + 0.5, at[2] + 0.5)])
+        y, x, _ = self.eye.near(place)[0].tolist()
         return QPointF(x, y)
 
     def _draw_marks(self, painter: QPainter) -> None:
@@ -317,6 +322,10 @@ class Frames(_Widget):
         self.knobs.draw(painter)
         self.piece_marks.draw(painter, self.session.room.box, self.hover)
         self.edges.draw(painter, self.hover)
+        ends = self.measure_ends()
+        if ends is not None:
+            first, last = ((at, self._px_of(at)) for at in ends)
+            draw_measure(painter, first, last)
         overlay.draw_compass(painter, self.eye, view)
         overlay.draw_hint(painter, view)
         if self.pulls.moves_layer and self.hover is not None:
