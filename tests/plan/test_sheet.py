@@ -9,7 +9,6 @@ from hypothesis import strategies as st
 
 from tests.plan.worlds import small_world
 from topion.edit.places import (
-    add_and_place,
     begin_at,
     duplicate_and_place,
     move_places,
@@ -22,7 +21,6 @@ from topion.edit.places import (
 from topion.edit.rooms import remove_room, rename_room, set_layer
 from topion.errors import BadValue, UnknownName
 from topion.model.placement import Placement
-from topion.model.room import RoomInfo
 from topion.plan.sheet import Rect, around, free_place, joints, laid_out, rects_of, snapped
 from topion.walk.links import doors_of
 
@@ -116,7 +114,6 @@ def test_each_edit_of_the_plan_is_undone_whole():
         lambda p: wear_there(p, "Attic", None, "Night"),
         lambda p: begin_at(p, "Attic"),
         lambda p: order_rooms(p, "Cave", 0),
-        lambda p: add_and_place(p, RoomInfo("New", (5, 5)), (80, 80)),
         lambda p: duplicate_and_place(p, "Cave", (90, 0)),
         lambda p: remove_room(p, "Cave"),
         lambda p: take_off(p, ["Yard", "Attic"]),

@@ -11,9 +11,13 @@ from tests.plan.worlds import small_world
 from tests.rooms import stand
 from topion.conditions import Cleared
 from topion.edit.pieces import Pick
+from topion.errors import TopionError
+from topion.formats import overviews
 from topion.model.prefab import Thing
 from topion.roles import Door, Start
 from topion.view import style
+from topion.view.dialogs.room import RoomDialog
+from topion.view.plan import room_pictures
 from topion.view.walk.walk_desk import WalkDesk
 from topion.view.window import Window
 from topion.walk.links import doors_of
@@ -368,3 +372,59 @@ def test_pictures_show_rooms_as_they_are_after_a_stroke(planner):
     planner.qtbot.waitUntil(lambda: not planner.work.pictures.busy, timeout=5000)
     place = (int(at.x()), int(at.y()))
     assert planner.view.grab().toImage().pixelColor(*place) != before.pixelColor(*place)
+
+
+def test_a_new_room_is_placed_at_once_and_a_dialog_that_is_left_places_nothing(planner):
+    planner.desk.left.new_asked.emit()
+    dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, RoomDialog))
+    dialog.reject()
+    planner.desk.duplicate("Cave")
+    assert planner.work.times["Cave 2"] == 1
+    planner.desk.left.new_asked.emit()
+    dialog = next(w for w in QApplication.topLevelWidgets()
+                  if isinstance(w, RoomDialog) and w.isVisible())  # fmt: skip
+    dialog.name.setText("Barn")
+    dialog.make()
+    assert planner.work.times["Barn"] == 1 and planner.work.spots["Barn"].room == "Barn"
+
+
+def test_a_room_that_cannot_be_drawn_is_tried_once(planner, monkeypatch):
+    tried = []
+
+    def refuse(project, room, *_):
+        tried.append(room.info.name)
+        raise TopionError("it cannot be drawn")
+
+    monkeypatch.setattr(room_pictures, "overview", refuse)
+    planner.window.session.handle.room("Attic").lay("Stones", cells=[(1, 1)])
+    for _ in range(6):
+        planner.view.grab()
+        planner.qtbot.wait(60)
+    asked = len(tried)
+    assert "Attic" in tried
+    for _ in range(4):
+        planner.view.grab()
+        planner.qtbot.wait(60)
+    assert len(tried) == asked and not planner.work.pictures.busy
+
+
+def test_pictures_on_disk_stay_within_their_number(planner, tmp_path, monkeypatch):
+    monkeypatch.setattr(overviews, "MOST_FILES", 2)
+    monkeypatch.setattr(overviews, "_LIFTED", 1)
+    planner.window.session.handle.save(tmp_path / "W.topion")
+    planner.key(Qt.Key.Key_F2)
+    planner.qtbot.keyClick(planner.window.table, Qt.Key.Key_F2)
+    planner.qtbot.waitUntil(lambda: not planner.work.outlines.busy, timeout=5000)
+    planner.view.grab()
+    planner.qtbot.waitUntil(lambda: not planner.work.pictures.busy, timeout=5000)
+    kept = list((tmp_path / "cache").rglob("*.png"))
+    assert 1 <= len(kept) <= 2
+
+
+def test_a_door_is_picked_with_its_own_thread_before_those_that_lead_to_it(planner):
+    planner.work.link(
+        *(planner.work.ports[key] for key in (("Cave", "things", 1), ("Yard", "things", 1))),
+        back=False,
+    )
+    thread = planner.work.thread_of(("Yard", "things", 1))
+    assert (thread.here.spot.room, thread.end.room, thread.both) == ("Yard", "Attic", True)

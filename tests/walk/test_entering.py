@@ -6,7 +6,7 @@ from __future__ import annotations
 from tests.plan.worlds import link, small_world
 from tests.rooms import stand
 from tests.walk.texts import begin, drawn, library, put
-from topion.edit.places import place_room
+from topion.edit.places import begin_at, place_room
 from topion.model.prefab import Thing
 from topion.roles import Door, Scenery
 from topion.walk import ACT, World, step
@@ -90,3 +90,10 @@ def test_a_room_entered_by_its_start_is_as_ever():
     room = drawn("......", "......", seen="top")
     put(room, "Start", 1, 4)
     assert begin(room, 1, 1).whereabouts == ("Room", "")
+
+
+def test_a_walk_from_where_the_world_starts_is_worn_as_that_place():
+    world = small_world()
+    world.history.apply(place_room(world.data, "Yard", (40, 0)))
+    world.history.apply(begin_at(world.data, "Yard 2"))
+    assert World(world.data).begin("Yard").whereabouts == ("Yard", "Yard 2")

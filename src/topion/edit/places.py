@@ -6,13 +6,12 @@ from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 from topion.edit.library import free_name, put_item
-from topion.edit.rooms import add_room, duplicate_room, usual_layers
+from topion.edit.rooms import duplicate_room
 from topion.errors import UnknownName
 from topion.model.edit import Edit, joined
 from topion.model.placement import Placement
 from topion.model.project import Project
 from topion.model.records import ItemRecord, item_changed, taken_away
-from topion.model.room import RoomInfo
 
 At = tuple[float, float]  # (y, x) on the sheet, in cells
 _INK = "#22303a"
@@ -98,14 +97,6 @@ def order_rooms(project: Project, room: str, place: int) -> Edit:
     if tuple(names) == before:
         return Edit("Order rooms")
     return Edit(f"Move {room} in the list", (ItemRecord(("rooms",), before, tuple(names)),))
-
-
-def add_and_place(project: Project, info: RoomInfo, at: At) -> Edit:
-    """A new room, on the plan at once.  Raises NameTaken."""
-    made = add_room(project, info, usual_layers(info))
-    name = free_name(info.name, project.shelf("placements"))
-    record = ItemRecord(("placements", name), None, Placement(name, info.name, at))
-    return Edit(made.label, (*made.records, record), _INK)
 
 
 def duplicate_and_place(project: Project, room: str, at: At | None) -> Edit:

@@ -16,6 +16,7 @@ from uuid import uuid4
 from topion.errors import TopionError
 from topion.formats.folder import FolderRooms
 from topion.formats.items import item_names
+from topion.formats.room_files import room_path
 from topion.formats.store import Same, Store, room_parts, store_of
 from topion.grid.arrays import Rgba
 from topion.logbook import cache_home
@@ -53,7 +54,7 @@ def library_print(project: Project) -> str | None:
 def room_print(project: Project, room_name: str) -> str | None:
     """Tells all that a room holds, which need not be read; None where it is not saved."""
     store, source = store_of(project), project.rooms.source
-    if store is None or not isinstance(source, FolderRooms):
+    if store is None:
         return None
     room = project.rooms.peek(room_name)
     if room is not None:
@@ -61,7 +62,8 @@ def room_print(project: Project, room_name: str) -> str | None:
         own = {part.key: part.token for part in room_parts(room)}
         if own != {key: kept.token for key, kept in parts.items()}:
             return None
-    path = source.path(room_name)
+    # rooms that were made here and saved lie where they are written
+    path = source.path(room_name) if isinstance(source, FolderRooms) else room_path(room_name)
     with suppress(OSError):
         names = sorted(f"{path}/{name}" for name in os.listdir(store.folder / path))
         return _digest(_marks(store.folder, names))

@@ -212,6 +212,8 @@ class Files:
         if self.host.session.has_room:
             ShiftDialog(self.window, self.host).open()
 
-    def new_room(self) -> None:
+    def new_room(self) -> RoomDialog:
         """Ask for name, kind and size of a new room."""
-        RoomDialog(self.window, self.host).open()
+        dialog = RoomDialog(self.window, self.host)
+        dialog.open()
+        return dialog

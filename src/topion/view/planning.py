@@ -67,9 +67,11 @@ class Planning:
             self._window.survey.go_to(finding)
 
     def _new_room(self) -> None:
-        if self.desk is not None:
-            self.desk.place_new()
-            self._files.new_room()
+        """Ask for a new room, which is placed at once."""
+        desk = self.desk
+        if desk is not None:
+            dialog = self._files.new_room()
+            dialog.accepted.connect(lambda: desk.work.place(dialog.name.text()))
 
     def _ask_export(self) -> None:
         desk = self.desk

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from topion.survey import Finding, Ledger
 from topion.survey.judging import Judged, judged
+from topion.survey.ledger import known_check
 from topion.view.session import Session
 from topion.view.tasks import Worker
 from topion.walk.found import share_found
@@ -116,6 +117,15 @@ class Surveying(QObject):
         self.findings = self._session.handle.ledger.findings(project)
         self.judged = judged(project, self.findings)
         self.changed.emit()
+
+    def fix(self, finding: Finding) -> None:
+        """Do what the check of a finding offers, or say that nothing can be done by itself."""
+        session, check = self._session, known_check(finding.by)
+        edit = check.fix(session.project, finding) if check is not None else None
+        if edit is None:
+            session.said.emit(f"{finding.by}: nothing here can be done by itself; go there and see")
+        else:
+            session.apply(edit)
 
     def stop(self) -> None:
         """Ask no more."""

@@ -139,8 +139,11 @@ def _holds(project: Project, room: Room) -> Iterator[str]:
         yield from {thing.prefab for thing in layer.things.values()}
         material = layer.planes.get("material")
         if material is not None:
-            for number in np.flatnonzero(np.bincount(material.reshape(-1))).tolist():
-                yield project.material_name(number)
+            met = np.zeros(len(project.materials) + 1, bool)
+            for part in material:  # slab by slab, as rooms may be large
+                met[part] = True
+            for number in np.flatnonzero(met[1:]).tolist():
+                yield project.materials[number]
 
 
 def begins_at(project: Project) -> str:

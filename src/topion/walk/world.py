@@ -78,8 +78,14 @@ class World:
         else:
             x, y, z = self.at_place(stage, at)
         over = self.falls_up(stage)
+        worn = self.placed_as(room, self._begins_in(room))
         return State(self, room, 0, x, y, z, stage.first(), looks=looks, over=over,
-                     safe=(room, x, y, z, over), worn=self.placed_as(room))  # fmt: skip
+                     safe=(room, x, y, z, over), worn=worn)  # fmt: skip
+
+    def _begins_in(self, room: str) -> str:
+        """The place of a room at which the world starts; empty for none."""
+        places = self.project.shelf("placements")
+        return next((n for n, known in places.items() if known.room == room and known.begins), "")
 
     def placed_as(self, room: str, place: str = "") -> str:
         """The place on the plan that a room is entered as: the one that is named, else its first;

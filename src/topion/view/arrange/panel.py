@@ -162,7 +162,9 @@ class ArrangePanel(QFrame):
         self.work = ArrangeWork(session)
         self.work.changed.connect(self.refresh)
         session.picking.changed.connect(self.work.refresh)
-        session.changed.connect(lambda _: self.work.refresh())
+        session.changed.connect(self.work.refresh)
+        if self.isVisible():
+            self.showEvent(None)
         self.refresh()
 
     def showEvent(self, event: object) -> None:

@@ -63,7 +63,7 @@ class ArrangeRow(QWidget):
         self, text: str, values: Values | None, wrong: NotAnExpression | None, refused: set[int]
     ) -> None:  # fmt: skip
         """Show what it gives, or why it gives nothing."""
-        if text != self.field.text() and not (self.field.hasFocus() and text == self.typed_text):
+        if text != self.field.text():
             self.field.setText(text)
         self.dice.setVisible(any(f"{name}(" in text.replace(" ", "") for name in RANDOM))
         edge = style.name("buoy" if wrong is not None else "line")
@@ -83,11 +83,6 @@ class ArrangeRow(QWidget):
             self._say(span + unit, "soft")
         else:
             self._say("", "soft")
-
-    @property
-    def typed_text(self) -> str:
-        """What stands in its field."""
-        return self.field.text()
 
     def _say(self, text: str, ink: str) -> None:
         self.told.setText(text)

@@ -32,6 +32,7 @@ class ArrangeWork(QObject):
         self.all_the_same = False
         self.on = False
         self._worker: Worker | None = None
+        self._again = False  # something changed while it worked
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(_SOON_MS)
@@ -90,7 +91,7 @@ class ArrangeWork(QObject):
     def _is_deep(self) -> bool:
         return self.session.has_room and self.session.room.info.axes == 3
 
-    def refresh(self) -> None:
+    def refresh(self, *_: object) -> None:
         """What is picked, or the room, may be another one."""
         if self.on:
             self._soon.start()
@@ -98,7 +99,8 @@ class ArrangeWork(QObject):
     # --- worked out -----------------------------------------------------------------------
 
     def _work(self) -> None:
-        if not self.on or self._worker is not None:
+        self._again = self._worker is not None
+        if not self.on or self._again:
             return
         session = self.session
         things = dict(session.picking.things()) if session.has_room else {}
@@ -111,8 +113,8 @@ class ArrangeWork(QObject):
             return
         frozen = session.project.frozen()
 
-        def work(step: Step) -> tuple[Arrangement, Arranged]:
-            return asked, arranged(frozen, name, things, asked)
+        def work(step: Step) -> Arranged:
+            return arranged(frozen, name, things, asked)
 
         self._worker = Worker(work, "Arrange")
         self._worker.finished.connect(self._came)
@@ -120,11 +122,10 @@ class ArrangeWork(QObject):
 
     def _came(self) -> None:
         worker, self._worker = self._worker, None
-        if worker is not None and worker.result is not None and self.on:
-            asked, found = worker.result
-            self._show(found)
-            if asked != self.asked:
-                self._soon.start()
+        if self._again:
+            self._work()
+        elif worker is not None and worker.result is not None and self.on:
+            self._show(worker.result)
 
     def _show(self, found: Arranged | None) -> None:
         self.found = found
@@ -138,7 +139,13 @@ class ArrangeWork(QObject):
     # --- done -----------------------------------------------------------------------------
 
     def apply(self) -> bool:
-        """Put it on as one Edit."""
+        """Put it on as one Edit; not while it is still worked out."""
+        if self._soon.isActive():
+            self._soon.stop()
+            self._work()
+        if self._worker is not None:
+            self.session.said.emit("Still working it out")
+            return False
         found, session = self.found, self.session
         if found is None:
             return False

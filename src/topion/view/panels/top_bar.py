@@ -49,21 +49,19 @@ class Mark(QWidget):
         painter.drawPolygon(lower)
 
 
-class Segment(QPushButton):
-    """A gesture in the row of gestures, with its key."""
+class KeyedButton(QPushButton):
+    """One of a few ways to work, in a row of them, with its key.  place : "first", "last" or
+    nothing."""
 
-    def __init__(self, kind: str, place: str) -> None:
+    def __init__(self, text: str, key: str, tip: str, place: str, wide: int) -> None:
         super().__init__()
-        self.kind = kind
+        self._said, self._key = text, key
         self.setObjectName(f"segment{place}")
         self.setCheckable(True)
-        self.setFixedSize(63, 28)
+        self.setFixedSize(wide, 28)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setAccessibleName(f"{kind.capitalize()} gesture")
-        key = KEYS[kind]
-        self.setToolTip(
-            f"{kind.capitalize()}: {_TIPS[kind]}. Tap {key} to switch, hold it for one stroke"
-        )
+        self.setAccessibleName(f"{text} gesture")
+        self.setToolTip(tip)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
@@ -71,16 +69,22 @@ class Segment(QPushButton):
         colour = "on_ink" if self.isChecked() or self.isDown() else "ink"
         painter.setPen(style.ink(colour))
         painter.setFont(style.font(13))
-        name = self.kind.capitalize()
-        wide = painter.fontMetrics().horizontalAdvance(name)
-        left = (self.width() - wide - 15) / 2
-        high = self.height()
-        painter.drawText(QRectF(left, 0, wide + 2, high), Qt.AlignmentFlag.AlignVCenter, name)
+        wide, high = painter.fontMetrics().horizontalAdvance(self._said), self.height()
+        left, middle = (self.width() - wide - 15) / 2, Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(QRectF(left, 0, wide + 2, high), middle, self._said)
         painter.setFont(style.font(11))
         painter.setPen(style.ink(colour, 150))
-        painter.drawText(
-            QRectF(left + wide + 6, 0, 14, high), Qt.AlignmentFlag.AlignVCenter, KEYS[self.kind]
-        )
+        painter.drawText(QRectF(left + wide + 6, 0, 14, high), middle, self._key)
+
+
+class Segment(KeyedButton):
+    """A gesture in the row of gestures, with its key."""
+
+    def __init__(self, kind: str, place: str) -> None:
+        name, key = kind.capitalize(), KEYS[kind]
+        tip = f"{name}: {_TIPS[kind]}. Tap {key} to switch, hold it for one stroke"
+        super().__init__(name, key, tip, place, 63)
+        self.kind = kind
 
 
 class _Facts(QLabel):
@@ -148,6 +152,11 @@ class TopBar(QWidget):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             line.addWidget(button)
         line.addStretch(1)
+        self._add_actions(line)
+        self.use(session)
+
+    def _add_actions(self, line: QHBoxLayout) -> None:
+        """The buttons at the right."""
         self.care = QPushButton("Not kept safe")
         self.care.setObjectName("care")
         self.care.setAccessibleName("Strokes are not kept safe")
@@ -182,7 +191,6 @@ class TopBar(QWidget):
         ):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             line.addWidget(button)
-        self.use(session)
 
     def use(self, session: Session) -> None:
         """Work on another session."""

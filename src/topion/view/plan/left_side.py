@@ -39,13 +39,13 @@ _MOST_LEGS = 3  # drawn of a way
 
 
 class _List(QListView):
-    """Signals: keyed(key) for Enter, Delete and F2 on a row."""
+    """Signals: keyed() for Enter on a row."""
 
-    keyed = pyqtSignal(int)
+    keyed = pyqtSignal()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.keyed.emit(event.key())
+            self.keyed.emit()
         else:
             super().keyPressEvent(event)
 
@@ -122,7 +122,7 @@ class LeftSide(QWidget):
         view.customContextMenuRequested.connect(self._ask_menu)
         view.clicked.connect(self._pick)
         view.doubleClicked.connect(lambda index: self._enter(index))
-        view.keyed.connect(lambda _: self._enter(view.currentIndex()))
+        view.keyed.connect(lambda: self._enter(view.currentIndex()))
         self.model.dropped.connect(self._order)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

@@ -13,7 +13,7 @@ from topion.view.tasks import Step, Worker
 from topion.walk.links import Doors, doors_of, known_doors, share_doors
 
 _LOOK_S = 1.0  # between two looks at what came
-_MOST_THINGS = 2000  # of rooms that are looked through at once
+_MOST_THINGS, _MOST_CELLS = 2000, 200_000  # of rooms that are looked through at once
 
 
 class Outlines(QObject):
@@ -96,8 +96,10 @@ class Outlines(QObject):
 
 def _is_quick(project: Project, name: str) -> bool:
     room = project.rooms.peek(name)
-    return room is not None and (
-        sum(len(layer.things) for layer in room.layers.values()) <= _MOST_THINGS
+    return (
+        room is not None
+        and room.box.size <= _MOST_CELLS
+        and (sum(len(layer.things) for layer in room.layers.values()) <= _MOST_THINGS)
     )
 
 

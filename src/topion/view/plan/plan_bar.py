@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from topion.view import style
-from topion.view.panels.top_bar import Mark, paint_bar
+from topion.view.panels.top_bar import KeyedButton, Mark, paint_bar
 from topion.view.plan.sheet_view import GESTURE_KEYS, PlanGesture, SheetView
 from topion.view.plan.work import PlanWork
 
@@ -16,35 +16,6 @@ _TIPS: dict[PlanGesture, str] = {
     "link": "drag from door to door",
     "lasso": "draw round rooms, or round things of a room",
 }
-
-
-class _Gesture(QPushButton):
-    """One of the gestures, with its key."""
-
-    def __init__(self, gesture: PlanGesture, place: str) -> None:
-        super().__init__()
-        self.gesture = gesture
-        self.setObjectName(f"segment{place}")
-        self.setCheckable(True)
-        self.setFixedSize(74, 28)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setAccessibleName(f"{gesture.capitalize()} gesture")
-        tip = f"{gesture.capitalize()}: {_TIPS[gesture]} ({GESTURE_KEYS[gesture]})"
-        self.setToolTip(tip)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        super().paintEvent(event)
-        painter = QPainter(self)
-        colour = "on_ink" if self.isChecked() or self.isDown() else "ink"
-        painter.setPen(style.ink(colour))
-        painter.setFont(style.font(13))
-        name, key = self.gesture.capitalize(), GESTURE_KEYS[self.gesture]
-        wide = painter.fontMetrics().horizontalAdvance(name)
-        left, middle = (self.width() - wide - 16) / 2, Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(QRectF(left, 0, wide + 2, self.height()), middle, name)
-        painter.setFont(style.font(11))
-        painter.setPen(style.ink(colour, 150))
-        painter.drawText(QRectF(left + wide + 7, 0, 14, self.height()), middle, key)
 
 
 class PlanBar(QWidget):
@@ -77,7 +48,8 @@ class PlanBar(QWidget):
         self.gestures: dict[PlanGesture, QPushButton] = {}
         ends: dict[PlanGesture, str] = {"move": "first", "link": "", "lasso": "last"}
         for gesture, place in ends.items():
-            part = _Gesture(gesture, place)
+            name, key = gesture.capitalize(), GESTURE_KEYS[gesture]
+            part = KeyedButton(name, key, f"{name}: {_TIPS[gesture]} ({key})", place, 74)
             part.clicked.connect(lambda _, g=gesture: view.use(g))
             self.gestures[gesture] = part
             row.addWidget(part)

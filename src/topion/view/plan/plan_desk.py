@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, QPointF, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QMenu, QWidget
 
@@ -38,23 +38,9 @@ class PlanDesk(QWidget):
         self.left.new_asked.connect(self.new_asked.emit)
         self.bar.exported.connect(self.export_asked.emit)
         self.view.menu_asked.connect(self._ask_menu)
-        self._rooms = set(session.project.rooms)
-        self._placing = False
         lay_page(self, self.bar, (self.left, 0), (self.view, 1), (self.right, 0))
-        session.changed.connect(self._on_changed)
 
     # --- rooms ----------------------------------------------------------------------------
-
-    def place_new(self) -> None:
-        """Rooms that are made now are placed at once."""
-        self._placing = True
-
-    def _on_changed(self, dirty: object) -> None:
-        rooms = set(self.session.project.rooms)
-        new, self._rooms = rooms - self._rooms, rooms
-        if self._placing and len(new) == 1:
-            self._placing = False
-            self.work.place(next(iter(new)))
 
     def room_menu(self, room: str, at: Point | None = None) -> QMenu:
         """What can be done with a room."""
@@ -148,11 +134,6 @@ class PlanDesk(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def look_at(self, point: Point) -> QPointF:
-        """Where a point of the sheet is seen in the view."""
-        return self.view.looks.camera.to_px(point)
-
     def close_desk(self) -> None:
         """Let go of what only the plan needs."""
-        self.session.changed.disconnect(self._on_changed)
         self.work.stop()

@@ -23,7 +23,6 @@ from topion.edit.pieces import Pick
 from topion.edit.places import begin_at
 from topion.model.walked import role_of
 from topion.roles import Goal
-from topion.survey.ledger import known_check
 from topion.view import style
 from topion.view.desks.parts import hairline
 from topion.view.panels.fields import choice_button, heading, labelled
@@ -243,11 +242,5 @@ class RightSide(QWidget):
             self.found.emit(row.finding)
 
     def _fix(self, row: object, word: str) -> None:
-        if not isinstance(row, Line):
-            return
-        session, check = self.work.session, known_check(row.finding.by)
-        edit = check.fix(session.project, row.finding) if check is not None else None
-        if edit is None:
-            session.said.emit(f"{row.finding.by}: nothing here can be done by itself")
-        else:
-            session.apply(edit)
+        if isinstance(row, Line):
+            self.work.surveying.fix(row.finding)

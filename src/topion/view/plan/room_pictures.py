@@ -47,6 +47,7 @@ class RoomPictures(QObject):
         self._print: tuple[object, str | None] = (None, None)  # of the library, on disk
         self._kept: OrderedDict[Wanted, tuple[object, QImage]] = OrderedDict()
         self._bytes = 0
+        self._unread: dict[Wanted, object] = {}  # that could not be made, of rooms as they were
         self.version = 0  # raised when there are others
         self._line: dict[Wanted, None] = {}  # of those to be made, the next first
         self._worker: Worker | None = None
@@ -71,7 +72,8 @@ class RoomPictures(QObject):
         found = self._kept.get(wanted)
         if found is not None:
             self._kept.move_to_end(wanted)
-        if found is None or found[0] != self._stamp(wanted):
+        stamp = self._stamp(wanted)
+        if (found is None or found[0] != stamp) and self._unread.get(wanted) != stamp:
             self.want([wanted])
         if found is not None:
             return found[1]
@@ -124,6 +126,7 @@ class RoomPictures(QObject):
                 picture = _picture(frozen, wanted, shelved, library)
                 if picture is not None:
                     found[wanted] = image_of(picture)
+            shelved.tidy()
             return found
 
         self._worker = Worker(work, "Pictures of rooms")
@@ -132,7 +135,9 @@ class RoomPictures(QObject):
 
     def _came(self) -> None:
         worker, self._worker = self._worker, None
-        for wanted, image in ((worker.result if worker else None) or {}).items():
+        made: dict[Wanted, QImage] = (worker.result if worker is not None else None) or {}
+        self._unread.update((w, stamp) for w, stamp in self._stamps.items() if w not in made)
+        for wanted, image in made.items():
             old = self._kept.pop(wanted, None)
             if old is not None:
                 self._bytes -= old[1].sizeInBytes()

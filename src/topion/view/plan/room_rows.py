@@ -160,7 +160,10 @@ class RoomRows(QAbstractListModel):
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             return row.text if isinstance(row, PartHead) else f"{row.room}, {row.told}, {row.word}"
         if role == Qt.ItemDataRole.ToolTipRole and isinstance(row, RoomRow):
-            return "Drag onto the sheet to place it; double click enters; F2 … see its menu"
+            return (
+                "Drag it onto the sheet to place it, among the others to order it; a double "
+                "click enters, a right click for more"
+            )
         return None
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:

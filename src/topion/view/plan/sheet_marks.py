@@ -12,36 +12,29 @@ from topion.view import style
 from topion.view.plan.chips import callout, chip, draw_words, width_of
 from topion.view.plan.sheet_looks import Looks
 from topion.view.plan.work import PlanWork
+from topion.walk.links import Doors
 
 _CALLED_PX = 34.0  # of a room that is not reached, at least
 
 
 def draw_marks(painter: QPainter, work: PlanWork, looks: Looks, seen: Iterable[Spot]) -> None:
-    first = next(
-        (
-            spot.name
-            for spot in work.spots.values()
-            if spot.room == work.begins and (spot.place.begins or not _says(work))
-        ),
-        "",
-    )
+    """Where the world starts, and what ends it, once for each room that is placed more often."""
+    first: dict[str, str] = {}
+    for spot in work.spots.values():
+        first.setdefault(spot.room, spot.name)
+    begin = next((s.name for s in work.spots.values() if s.room == work.begins and s.place.begins),
+                 first.get(work.begins, ""))  # fmt: skip
     for spot in seen:
-        known = work.outlines.known.get(spot.room)
-        if known is None:
-            continue
+        known = work.outlines.known.get(spot.room, Doors())
         by = looks.shift.get(spot.name, (0.0, 0.0))
-        if spot.name == first and known.starts:
+        if spot.name == begin and known.starts:
             at = spot.point_of(known.starts[0])
             _draw_flag(painter, looks.camera.to_px((at[0] + by[0], at[1] + by[1])))
         for goal in known.goals:
-            if goal.world and not spot.title.endswith("again"):
+            if goal.world and spot.name == first[spot.room]:
                 at = spot.point_of(goal.cell)
                 place = looks.camera.to_px((at[0] + by[0], at[1] + by[1]))
                 _draw_goal(painter, place, goal.prefab)
-
-
-def _says(work: PlanWork) -> bool:
-    return any(spot.place.begins for spot in work.spots.values())
 
 
 def _draw_flag(painter: QPainter, at: QPointF) -> None:

@@ -15,9 +15,7 @@ from topion.edit.pieces import Pick
 from topion.plan.sheet import (
     Joint,
     Point,
-    Rect,
     Spot,
-    around,
     free_place,
     joints,
     laid_out,
@@ -124,11 +122,16 @@ class PlanWork(QObject):
         return found[-1] if found else None
 
     def thread_of(self, port: PORT) -> Thread | None:
-        """The thread that begins or ends at a door."""
+        """The thread by which a door leads on; without one, the first that leads to it."""
+        led = None
         for thread in self.threads:
-            if port == thread.here.key or (thread.there and port == thread.there.key):
+            if port == thread.here.key:
                 return thread
-        return None
+            if thread.there is not None and port == thread.there.key:
+                if thread.both:
+                    return thread
+                led = led or thread
+        return led
 
     def unplaced(self) -> list[str]:
         """Rooms that have no place, in their order."""
@@ -256,8 +259,3 @@ class PlanWork(QObject):
 def end_of(port: Port) -> DoorEnd:
     """The thing that a door is."""
     return port.door.room, Pick(port.door.layer, port.door.number)
-
-
-def bounds(spots: Iterable[Spot]) -> Rect | None:
-    """What holds all of them."""
-    return around([spot.rect for spot in spots])

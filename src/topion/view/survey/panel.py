@@ -215,13 +215,7 @@ class SurveyPanel(QFrame):
 
     def fix(self, finding: Finding) -> None:
         """Do what the check offers."""
-        session = self.host.session
-        check = known_check(finding.by)
-        edit = check.fix(session.project, finding) if check is not None else None
-        if edit is None:
-            self.host.say(f"{finding.by}: nothing here can be done by itself; go there and see")
-        else:
-            session.apply(edit)
+        self._surveying.fix(finding)
 
     def accept(self, finding: Finding) -> None:
         """Ask why it is all right, and let it stay."""
