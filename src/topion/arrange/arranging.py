@@ -218,7 +218,8 @@ def arrange(
         if unit.source is None:
             moved[pick] = thing
         else:
-            copy = replace(thing, groups=apart(thing.groups, number), attached=None)
+            copy = replace(thing, groups=apart(thing.groups, number), attached=None,
+                           along=None)  # fmt: skip
             added.setdefault((pick.layer, "things"), []).append(copy)
     edits = [things_changed(project, room_name, moved, "Arrange")] if moved else []
     if added:

@@ -6,6 +6,7 @@ extension calls `register_kinds(Brush, ItsBrush)`.
 """
 
 from topion.brushes.crate import Crate
+from topion.brushes.curve import CurveBrush
 from topion.brushes.echo import Echo
 from topion.brushes.field import FieldBrush
 from topion.brushes.inlay import Inlay
@@ -32,6 +33,7 @@ register_kinds(Brush, *(k for k in classes_in(__name__, BrushKind) if k is not U
 __all__ = [
     "BrushKind",
     "Crate",
+    "CurveBrush",
     "Echo",
     "FieldBrush",
     "Inlay",

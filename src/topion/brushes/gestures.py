@@ -44,6 +44,9 @@ class Gesture:
         """
         if not len(points):
             return Marks()
+        return replace(self._marks(points, cells), drawn=(points,), by=self.kind)
+
+    def _marks(self, points: Positions, cells: np.ndarray | None) -> Marks:
         at = cell_of(points)
         if self.kind == "drag":
             return Marks(path_cells(at), points, across=self.across, knots=(at[[0, -1]],))
@@ -96,18 +99,20 @@ class Mirror:
 def mirrored(marks: Marks, mirrors: Sequence[Mirror]) -> Marks:
     """The marks together with their pictures in each mirror, and in mirrors of mirrors."""
     parts, path, knots = [marks.cells], marks.path, list(marks.knots)
+    drawn = list(marks.drawn)
     flips: list[tuple[int, ...]] = [()]
     for mirror in mirrors:
         parts += [mirror.cells(part) for part in parts]
         flips += [(*flip, mirror.axis) for flip in flips]
         knots += [mirror.cells(known) for known in knots]
+        drawn += [mirror.points(known) for known in drawn]
         if path is not None:
             path = np.concatenate([path, mirror.points(path)])
     if len(parts) == 1:
         return marks
     cells = first_of_each(np.concatenate(parts))
     return replace(marks, cells=cells, path=path, parts=tuple(parts), flips=tuple(flips),
-                   knots=tuple(knots))  # fmt: skip
+                   knots=tuple(knots), drawn=tuple(drawn))  # fmt: skip
 
 
 def cell_of(points: Positions) -> CellList:

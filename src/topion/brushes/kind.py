@@ -17,6 +17,7 @@ from topion.brushes.marks import Marks, Place
 from topion.errors import TopionError
 from topion.grid.boxes import Box
 from topion.grid.ways import Way
+from topion.model.curve import Curve, Fill
 from topion.model.edit import Edit
 from topion.model.prefab import PlacementRule
 from topion.model.project import Project
@@ -41,7 +42,8 @@ class Setting:
     """One row of the In hand panel: the brush field `name` and how it may be set.
 
     form : number, range, switch, choice, seed or text; `about` turns by quarters, about an axis
-    each; `cell` is a place in cells, `pattern` a pattern of things, `tint` a colour of the palette.
+    each; `cell` is a place in cells, `pattern` a pattern of things, `tint` a colour of the palette,
+    `mix` prefabs with weights.  none : what the choice of no name is called.
     """
 
     name: str
@@ -53,6 +55,7 @@ class Setting:
     unit: str = ""
     choices: tuple[str, ...] | Callable[[Project], tuple[str, ...]] = ()
     hint: str = ""
+    none: str = "everything"
 
 
 @dataclass(frozen=True, eq=False)
@@ -313,6 +316,17 @@ class Stepped(Protocol):
     """The facet of brushes that lay on parts of cells.  cell_parts : to a cell, 1 to 4."""
 
     cell_parts: Literal[1, 2, 3, 4]
+
+
+@runtime_checkable
+class DrawsCurves(Protocol):
+    """The facet of brushes that draw curves.  fill : what stands along them."""
+
+    @property
+    def fill(self) -> Fill | None: ...
+
+    def curves(self, place: Place, marks: Marks) -> tuple[Curve, ...]:
+        """What is drawn.  Raises BadValue for what is no curve."""
 
 
 @runtime_checkable

@@ -29,6 +29,7 @@ class Marks:
     flips : for each of the parts, the axes along which it runs the other way.
     knots : the cells of the press and of the release, or all points that were clicked, and their
     mirror pictures; none where they say nothing about the shape that was drawn.
+    drawn : where the pointer was, (n, axes), and its mirror pictures.  by : the gesture.
     """
 
     cells: CellList = field(default_factory=lambda: NO_CELLS)
@@ -39,6 +40,8 @@ class Marks:
     parts: tuple[CellList, ...] = ()
     flips: tuple[tuple[int, ...], ...] = ()
     knots: tuple[CellList, ...] = ()
+    drawn: tuple[Positions, ...] = ()
+    by: str = ""
     within: Area | None = None
 
     @property

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from topion.brushes.groups import loosened
 from topion.brushes.kind import brush_or_none
 from topion.brushes.shape import ShapeKind
 from topion.grid.areas import Area
@@ -15,6 +16,7 @@ from topion.grid.boxes import Box
 from topion.grid.orient import angles_of, composed_turns
 from topion.grid.turns import composed
 from topion.grid.ways import Way, in_mirror, mirror
+from topion.model.curve import Curve, Place
 from topion.model.derived import Kept
 from topion.model.layer import Layer, LayerInfo
 from topion.model.palette import Tint
@@ -68,11 +70,14 @@ def box_round(room: Room, area: Area | None, entries: Taken) -> Box:
         layer = room.layers[layer_id]
         for number in numbers:
             piece, thing = layer.pieces.get(number), layer.things.get(number)
+            curve = layer.curves.get(number)
             if piece is not None:
                 box = box.union(piece.box)
             if thing is not None:
                 cell = standing_cell(thing, axes)
                 box = box.union(Box(cell, tuple(v + 1 for v in cell)))
+            if curve is not None:
+                box = box.union(curve.box)
     return box
 
 
@@ -138,15 +143,19 @@ def _layer_of(
 ) -> ScrapLayer:
     back = tuple(-v for v in box.lo)
     pieces = sorted((layer.pieces[n] for n in numbers if n in layer.pieces), key=lambda p: p.order)
-    things = [layer.things[n] for n in numbers if n in layer.things]
+    curves, things = loosened(
+        {n: layer.curves[n] for n in numbers if n in layer.curves},
+        [layer.things[n] for n in numbers if n in layer.things],
+    )
     info = layer.info
     return ScrapLayer(
         info.name,
         info.kind,
         planes,
         tuple(piece.shifted(back) for piece in pieces),
-        tuple(replace(thing.shifted(back), attached=None) for thing in things),
+        tuple(thing.shifted(back) for thing in things),
         info.brush,
+        tuple(curve.shifted(back) for curve in curves),
     )
 
 
@@ -194,7 +203,8 @@ def _turned(project: Project, scrap: Scrap, way: Way) -> Turned:
         planes = dict(_turned_planes(layer, way, stays, notes))
         pieces = tuple(_turned_piece(project, piece, scrap.size, way) for piece in layer.pieces)
         things = tuple(_turned_thing(project, thing, scrap.size, way) for thing in layer.things)
-        layers.append(replace(layer, planes=planes, pieces=pieces, things=things))
+        curves = tuple(turned_curve(curve, scrap.size, way) for curve in layer.curves)
+        layers.append(replace(layer, planes=planes, pieces=pieces, things=things, curves=curves))
     area = scrap.area and Plane(np.ascontiguousarray(way.array(scrap.area.cells)))
     made = replace(scrap, size=way.shape(scrap.size), layers=tuple(layers), tiles=tiles, area=area)
     return Turned(made, tuple(notes))
@@ -264,6 +274,9 @@ def _turned_thing(project: Project, thing: Thing, size: tuple[int, ...], way: Wa
     at = way.positions(np.array([thing.at[-axes:]]), size)[0].tolist()
     *level, y, x = (round(v, 6) for v in at)
     moved = replace(thing, y=y, x=x, z=level[0] if level else thing.z)
+    if thing.along is not None and way.mirrored:
+        along = thing.along
+        moved = replace(moved, along=replace(along, aside=-along.aside, turn=-along.turn))
     prefab = project.prefabs.get(thing.prefab)
     if prefab is None:
         return moved
@@ -278,6 +291,23 @@ def _turned_thing(project: Project, thing: Thing, size: tuple[int, ...], way: Wa
         turn = -turn if turns else turn
         moved = replace(moved, mirrored=thing.mirrored != prefab.mirrors)
     return replace(moved, turn=turn % 360 if turns else turn)
+
+
+def turned_curve(curve: Curve, size: tuple[int, ...], way: Way) -> Curve:
+    """A curve as it comes out of a turn; what fills it changes sides in a mirror."""
+
+    def moved(at: Place) -> Place:
+        return tuple(np.round(way.positions(np.array([at]), size)[0], 6).tolist())
+
+    def pull(handle: Place) -> Place:
+        return tuple(np.round(way.matrix @ np.array(handle), 6).tolist()) if handle else ()
+
+    points = tuple(replace(point, at=moved(point.at), before=pull(point.before),
+                           after=pull(point.after)) for point in curve.points)  # fmt: skip
+    fill = curve.fill
+    if fill is not None and way.mirrored:
+        fill = replace(fill, aside=-fill.aside, turn=-fill.turn)
+    return replace(curve, points=points, fill=fill)
 
 
 def turned_in_space(thing: Thing, way: Way) -> Thing:

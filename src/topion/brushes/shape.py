@@ -41,13 +41,14 @@ class Handle:
 
     at : in cells, the middle of a cell being whole.  sides : of a box, by axis the side that is
     pulled: -1, 0 for none, or 1.  point : of a path, which of its points; `inserts` a new one
-    before it.
+    before it.  pulls : of a point of a curve, its handle before or after it.
     """
 
     at: tuple[float, ...]
     sides: tuple[int, ...] = ()
     point: int = -1
     inserts: bool = False
+    pulls: str = ""
 
 
 @dataclass(frozen=True, eq=False)

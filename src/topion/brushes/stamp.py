@@ -163,6 +163,8 @@ class Stamp(BrushKind):
     def oldest_format(self) -> int:
         if self.scrap is None:
             return 1
+        if any(layer.curves for layer in self.scrap.layers):
+            return 9
         return 5 if any(layer.kind == "tints" for layer in self.scrap.layers) else 4
 
     def reach(self, project: Project, marks: Marks) -> Box:

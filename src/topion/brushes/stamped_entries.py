@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from topion.brushes.groups import apart, regrouped
+from topion.brushes.groups import apart, regrouped, tied
 from topion.brushes.marks import Place
 from topion.brushes.shape import nearest_order
 from topion.grid.areas import Area
@@ -68,11 +68,16 @@ def entries_of(room: Room, known: Sequence[Known], within: Area | None) -> Added
                         moved = replace(moved, order=order, groups=apart(piece.groups, number))
                         added.setdefault((layer_id, "pieces"), []).append(moved)
                 orders[layer_id] = order
+                own = added.setdefault((layer_id, "curves"), []) if layer.curves else []
+                first = len(own)
+                own += [curve.shifted(tuple(corner)) for curve in layer.curves]
                 for thing in layer.things:
                     there = thing.shifted(tuple(corner))
                     inside = within is None or stands_in(within, there, room.info.axes)
                     if inside and not covered.holds(there):
                         there = replace(there, groups=apart(thing.groups, number))
+                        if there.attached is not None and not there.attached[0]:
+                            there = replace(there, attached=("", first + there.attached[1]))
                         added.setdefault((layer_id, "things"), []).append(there)
             covered.add(area)
     return added
@@ -130,7 +135,7 @@ def allowed(
     how many those are.  override : they are laid all the same, and marked so."""
     if not any(table == "things" for _, table in added):
         return added, 0
-    ground = Ground(*_with(place, records))
+    ground = Ground(*with_records(place, records))
     left, kept = 0, dict(added)
     for key, own in added.items():
         if key[1] == "things":
@@ -144,7 +149,8 @@ def allowed(
     return kept, left
 
 
-def _with(place: Place, records: Sequence[Record]) -> tuple[Project, Room]:
+def with_records(place: Place, records: Sequence[Record]) -> tuple[Project, Room]:
+    """A scratch project in which these are written, and its room."""
     rooms = place.project.rooms.copy()
     rooms[place.room_name] = place.room.frozen()
     scratch = place.project.scratch(rooms)
@@ -180,6 +186,9 @@ def numbered(room: Room, added: Added) -> tuple[list[EntriesRecord], dict[str, l
         by_key.setdefault(key, {})[own] = entry
     records, numbers = [], dict[str, list[int]]()
     for (layer_id, table), entries in by_key.items():
+        curves = [(layer_id, own) for own in by_key.get((layer_id, "curves"), ())]
+        if table == "things":
+            entries = {own: tied(thing, curves) for own, thing in entries.items()}
         last = max(entries)
         records.append(EntriesRecord(room.info.name, layer_id, table, {}, entries, last - highest))
         highest = last

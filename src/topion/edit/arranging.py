@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 
 from topion.edit.attaching import To, check_attached, words_of
+from topion.edit.curves import attached
 from topion.edit.picked import things_changed
 from topion.edit.pieces import Pick
 from topion.model.edit import Edit
@@ -88,9 +89,11 @@ def replaced(project: Project, room_name: str, things: Picked, prefab: str) -> E
 
 
 def attach_things(project: Project, room_name: str, things: Picked, to: To | None) -> Edit:
-    """Let things move along with a layer or a piece, or with nothing.  Raises BadValue for what is
-    not there."""
+    """Let things move along with a layer, a piece or a curve, or with nothing.  Raises BadValue
+    for what is not there."""
     room = project.room(room_name)
     check_attached(room, to)
-    after = {pick: replace(thing, attached=to) for pick, thing in things.items()}
+    if to is not None and to[1] in room.layers[to[0]].curves:
+        return attached(project, room_name, list(things), Pick(*to))
+    after = {pick: replace(thing, attached=to, along=None) for pick, thing in things.items()}
     return things_changed(project, room_name, after, f"Attach to {words_of(room, to)}:")

@@ -40,6 +40,8 @@ def words_of(room: Room, to: To | None) -> str:
         return "nothing"
     if not to[1]:
         return f"layer {layer.info.name}"
+    if to[1] in layer.curves:
+        return f"curve {to[1]}"
     piece = layer.pieces.get(to[1])
     return f"{piece.brush} {to[1]}" if piece is not None else "a piece that is gone"
 
@@ -49,8 +51,8 @@ def check_attached(room: Room, to: To | None) -> None:
     if to is None:
         return
     layer = room.layers.get(to[0])
-    if layer is None or (to[1] and to[1] not in layer.pieces):
-        raise BadValue("what a thing is attached to", to, "a layer of the room, or a piece of it")
+    if layer is None or (to[1] and to[1] not in layer.pieces and to[1] not in layer.curves):
+        raise BadValue("what a thing is attached to", to, "a layer, a piece or a curve of the room")
 
 
 def carried(

@@ -60,7 +60,8 @@ def _name(room: Room, picks: list[Pick]) -> str:
 
 
 def _carried(project: Project, thing: Thing, room: Room, by: tuple[float, float]) -> Thing:
-    moved = replace(thing, y=round(thing.y + by[0], 6), x=round(thing.x + by[1], 6), attached=None)
+    moved = replace(thing, y=round(thing.y + by[0], 6), x=round(thing.x + by[1], 6), attached=None,
+                    along=None)  # fmt: skip
     if room.info.axes == 3:
         moved = seated(project, room, moved)
     cell = standing_cell(moved, room.info.axes)

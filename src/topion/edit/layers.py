@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from topion.brushes.groups import loosened
 from topion.brushes.stamped_entries import numbered
 from topion.edit.attaching import attached_to_layer
 from topion.edit.library import free_name
@@ -16,7 +17,7 @@ from topion.edit.wear import copied_planes
 from topion.errors import BadValue
 from topion.grid.boxes import Box
 from topion.model.edit import Edit, Record, joined, written
-from topion.model.layer import Layer, LayerInfo
+from topion.model.layer import Entry, Layer, LayerInfo
 from topion.model.project import Project
 from topion.model.records import EntriesRecord, cells_changed, entries_changed, item_changed
 from topion.model.room import Room
@@ -73,7 +74,12 @@ def duplicate_layer(project: Project, room_name: str, layer_id: str) -> Edit:
     new_id = room.new_layer_id(info.name)
     made = add_layer(project, room_name, info, above=layer_id)
     planes = copied_planes(room, layer_id, new_id)
-    own = {(new_id, table): list(entries.values()) for table, entries in layer.tables.items()}
+    own: dict[tuple[str, str], list[Entry]] = {
+        (new_id, table): list(entries.values())
+        for table, entries in layer.tables.items() if table not in ("things", "curves")
+    }  # fmt: skip
+    curves, things = loosened(layer.curves, layer.things.values(), layer_id)
+    own |= {(new_id, "curves"): [*curves], (new_id, "things"): [*things]}
     entries, _ = numbered(room, {key: values for key, values in own.items() if values})
     return Edit(f"Duplicate {layer.info.name}", (*made.records, *planes, *entries))
 
@@ -149,6 +155,10 @@ def _laid_into(room: Room, layer_id: str, below: str) -> Iterator[Record]:
         if table == "pieces":
             lift = nearest + 1 - farthest
             moved = {n: replace(p, order=p.order + lift) for n, p in entries.items()}
+        if table == "things":  # those of its curves belong to these where they come
+            moved = {n: replace(t, attached=(below, t.attached[1]))
+                     if t.along is not None and t.attached is not None
+                     and t.attached[0] == layer_id else t for n, t in entries.items()}  # fmt: skip
         yield from entries_changed(room, layer_id, table, dict.fromkeys(entries))
         if moved:  # they keep their numbers
             yield EntriesRecord(room.info.name, below, table, {}, moved)

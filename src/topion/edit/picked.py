@@ -11,17 +11,20 @@ from typing import Any
 
 import numpy as np
 
-from topion.brushes.groups import name_of_group
+from topion.brushes.following import followed
+from topion.brushes.groups import loosened, name_of_group
 from topion.brushes.kind import all_brushes
 from topion.brushes.marks import Place
 from topion.brushes.scraps import cut_out
 from topion.brushes.shape import nearest_order
 from topion.brushes.stamped_entries import allowed, numbered
 from topion.edit.attaching import carried
+from topion.edit.curves import curve_under, slid_to
 from topion.edit.pieces import Pick
 from topion.errors import BadValue
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
+from topion.model.curve import Curve
 from topion.model.edit import Edit, Record
 from topion.model.layer import Entry, Layer
 from topion.model.piece import Piece
@@ -30,6 +33,7 @@ from topion.model.project import Project
 from topion.model.records import cells_changed, entries_changed
 from topion.model.room import Room
 from topion.model.scrap import Scrap
+from topion.things.along import attached_at, standing_along
 from topion.things.floor import floor_of
 from topion.things.ground import Ground, Spots
 from topion.things.surfaces import underside
@@ -68,8 +72,8 @@ class _Free:
                 yield (layer_id, table), number, room.layers[layer_id].table(table)[number]
 
 
-def entry_of(room: Room, pick: Pick) -> Thing | Piece | None:
-    """The thing or piece that is meant, if it is there."""
+def entry_of(room: Room, pick: Pick) -> Thing | Piece | Curve | None:
+    """The thing, piece or curve that is meant, if it is there."""
     layer = room.layers.get(pick.layer)
     tables = layer.tables.values() if layer else ()
     found: Any = next((table[pick.number] for table in tables if pick.number in table), None)
@@ -121,10 +125,23 @@ def _may(layer: Layer, refused: dict[str, None]) -> bool:
 def scrap_of(project: Project, room_name: str, picks: Picks) -> Scrap | None:
     """What is picked, cut out; None for nothing.  Raises BadValue for more than can be."""
     room = project.room(room_name)
-    there = [pick for pick in picks.entries if entry_of(room, pick) is not None]
+    there = [p for p in with_along(room, picks.entries) if entry_of(room, p) is not None]
     taken = taken_by_layer(Picks(tuple(there)))
     found = cut_out(project, room, picks.area, picks.layers, taken)
     return None if found is None or found.is_empty else found
+
+
+def with_along(room: Room, entries: tuple[Pick, ...]) -> tuple[Pick, ...]:
+    """The same, with all things of its layer that belong to one of the curves."""
+    curves = {pick for pick in entries if isinstance(entry_of(room, pick), Curve)}
+    if not curves:
+        return entries
+    found = dict.fromkeys(entries)
+    for layer_id in {pick.layer for pick in curves}:
+        for number, thing in room.layers[layer_id].things.items():
+            if thing.along is not None and thing.attached in curves:
+                found[Pick(layer_id, number)] = None
+    return tuple(found)
 
 
 def taken_by_layer(picks: Picks) -> dict[str, list[int]]:
@@ -159,21 +176,35 @@ def moved(
     whole = tuple(round(v) for v in by)
     records: list[Record] = [*_cells_moved(room, picks.area, free.layers, whole)]
     after: dict[tuple[str, str], dict[int, Entry]] = {}
+    curves: dict[tuple[str, int], Curve | None] = {
+        (key[0], number): curve.shifted(by) for key, number, curve in free.entries(room)
+        if isinstance(curve, Curve)
+    }  # fmt: skip
     for key, number, entry in free.entries(room):
+        if isinstance(entry, Curve):
+            continue
+        if isinstance(entry, Thing) and entry.along is not None and entry.attached in curves:
+            continue  # it comes along with its curve
         found = _shifted(entry, by if key[1] == "things" else whole)
         if isinstance(found, Piece) and not found.box.meets(room.box):
             raise BadValue(f"the place of {found.brush}", found.box.lo, f"inside {room_name}")
         if isinstance(found, Thing):
             prefab = project.prefabs.get(found.prefab)
-            found = snapped_thing(found, prefab.snaps if prefab else 0)
-            found = seated(project, room, found) if seats else found
+            curve = curve_under(room, entry)
+            if curve is not None:  # it only slides
+                slid = slid_to(room, entry, found.at)
+                (found,) = standing_along(project, room, curve, [slid])
+            else:
+                found = snapped_thing(found, prefab.snaps if prefab else 0)
+                found = seated(project, room, found) if seats else found
         after.setdefault(key, {})[number] = found
     for (layer_id, table), entries in after.items():
         if table != "things":
             records += entries_changed(room, layer_id, table, entries)
     things = {key[0]: own for key, own in after.items() if key[1] == "things"}
+    place = Place(project, room_name)
     if asks:
-        things, why = placed(Place(project, room_name), records, after, override)
+        things, why = placed(place, records, after, override)
         if why:
             return Edit(_label("Move", free, room, picks), (), _EDIT_COLOUR, (why, *free.refused))
     for layer_id, own in things.items():
@@ -181,11 +212,15 @@ def moved(
     pieces = {(key[0], number): entry for key, own in after.items() if key[1] == "pieces"
               for number, entry in own.items()}  # fmt: skip
     records += carried(room, pieces, without=picks.entries)
-    return _edit("Move", free, room, picks, records, project)
+    if not curves:
+        return _edit("Move", free, room, picks, records, project)
+    along = followed(place, curves, records)
+    edit = _edit("Move", free, room, picks, [*records, *along.records(place)], project)
+    return replace(edit, notes=(*edit.notes, *along.notes()))
 
 
 def _shifted(entry: Entry, by: tuple[float, ...]) -> Entry:
-    moved = entry.shifted(by)
+    moved: Entry = entry.shifted(by)
     if isinstance(moved, Thing):
         return replace(moved, y=round(moved.y, 6), x=round(moved.x, 6), z=round(moved.z, 6))
     return moved
@@ -285,19 +320,24 @@ def duplicated(
     Things that rules refuse are left out, unless `override`.
     """
     room = project.room(room_name)
-    free = _free(room, picks)
+    free = _free(room, replace(picks, entries=with_along(room, picks.entries)))
     whole = tuple(round(v) for v in by)
     records: list[Record] = [*_cells_moved(room, picks.area, free.layers, whole, keep=True)]
     added: dict[tuple[str, str], list[Entry]] = {}
     orders: dict[str, float] = {}
     found = sorted(free.entries(room), key=lambda e: getattr(e[2], "order", 0.0))
     for key, _, entry in found:
-        copy = _shifted(entry, by if key[1] == "things" else whole)
+        copy = _shifted(entry, whole if isinstance(entry, Piece) else by)
         if isinstance(copy, Piece):
             order = orders.get(key[0]) or nearest_order(room.layers[key[0]])
             orders[key[0]] = order + 1.0
             copy = replace(copy, order=order + 1.0)
         added.setdefault(key, []).append(copy)
+    for layer_id in {key[0] for key in added if key[1] == "things"}:
+        own = free.by_table.get((layer_id, "curves"), [])
+        known = {n: room.layers[layer_id].curves[n] for n in own}
+        things = loosened(known, added[layer_id, "things"], layer_id)[1]
+        added[layer_id, "things"] = list(things)
     kept, left = allowed(Place(project, room_name), records, added, override)
     fresh, numbers = numbered(room, kept)
     area = picks.area.shifted(whole) if picks.area else None
@@ -316,9 +356,25 @@ def things_changed(
     free = _free(room, Picks(tuple(after)))
     records: list[Record] = []
     for (layer_id, table), numbers in free.by_table.items():
-        things = {number: after[Pick(layer_id, number)] for number in numbers}
+        things = {
+            number: _belonging(room, room.layers[layer_id].things[number],
+                               after[Pick(layer_id, number)])
+            for number in numbers
+        }  # fmt: skip
         records += entries_changed(room, layer_id, table, things)
     return _edit(words, free, room, Picks(tuple(after)), records, project)
+
+
+def _belonging(room: Room, before: Thing, after: Thing) -> Thing:
+    """A thing that belongs to a curve and was put elsewhere: so far aside, and as much turned."""
+    curve = curve_under(room, after)
+    if curve is None or after.along is None or after.along != before.along:
+        return after
+    if (before.at, before.turn) == (after.at, after.turn):
+        return after
+    along = attached_at(curve, after)
+    turn = along.turn if after.along.turns else after.turn
+    return replace(after, along=replace(along, turns=after.along.turns, turn=turn))
 
 
 def snapped(project: Project, room_name: str, picks: Picks, cell_parts: int) -> Edit:
@@ -341,8 +397,15 @@ def removed(project: Project, room_name: str, picks: Picks) -> Edit:
     room = project.room(room_name)
     free = _free(room, picks)
     records: list[Record] = [*cells_opened(room, picks.area, free.layers)]
+    curves: dict[tuple[str, int], Curve | None] = {
+        (layer_id, number): None for (layer_id, table), numbers in free.by_table.items()
+        if table == "curves" for number in numbers
+    }  # fmt: skip
+    along = followed(Place(project, room_name), curves)
     for (layer_id, table), numbers in free.by_table.items():
-        records += entries_changed(room, layer_id, table, dict.fromkeys(numbers))
+        if table != "curves":
+            along.tables.setdefault((layer_id, table), {}).update(dict.fromkeys(numbers))
+    records += along.records(Place(project, room_name))
     return _edit("Remove", free, room, picks, records, project)
 
 
@@ -425,9 +488,10 @@ def _label(verb: str, free: _Free, room: Room, picks: Picks) -> str:
     parts = []
     if picks.area and free.layers:
         parts.append(f"{picks.area.size} cell{'' if picks.area.size == 1 else 's'}")
-    for table in ("pieces", "things"):
+    for table in ("pieces", "curves", "things"):
         found = [e for (_, own), _, e in free.entries(room) if own == table]
-        names = dict.fromkeys(getattr(e, "prefab", getattr(e, "brush", "")) for e in found)
+        names = dict.fromkeys(getattr(e, "prefab", getattr(e, "brush", "")) or table.rstrip("s")
+                              for e in found)  # fmt: skip
         if len(found) == 1:
             parts.append(next(iter(names)))
         elif found:

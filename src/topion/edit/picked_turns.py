@@ -12,11 +12,20 @@ from topion.brushes.scraps import turned as turned_scrap
 from topion.brushes.stamped_entries import Copies
 from topion.brushes.stamping import Laying, stamped
 from topion.edit import pieces as piece_edits
-from topion.edit.picked import Picks, entry_of, placed, removed, scrap_of, taken_by_layer
+from topion.edit.picked import (
+    Picks,
+    entry_of,
+    placed,
+    removed,
+    scrap_of,
+    taken_by_layer,
+    with_along,
+)
 from topion.edit.pieces import Pick
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
 from topion.grid.ways import Way
+from topion.model.curve import Curve
 from topion.model.edit import Edit, joined, written
 from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
@@ -35,7 +44,9 @@ def turned(
     room = project.room(room_name)
     grouped = any(entry is not None and entry.groups for entry in
                   (entry_of(room, pick) for pick in picks.entries))  # fmt: skip
-    if picks.area is not None or grouped:
+    curves = any(isinstance(entry_of(room, pick), Curve) for pick in picks.entries)
+    if picks.area is not None or grouped or curves:
+        picks = replace(picks, entries=with_along(room, picks.entries))
         return _as_one(project, room_name, picks, way)
     scratch = project.scratch()
     verb = "Mirror" if way.mirrored else "Turn"

@@ -13,6 +13,7 @@ from topion.edit.pieces import Pick
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
 from topion.grid.flood import flood_box
+from topion.model.curve import Curve
 from topion.model.layer import Layer
 from topion.model.piece import Piece
 from topion.model.prefab import Thing, standing_cell, standing_cells
@@ -34,6 +35,7 @@ OPTIONS: dict[Option, str] = {
     "brush": "all of that brush",
     "broken": "all that break a rule",
 }
+_NEAR_CURVE = 0.6  # cells from the middle of a cell to a curve in it
 _MOSTLY = 0.5  # of the cells of a piece that must lie in a lasso
 
 
@@ -53,10 +55,20 @@ def entries_in(project: Project, room: Room, area: Area) -> tuple[Pick, ...]:
         if len(numbers):
             inside = area.holds(standing_cells(at[:, -room.info.axes :]))
             found += [Pick(layer_id, n) for n in numbers[inside].tolist()]
+        found += [Pick(layer_id, n) for n, curve in layer.curves.items()
+                  if _runs_in(room, curve, area)]  # fmt: skip
         for number, piece in layer.pieces_in(area.box) if layer.pieces else ():
             if _lies_mostly_in(project, piece, area):
                 found.append(Pick(layer_id, number))
     return tuple(found)
+
+
+def _runs_in(room: Room, curve: Curve, area: Area) -> bool:
+    """Whether more than half of a curve runs in an area."""
+    at = np.floor(curve.line.samples(0.5) + 0.5).astype(np.intp)
+    if curve.on_ground and curve.axes == 3:
+        return bool(area.in_plan(2).holds(at[:, -2:]).mean() > _MOSTLY)
+    return bool(area.holds(at).mean() > _MOSTLY)
 
 
 def _lies_mostly_in(project: Project, piece: Piece, area: Area) -> bool:
@@ -72,10 +84,25 @@ def entries_at(project: Project, room: Room, cell: tuple[int, ...]) -> Iterator[
             continue
         if layer.pieces:
             yield from (Pick(layer_id, number) for number, _ in pieces_at(project, layer, cell))
+        yield from (Pick(layer_id, number) for number in curves_at(layer, cell))
         near = layer.things_near(column, WIDEST_BODY)
         for number in sorted(near, reverse=True):
             if cell in _body(project, room, near[number]):
                 yield Pick(layer_id, number)
+
+
+def curves_at(layer: Layer, cell: tuple[int, ...]) -> list[int]:
+    """Numbers of the curves of a layer that pass through the cell, or its column where they lie on
+    the ground; the latest first."""
+    found = []
+    for number, curve in reversed(layer.curves.items()):
+        box = curve.touched
+        if not all(lo <= v < hi for lo, v, hi in zip(box.lo, cell[-2:], box.hi, strict=True)):
+            continue
+        goal = cell if curve.axes == len(cell) == 3 and not curve.on_ground else cell[-2:]
+        if curve.line.nearest(goal)[1] <= _NEAR_CURVE:
+            found.append(number)
+    return found
 
 
 def _body(project: Project, room: Room, thing: Thing) -> list[tuple[int, ...]]:
@@ -114,9 +141,9 @@ def all_alike(project: Project, room: Room, option: Option, pick: Pick) -> tuple
     )  # fmt: skip
 
 
-def _kind(project: Project, option: Option, entry: Thing | Piece) -> object:
+def _kind(project: Project, option: Option, entry: Thing | Piece | Curve) -> object:
     """What things or pieces that are alike have in common; nothing for those that are not."""
-    if isinstance(entry, Piece):
+    if isinstance(entry, Piece | Curve):
         return entry.brush if option in ("brush", "prefab") else None
     if option == "class":
         prefab = project.prefabs.get(entry.prefab)

@@ -12,6 +12,7 @@ from topion.edit.names import renamed_everywhere
 from topion.edit.whole import whole_room
 from topion.errors import BadValue, NameTaken
 from topion.grid.boxes import Box
+from topion.model.curve import Curve
 from topion.model.edit import Edit, Record
 from topion.model.layer import Entry, Layer, LayerInfo
 from topion.model.piece import Piece
@@ -248,7 +249,7 @@ def _shifted_planes(
 def _shifted_entry(room: Room, entry: Entry, by: tuple[int, ...], wraps: bool) -> Entry | None:
     """None for one that leaves the room."""
     moved = entry.shifted(by)
-    box = moved.box if isinstance(moved, Piece) else None
+    box = moved.box if isinstance(moved, Piece | Curve) else None
     size = room.info.size
     first = (
         box.lo if box is not None else tuple(math.floor(v + 0.5) for v in moved.at[-len(size) :])

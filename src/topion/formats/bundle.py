@@ -231,7 +231,7 @@ def _layer(
             layer.planes[plane] = cells.reshape(shape).astype(dtype, copy=False)
     check_pinned(project, layer, file)
     for table in info.traits.tables:
-        if table in line or not info.traits.planes:
+        if table in line or table == info.traits.main_table:
             data = json.dumps(line[table]).encode()
             layer.tables[table] = read_entries(table, data, file, room.info)
     return layer

@@ -11,6 +11,7 @@ rooms/NAME/ID.fore.rows       of a tint map, numbers of colours of the palette; 
 rooms/NAME/ID.density.rows    of a field layer, 0 to 255, seen from above
 rooms/NAME/ID.things.json     one thing a line
 rooms/NAME/ID.pieces.json     one piece a line, if any
+rooms/NAME/ID.curves.json     one curve a line, if any
 """
 
 from __future__ import annotations
@@ -28,6 +29,7 @@ from topion.errors import BadFile
 from topion.formats.stems import stem
 from topion.formats.text import json_lines, json_text, read_record
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
+from topion.model.curve import Curve
 from topion.model.layer import Layer, LayerInfo
 from topion.model.light import Light
 from topion.model.piece import Piece
@@ -57,8 +59,16 @@ class _PieceLine(Piece):
     id: int = 0
 
 
+@dataclass(frozen=True)
+class _CurveLine(Curve):
+    """One line of ID.curves.json: a curve and its number"""
+
+    id: int = 0
+
+
 _LINES: dict[str, tuple[type[Any], type[Any]]] = {
-    "things": (Thing, _ThingLine), "pieces": (Piece, _PieceLine)
+    "things": (Thing, _ThingLine), "pieces": (Piece, _PieceLine),
+    "curves": (Curve, _CurveLine),
 }  # fmt: skip
 
 
@@ -100,6 +110,8 @@ def _is_newer(thing: Thing) -> bool:
 def format_of(room: Room) -> int:
     """The oldest format of a project that holds all of a room."""
     info, layers = room.info, room.layers.values()
+    if any(la.curves for la in layers):
+        return 9
     if any(getattr(thing.role, "place", "") for la in layers for thing in la.things.values()):
         return 8
     if (
@@ -160,8 +172,8 @@ def as_rows(cells: np.ndarray) -> np.ndarray:
 
 
 def is_written(layer: Layer, table: str) -> bool:
-    """Whether a table has a file: always where all that a layer holds are its entries."""
-    return bool(layer.table(table)) or not layer.info.traits.planes
+    """Whether a table has a file: always where what a layer holds are its entries first of all."""
+    return bool(layer.table(table)) or table == layer.info.traits.main_table
 
 
 def entries_plain(layer: Layer, table: str) -> list[JsonRecord]:
@@ -260,7 +272,7 @@ def _layer(
     check_pinned(project, layer, f"{path}.pinned.rows")
     for table in line.layer.traits.tables:
         file = f"{path}.{table}.json"
-        if there(file) or not line.layer.traits.planes:
+        if there(file) or table == line.layer.traits.main_table:
             layer.tables[table] = read_entries(table, read(file), file, room.info)
     return layer
 
@@ -305,7 +317,8 @@ def read_entries(table: str, data: bytes, file: str, room: RoomInfo) -> dict[int
         if line.id in found:
             raise BadFile(file, f"{word} {line.id} is listed twice", f"line {number + 2}")
         entry = kind(**{key: getattr(line, key) for key in kind.__dataclass_fields__})
-        if isinstance(entry, Piece) and len(entry.points[0]) != room.axes:
-            raise BadFile(file, f"piece {line.id} is of another kind of room", f"line {number + 2}")
+        if getattr(entry, "axes", room.axes) != room.axes:
+            reason = f"{word} {line.id} is of another kind of room"
+            raise BadFile(file, reason, f"line {number + 2}")
         found[line.id] = entry
     return dict(sorted(found.items()))

@@ -27,7 +27,7 @@ from topion.things.rules.kind import known_rules
 
 # 2 has an id, or numbers of things that were taken away; 3 has pieces; 4 has rooms that grow,
 # groups, things with another side up, and stamps of what was picked; else 1
-FORMAT = 8
+FORMAT = 9
 SUFFIX = ".topion"
 Key: TypeAlias = tuple[str, ...]  # ("brushes", "Mud"), ("rooms", "Yard", "ground"), ("project",)
 Step = Callable[[str], None]

@@ -20,6 +20,7 @@ from topion.errors import BadValue
 from topion.grid.arrays import CellList, MaterialIds, TileIds
 from topion.grid.box_index import BoxIndex
 from topion.grid.boxes import Box
+from topion.model.curve import Curve
 from topion.model.derived import fresh_stamp
 from topion.model.piece import Piece
 from topion.model.prefab import Thing
@@ -56,6 +57,11 @@ class KindOfLayer:
     worn: bool = False
     told: bool = False
 
+    @property
+    def main_table(self) -> str:
+        """The table that its layers are there for; nothing where they hold cells."""
+        return "" if self.planes else next(iter(self.tables), "")
+
 
 _CELLS: dict[str, type] = {"material": np.uint16, "pinned": np.uint16}
 KINDS_OF_LAYERS: dict[str, KindOfLayer] = {
@@ -63,7 +69,7 @@ KINDS_OF_LAYERS: dict[str, KindOfLayer] = {
         {**_CELLS, "inlay": np.uint16}, {"pieces": Piece}, shows=True, laid_over="pieces"
     ),
     "blocks": KindOfLayer(_CELLS, {"pieces": Piece}, shows=True, laid_over="pieces"),
-    "things": KindOfLayer(tables={"things": Thing}),
+    "things": KindOfLayer(tables={"things": Thing, "curves": Curve}),
     "field": KindOfLayer({"density": np.uint8}, in_plan=True),
     "tints": KindOfLayer(dict.fromkeys(("fore", "back", "bright"), np.uint8), worn=True),
     "region": KindOfLayer({"inside": np.uint8}, told=True),
@@ -338,6 +344,11 @@ class Layer:
     def things(self) -> dict[int, Thing]:
         """Its things by number, in rising order; to be read."""
         return self.table("things")
+
+    @property
+    def curves(self) -> dict[int, Curve]:
+        """Its curves by number, in rising order; to be read."""
+        return self.table("curves")
 
     def positions(self) -> tuple[np.ndarray, np.ndarray]:
         """Numbers (n,) and positions (n, 3) of its things, as arrays for looking things up."""

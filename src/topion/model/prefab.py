@@ -15,6 +15,7 @@ from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.grid.orient import TIPS, free_turn, matrices, nearest_turn
 from topion.model.condition import ALWAYS, When
+from topion.model.curve import Along
 from topion.model.frames import MOST_SETS, STILL, FrameSet
 from topion.model.model_frames import ModelSet, set_of
 from topion.model.picture import Picture
@@ -248,8 +249,8 @@ class Thing:
     groups : numbers of the groups it belongs to, the outermost first.
     lean, roll : in a voxel room, degrees by which it is tipped south and east, before it is turned
     and after a side is up; see `grid.orient`.
-    attached : the id of a layer, and the number of a piece of it, or 0 for the layer: it moves
-    along with that.
+    attached : the id of a layer, and the number of a piece or of a curve of it, or 0 for the
+    layer: it moves along with that.  along : where on that curve.
     role, when, counts : others than its prefab has; None for those of its prefab.
     """
 
@@ -270,6 +271,7 @@ class Thing:
     role: Role | None = None
     when: When | None = None
     counts: bool | None = None
+    along: Along | None = None
 
     def __post_init__(self) -> None:
         for name in ("y", "x", "z"):

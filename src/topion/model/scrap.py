@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from topion.errors import BadValue
 from topion.grid.boxes import Box
+from topion.model.curve import Curve
 from topion.model.layer import KINDS_OF_LAYERS, LayerKind
 from topion.model.palette import Tint
 from topion.model.piece import Piece
@@ -36,8 +37,9 @@ class ScrapLayer:
     """One layer of a scrap.
 
     name, kind, brush : of the layer it was taken from.  planes : what is stored, with places in
-    the tables of the scrap from 1; a density as it is.  pieces, things : counted from its first
-    cell.
+    the tables of the scrap from 1; a density as it is.  pieces, things, curves : counted from its
+    first cell.  A thing that belongs to a curve is attached to nothing by name, and to the number
+    of the curve in this row, from 1.
     """
 
     name: Name
@@ -46,12 +48,13 @@ class ScrapLayer:
     pieces: tuple[Piece, ...] = ()
     things: tuple[Thing, ...] = ()
     brush: Annotated[str, Ref("brushes")] = ""
+    curves: tuple[Curve, ...] = ()
 
     @property
     def is_empty(self) -> bool:
         """Whether nothing lies in it."""
         filled = any(plane.cells.any() for plane in self.planes.values())
-        return not (filled or self.pieces or self.things)
+        return not (filled or self.pieces or self.things or self.curves)
 
 
 @typed
@@ -96,10 +99,13 @@ class Scrap:
             if plane.cells.size and int(plane.cells.max()) > most:
                 raise BadValue(f"{name} of layer {layer.name}", int(plane.cells.max()),
                                f"at most {most}")  # fmt: skip
-        strange = (layer.pieces and not kind.laid_over) or (layer.things and kind.planes)
+        strange = (layer.pieces and not kind.laid_over) or (
+            (layer.things or layer.curves) and kind.planes
+        )
         if strange:
             raise BadValue(f"layer {layer.name} of a scrap", layer.kind, "what such a layer holds")
-        if any(piece.axes != self.axes for piece in layer.pieces):
+        axes = {piece.axes for piece in layer.pieces} | {curve.axes for curve in layer.curves}
+        if axes - {self.axes}:
             raise BadValue(f"a piece of layer {layer.name}", "of the other kind", "of its room")
 
     @property
@@ -125,10 +131,11 @@ class Scrap:
 
     def holds(self) -> str:
         """What lies in it, in a few words: `214 cells, 3 pieces, 5 things`."""
-        counts = {"cell": self.count_cells(), "piece": 0, "thing": 0}
+        counts = {"cell": self.count_cells(), "piece": 0, "thing": 0, "curve": 0}
         for layer in self.layers:
             counts["piece"] += len(layer.pieces)
             counts["thing"] += len(layer.things)
+            counts["curve"] += len(layer.curves)
         said = (f"{n} {word}{'' if n == 1 else 's'}" for word, n in counts.items() if n)
         fields = [layer.brush or layer.name for layer in self.layers if layer.kind == "field"
                   and not layer.is_empty]  # fmt: skip

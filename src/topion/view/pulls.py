@@ -13,9 +13,10 @@ from topion.edit.layers import move_contents
 from topion.edit.picked import verdict_of_move
 from topion.edit.pieces import Pick, shape_of
 from topion.errors import TopionError
+from topion.model.curve import Curve
 from topion.model.edit import Edit
 from topion.model.piece import Piece
-from topion.model.prefab import Thing
+from topion.model.prefab import Thing, snapped_to
 from topion.things.verdict import Verdict
 from topion.view.picking import How
 from topion.view.session import Session
@@ -90,7 +91,7 @@ class Pulls:
         self.now = Pull(at, layer=session.layer_id)
 
     def grip(self, at: Position, pick: Pick, handle: Handle) -> None:
-        """Begin to pull a handle of a piece."""
+        """Begin to pull a handle of a piece or a curve."""
         self.now = Pull(at, pick, handle)
 
     def turn(self, at: Position, knob: Literal["turn", "scale"], middle: Position) -> None:
@@ -106,13 +107,29 @@ class Pulls:
             return self._drag_knob(pull, at)
         way = tuple(float(v) for v in np.subtract(at, pull.start))
         by: tuple[float, ...] = tuple(round(v) for v in way)
-        if pull.handle is None and not pull.layer:
+        if self._bends(pull):
+            by = self._bent(pull, way)
+        elif pull.handle is None and not pull.layer:
             by = self.session.picking.snapped(way)
         if by == pull.by:
             return False
         pull.by = by
         self.edit = self._planned(pull)
         return True
+
+    def _bends(self, pull: Pull) -> bool:
+        """Whether a point or a handle of a curve is pulled."""
+        return pull.handle is not None and pull.pick in dict(self.session.curves.there())
+
+    def _bent(self, pull: Pull, way: tuple[float, ...]) -> tuple[float, ...]:
+        """A point comes to lie on middles of cells or of parts of them, a handle anywhere."""
+        assert pull.handle is not None
+        if pull.handle.pulls or self.fine:
+            return tuple(round(v, 2) for v in way)
+        goal = np.array(pull.handle.at) + way
+        plan = snapped_to(goal[None, -2:], self.session.hands.cell_parts)[0]
+        return (*(float(round(v)) for v in way[:-2]),
+                *(round(float(v), 6) for v in plan - np.array(pull.handle.at[-2:])))  # fmt: skip
 
     def _drag_knob(self, pull: Pull, at: Position) -> bool:
         session, things = self.session, dict(self.session.picking.things())
@@ -140,6 +157,9 @@ class Pulls:
         if pull.layer:
             return self._planned_layer(pull)
         if pull.handle is not None and pull.pick is not None:
+            if self._bends(pull):
+                return self.session.curves.plan_pull(pull.pick, pull.handle, pull.by,
+                                                     apart=self.fine)  # fmt: skip
             steps = tuple(round(v) for v in pull.by)
             return self.session.pieces.plan_pull(pull.pick, pull.handle, steps)
         return self.session.picking.plan_move(pull.by, copies=pull.copies)
@@ -227,6 +247,8 @@ class Pulls:
             return (f"{pull.amount:+g}°" if pull.knob == "turn" else f"× {pull.amount:g}"), ""
         if isinstance(before, Thing) and isinstance(after, Thing):
             return _spot(after, len(pull.by)), _spot(before, len(pull.by))
+        if isinstance(before, Curve) and isinstance(after, Curve):
+            return f"{after.length:.1f} cells", f"{before.length:.1f} cells"
         if isinstance(before, Piece) and isinstance(after, Piece):
             brush = shape_of(self.session.project, after)
             if pull.handle is None or brush is None:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import cast
 
+from topion.brushes.along import marks_along
 from topion.brushes.drawn import Drawn
 from topion.brushes.gestures import Gesture
 from topion.brushes.kind import BrushKind
@@ -25,6 +26,7 @@ from topion.things.kept_out import kept_out
 from topion.things.verdict import Verdict, verdict
 from topion.view.ahead import Ahead
 from topion.view.context import Context
+from topion.view.curves import PickedCurves
 from topion.view.gestures import Gestures
 from topion.view.hands import Hand, Hands
 from topion.view.keeper import Keeper
@@ -56,6 +58,7 @@ class Session(Context):
         self.picking = Picking(self, self.hands)
         self.picked = Picked(self, self.picking)
         self.pieces = PickedPieces(self, self.picking)
+        self.curves = PickedCurves(self, self.picking, self.hands)
         self.keeper = keeper or Keeper(handle)
         self.slice_s = 0.0  # a stroke that lasts longer becomes several Edits; 0 for one
         self.warm = Warmth(self, self.hands, self.gestures)
@@ -263,6 +266,14 @@ class Session(Context):
         done = [self.apply(part) for part in (slices(plan, drawn, cuts, edit) if cuts else [edit])]
         if any(done):
             self.warm.begin(hand, drawn, form, at, given)
+
+    def lay_along(self, hand: Hand = "left") -> None:
+        """Lay the brush of a hand along the curve that is picked."""
+        first, brush = self.curves.first(), self.hands.in_hand(hand)
+        if first is not None and brush is not None:
+            edit = self.plan_marks(hand, marks_along(self._place(), first[1], brush))
+            if edit is not None:
+                self.apply(replace(edit, label=f"{edit.label} along curve"))
 
     def lay_again_elsewhere(self) -> None:
         """The last stroke once more, where the pointer is."""

@@ -354,7 +354,7 @@ class Window(QMainWindow):
             return
         if isinstance(self.desks.desk, WalkDesk):
             self._leave_walk()
-        elif not self.desks.close_desk():
+        elif not self.desks.close_desk() and not self.session.curves.drop_points():
             self.session.picked.pick(None)
 
     def add_layer(self) -> None:

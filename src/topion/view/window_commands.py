@@ -224,7 +224,8 @@ def _of_picked(window: Commanded) -> Iterator[Command]:
     picking, clipboard = lambda: window.at_work.picking, window.clipboard
     yield Command("escape", "Drop it, or pick nothing", window.escape, ("Esc",), "Picked")
     for name, text, key, act in (
-        ("remove", "Remove it", "Del", lambda: picking().remove()),
+        ("remove", "Remove it, or the picked points", "Del",
+         lambda: _remove(window)),
         ("duplicate", "A copy beside it", "Ctrl+D", lambda: picking().duplicate()),
         ("copy", "Copy", "Ctrl+C", clipboard.copy),
         ("cut", "Cut", "Ctrl+X", clipboard.cut),
@@ -238,9 +239,23 @@ def _of_picked(window: Commanded) -> Iterator[Command]:
          lambda: picking().keep_inside(not picking().keeps_inside)),
     ):  # fmt: skip
         yield Command(name, text, act, (key,), "Picked")
+    for key, steps in (("Shift+Right", 1), ("Shift+Left", -1)):
+        yield Command(f"slide {'on' if steps > 0 else 'back'}",
+                      f"Slide it {'on' if steps > 0 else 'back'} along its curve",
+                      _slide(window, steps), (key,), "Picked", repeats=True)  # fmt: skip
     for key, (dy, dx) in _NUDGES.items():
         yield Command(f"nudge {key.lower()}", f"Move it {key.lower()}",
                       _nudge(window, dy, dx), (key,), "Picked", repeats=True)  # fmt: skip
+
+
+def _remove(window: Commanded) -> None:
+    """The picked points of a curve, else all that is picked."""
+    if not window.at_work.curves.remove_points():
+        window.at_work.picking.remove()
+
+
+def _slide(window: Commanded, steps: int) -> Callable[[], object]:
+    return lambda: window.at_work.curves.slide(steps)
 
 
 def _nudge(window: Commanded, dy: int, dx: int) -> Callable[[], object]:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from topion.model.edit import Record
 from topion.model.plain import BadPlain, JsonRecord
 from topion.model.records.cells import CellsRecord, cells_changed
-from topion.model.records.entries import EntriesRecord, entries_changed
+from topion.model.records.entries import EntriesRecord, entries_changed, entries_together
 from topion.model.records.item import ItemRecord, taken_away
 from topion.model.records.parts import PartsRecord, item_changed
 from topion.model.records.room_name import RoomNameRecord
@@ -38,6 +38,7 @@ __all__ = [
     "SizeRecord",
     "cells_changed",
     "entries_changed",
+    "entries_together",
     "item_changed",
     "record_from_plain",
     "taken_away",

@@ -167,3 +167,16 @@ def entries_changed(
     highest = max((room.numbers, *kept))
     raised = highest - room.numbers
     return (EntriesRecord(room.info.name, layer_id, table, before, kept, raised),)
+
+
+def entries_together(
+    room: Room, after: Mapping[tuple[str, str], Mapping[int, Entry]]
+) -> tuple[EntriesRecord, ...]:
+    """Records of several tables, by layer id and table, to be written in this order."""
+    found, highest = [], room.numbers
+    for (layer_id, table), entries in after.items():
+        for record in entries_changed(room, layer_id, table, entries):
+            last = max((highest, *record.after))
+            found.append(replace(record, raised=last - highest))
+            highest = last
+    return tuple(found)

@@ -18,6 +18,7 @@ from topion.things.sowing import Tally, sow
 from topion.things.sowings import ready_sowing, sowing_of
 from topion.view import style
 from topion.view.panels.field_rules import FieldRules
+from topion.view.panels.mix_rows import MixRows
 from topion.view.panels.pattern import PatternEditor
 from topion.view.panels.region_rows import RegionRows
 from topion.view.panels.rows import SettingRow
@@ -38,7 +39,7 @@ class InHand(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.rows: dict[str, SettingRow | PatternEditor | TintRow] = {}
+        self.rows: dict[str, SettingRow | PatternEditor | TintRow | MixRows] = {}
         self._brush_name = ""
         self._pictured: tuple[BrushKind, str] | None = None
         self.counting: Worker | None = None
@@ -178,6 +179,12 @@ class InHand(QWidget):
                                    self.session.handle.history.seal)  # fmt: skip
             self.rows[setting.name] = editor
             self._body.addWidget(editor)
+            return
+        if setting.form == "mix":
+            mix = MixRows(setting, self.session, lambda value: self._set(setting.name, value))
+            mix.show_value(getattr(brush, setting.name))
+            self.rows[setting.name] = mix
+            self._body.addWidget(mix)
             return
         if setting.form == "tint":
             tint = TintRow(setting, lambda: self.session.project.palette,

@@ -14,9 +14,11 @@ from topion.brushes.kind import Seeded, brush_or_none
 from topion.brushes.shape import ShapeKind
 from topion.edit import pieces as edits
 from topion.edit.pieces import Pick, rank_of, shape_of
+from topion.model.curve import Curve
 from topion.model.piece import Piece
 from topion.render.portraits import ref_picture
 from topion.view import style
+from topion.view.panels.curve_rows import CurveRows, RiderRows
 from topion.view.panels.fields import bold, choice_button, labelled, number_field
 from topion.view.panels.picked_rows import AreaRows, ThingRows
 from topion.view.panels.rows import Dice
@@ -65,9 +67,10 @@ class PickedPanel(QWidget):
         self._pieces = QWidget()
         self._piece_rows(self._pieces)
         self.things, self.area = ThingRows(session), AreaRows(session)
+        self.curves, self.riders = CurveRows(session), RiderRows(session)
         self._rest = QVBoxLayout()
         self._rest.setSpacing(2)
-        for part in (self._pieces, self.things, self.area):
+        for part in (self._pieces, self.curves, self.riders, self.things, self.area):
             whole.addWidget(part)
         whole.addLayout(self._rest)
         whole.addStretch(1)
@@ -125,6 +128,8 @@ class PickedPanel(QWidget):
     def use(self, session: Session) -> None:
         """Work on another session."""
         self.session = self.things.session = self.area.session = session
+        self.curves.session = self.riders.session = session
+        session.curves.changed.connect(self.refresh)
         session.picking.changed.connect(self.refresh)
         session.gestures.changed.connect(self.refresh)
         session.hands.changed.connect(self.refresh)
@@ -143,8 +148,8 @@ class PickedPanel(QWidget):
         self.tabs.refresh(self.session, shows_picked=True)
         for name, button in self.outlines.items():
             bold(button, name == self.pieces.outlines)
-        self.things.refresh()
-        self.area.refresh()
+        for rows in (self.curves, self.riders, self.things, self.area):
+            rows.refresh()
         picked = bool(self.session.picking.things() or self.session.picked.brush())
         self.desk.setVisible(picked)
         there = self.pieces.there()
@@ -183,7 +188,10 @@ class PickedPanel(QWidget):
         """The head where things or cells are picked, or nothing is."""
         things, picking = self.session.picking.things(), self.session.picking
         title, what = "Nothing picked", "Press on a thing or a piece, or draw round some cells"
-        if things:
+        curves = self.session.curves.there()
+        if curves:
+            title, what = _curve_words(curves, self.session)
+        elif things:
             (pick, thing), layers = things[0], self.session.room.layers
             names = dict.fromkeys(other.prefab for _, other in things)
             title = thing.prefab if len(names) == 1 else f"{len(things)} things"
@@ -293,6 +301,16 @@ class PickedPanel(QWidget):
     def _put(self, plan: Callable[..., object], *args: object) -> None:
         if not self.pieces.put(plan, *args):  # type: ignore[arg-type]
             self.refresh()
+
+
+def _curve_words(curves: list[tuple[Pick, Curve]], session: Session) -> tuple[str, str]:
+    """What is said of picked curves: a title, and a line."""
+    (pick, curve), *others = curves
+    title = f"{len(curves)} curves" if others else curve.brush or "Curve"
+    form = "closed" if curve.closed else "open"
+    layer = session.room.layers[pick.layer].info.name
+    return title, (f"curve {pick.number} · {curve.length:.1f} c · {len(curve.points)} points · "
+                   f"{form} · on {layer}")  # fmt: skip
 
 
 class PieceRow(QPushButton):

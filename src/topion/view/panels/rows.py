@@ -258,11 +258,11 @@ class SettingRow(QWidget):
         button.setAccessibleName(self.setting.label)
         menu = QMenu(button)
         for choice in choices:
-            menu.addAction(choice or "everything", lambda c=choice: pick(c))
+            menu.addAction(choice or self.setting.none, lambda c=choice: pick(c))
         button.setMenu(menu)
 
         def shown(value: Value) -> None:
-            button.setText(f"{value or 'everything'} ▾")
+            button.setText(f"{value or self.setting.none} ▾")
 
         shown(self.value)
         self._shown = shown

@@ -25,6 +25,7 @@ from topion.view.picking import How
 from topion.view.pulls import Pulls
 from topion.view.session import Session
 from topion.view.table.beats import Beats
+from topion.view.table.curve_marks import CurveMarks
 from topion.view.table.ghost import is_large
 
 BUTTONS: dict[Qt.MouseButton, Hand] = {
@@ -47,6 +48,7 @@ class Strokes(_Widget):
 
     session: Session
     knobs: Knobs
+    curve_marks: CurveMarks
     hand: Hand | None = None  # of the stroke in progress
     hover: QPointF | None = None
     space = False
@@ -107,7 +109,8 @@ class Strokes(_Widget):
         """The things and pieces that lie under a point of the screen, the nearest first, also
         those that others hide."""
         cell = self.picked_cell(point)
-        return [] if cell is None else self.session.picking.here(cell)
+        here = [] if cell is None else self.session.picking.here(cell)
+        return self.curve_marks.among(point, here)
 
     def entries_seen(self, point: QPointF) -> list[Pick]:
         """Those that nothing hides."""
@@ -209,11 +212,26 @@ class Strokes(_Widget):
         """The end of a curve; or a point of a trail goes."""
         if event is None:
             return
-        grip = self.handle_at(event.position()) if self.session.gestures.picking else None
+        point = event.position()
+        grip = self.handle_at(point) if self.session.gestures.picking else None
         if grip is not None and grip[1].point >= 0 and not grip[1].inserts:
-            self.session.pieces.without_point(grip[0], grip[1].point)
-        elif not self.end_curve():
+            if not self._is_curve(grip[0]):
+                self.session.pieces.without_point(grip[0], grip[1].point)
+            elif not grip[1].pulls:
+                self.session.curves.take_point(grip[1].point)
+                self.session.curves.remove_points()
+        elif not self.end_curve() and not self._add_point(point):
             self.mousePressEvent(event)
+
+    def _is_curve(self, pick: Pick) -> bool:
+        return pick in dict(self.session.curves.there())
+
+    def _add_point(self, point: QPointF) -> bool:
+        """One more point of the picked curve there; False where it does not pass."""
+        found = self.curve_marks.place_on(point) if self.session.gestures.picking else None
+        if found is not None:
+            self.session.curves.add_point(*found)
+        return found is not None
 
     def end_curve(self) -> bool:
         """Lay the curve through what was clicked; False if none is drawn."""
@@ -232,6 +250,8 @@ class Strokes(_Widget):
             self._end_lasso()
             return
         grip = self.handle_at(point) if hand == "left" else None
+        if grip is not None and self._is_curve(grip[0]):
+            grip = self._grip_curve(event, *grip)
         if grip is not None:
             at = self.pull_position(point, grip[1])
             if at is not None:
@@ -246,6 +266,21 @@ class Strokes(_Widget):
             if start is not None:
                 self.lasso.press(start, how)
         self.stale_ghost()
+
+    def _grip_curve(self, event: QMouseEvent, pick: Pick, handle: Handle) -> tuple[Pick, Handle]:
+        """Its point is picked then; where one is to be added, it is added first."""
+        curves = self.session.curves
+        if handle.inserts:
+            curve = dict(curves.there())[pick]
+            ends = curve.line.corners
+            middle = float(ends[handle.point] + ends[handle.point + 1]) / 2
+            curves.add_point(pick, middle)
+            return pick, Handle(handle.at, point=handle.point + 1)
+        if not handle.pulls:
+            shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+            if handle.point not in curves.chosen() or shifted:
+                curves.take_point(handle.point, more=bool(shifted))
+        return pick, handle
 
     def _press_knob(self, point: QPointF) -> bool:
         """Begin to turn or scale what is picked; False off its knobs."""

@@ -33,6 +33,7 @@ from topion.view.table import overlay
 from topion.view.table.camera import STEPS, Camera
 from topion.view.table.chunks import Chunks
 from topion.view.table.compose import image_of
+from topion.view.table.curve_marks import CurveMarks
 from topion.view.table.edges import CURSORS, Edges
 from topion.view.table.free_places import FreePlaces
 from topion.view.table.ghost import Ghost
@@ -96,6 +97,7 @@ class Table(Strokes, QWidget):
         self.pulls, self.lasso = Pulls(session), Lasso(session)
         self.bar.use(session)
         self.piece_marks = FlatMarks(session, self.camera, self.pulls)
+        self.curve_marks = CurveMarks(session, self.pulls, self._seen)
         self.edges = Edges(session, self.camera)
         self.picked_marks = PickedMarks(session, self.camera, self.lasso, self.pulls)
         self.knobs = Knobs(session, self.pulls, self.picked_marks.frame)
@@ -103,7 +105,8 @@ class Table(Strokes, QWidget):
         session.room_changed.connect(self.open_room)
         for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,
                        session.picked.changed, session.planes.changed,
-                       session.pieces.changed, session.previewed):  # fmt: skip
+                       session.pieces.changed, session.curves.changed,
+                       session.previewed):  # fmt: skip
             signal.connect(self.stale_ghost)
         session.ahead.made.connect(self._on_made)
         self.open_room()
@@ -187,6 +190,10 @@ class Table(Strokes, QWidget):
         """Where on the widget the middle of a cell is seen."""
         camera = self.camera
         return QPointF(camera.left + (x + 0.5) * camera.px, camera.top + (y + 0.5) * camera.px)
+
+    def _seen(self, at: np.ndarray) -> list[QPointF]:
+        """Where (n, 2) places in cells are seen."""
+        return [self.cell_centre(y, x) for y, x in at.tolist()]
 
     def _view_box(self, *, beyond: bool = False) -> Box:
         """The cells in view.  beyond : also those that are not in the room."""
@@ -303,6 +310,7 @@ class Table(Strokes, QWidget):
         self.picked_marks.draw(painter)
         self.knobs.draw(painter)
         self.piece_marks.draw(painter, self._view_box(), self.hover)
+        self.curve_marks.draw(painter, self.ghost.edit)
         self._paint_marks(painter, view)
         ends = self.measure_ends()
         if ends is not None:
@@ -413,7 +421,7 @@ class Table(Strokes, QWidget):
     # --- pointer: see Strokes -------------------------------------------------------------
 
     def handle_at(self, point: QPointF) -> tuple[Pick, Handle] | None:
-        return self.piece_marks.handle_at(point)
+        return self.curve_marks.handle_at(point) or self.piece_marks.handle_at(point)
 
     @property
     def ready(self) -> bool:

@@ -321,6 +321,7 @@ class Frames(_Widget):
         self.picked_marks.draw(painter, self.hover)
         self.knobs.draw(painter)
         self.piece_marks.draw(painter, self.session.room.box, self.hover)
+        self.curve_marks.draw(painter, self.ghost.edit)
         self.edges.draw(painter, self.hover)
         ends = self.measure_ends()
         if ends is not None:

@@ -220,7 +220,12 @@ class Pointing(Strokes):
             if not hidden and seen is not None and distance > seen.distance:
                 break
             found.update(dict.fromkeys(self.session.picking.here(cell)))
-        return list(found)
+        return self.curve_marks.among(point, list(found))
+
+    def _seen(self, at: np.ndarray) -> list[QPointF]:
+        """Where (n, 3) places are seen, heights being those of seats."""
+        lifted = np.asarray(at, np.float64) + np.array([0.06, 0.5, 0.5])
+        return [QPointF(x, y) for y, x, _ in self.eye.near(lifted).tolist()]
 
     def lasso_position(self, point: QPointF) -> Position | None:
         """In the level of the first cell; of its other corner, first there, then above it."""
@@ -273,7 +278,7 @@ class Pointing(Strokes):
         return None if met is None else (level, met[1] - 0.5, met[2] - 0.5)
 
     def handle_at(self, point: QPointF) -> tuple[Pick, Handle] | None:
-        return self.piece_marks.handle_at(point)
+        return self.curve_marks.handle_at(point) or self.piece_marks.handle_at(point)
 
     def _thing_before(self, hit: Hit) -> bool:
         """Whether a thing stands on the face the pointer meets."""

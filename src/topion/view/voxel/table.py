@@ -20,6 +20,7 @@ from topion.view.knobs import Knobs
 from topion.view.lasso import Lasso
 from topion.view.pulls import Pulls
 from topion.view.session import Session
+from topion.view.table.curve_marks import CurveMarks
 from topion.view.table.free_places import FreePlaces
 from topion.view.table.piece_bar import PieceBar
 from topion.view.table.table import TICK_MS, Table
@@ -98,6 +99,7 @@ class VoxelTable(Views, Frames, Pointing, QOpenGLWidget):
         self.pulls, self.lasso = Pulls(session), Lasso(session)
         self.piece_marks = SpaceMarks(session, lambda: self.eye, self.pulls)
         self.picked_marks = SpacePicked(session, self.lasso, self.piece_marks)
+        self.curve_marks = CurveMarks(session, self.pulls, self._seen)
         self.knobs = Knobs(session, self.pulls, self.picked_marks.frame)
         self.edges = SpaceEdges(session, lambda: self.eye)
         session.picking.changed.connect(self._on_picked)
@@ -107,6 +109,7 @@ class VoxelTable(Views, Frames, Pointing, QOpenGLWidget):
         session.planes.changed.connect(self._on_work)
         for signal in (session.hands.changed, session.gestures.changed, session.hands.mode_changed,
                        session.picked.changed, session.pieces.changed,
+                       session.curves.changed,
                        session.previewed):  # fmt: skip
             signal.connect(self.stale_ghost)
         session.ahead.made.connect(self._on_made)
