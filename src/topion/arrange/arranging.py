@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from topion.arrange.expression import NotAnExpression, read
 from topion.arrange.names import Values
+from topion.arrange.stand_ins import PIECE, POINT, put_back, stands_in
 from topion.arrange.units import (
     PLACES,
     SPACE_TURNS,
@@ -25,11 +26,13 @@ from topion.edit.handling import LARGEST_SCALE, LEAST_SCALE
 from topion.edit.picked import seated, things_changed
 from topion.edit.pieces import Pick
 from topion.errors import BadValue
+from topion.model.curve import Along
 from topion.model.edit import Edit, joined
 from topion.model.layer import Entry
 from topion.model.prefab import Thing, snapped_thing
 from topion.model.project import Project
 from topion.model.room import Room
+from topion.things.along import places_along
 from topion.things.broken import broken
 from topion.things.ground import Ground
 from topion.things.spacing import spacing_of
@@ -45,12 +48,13 @@ class Arrangement:
     """What is asked for.  rows : the text of an expression by property; empty ones change nothing.
 
     copies : how many there shall be in all, before anything is arranged; 0 for none more.
-    seed : of the random ones.
+    seed : of the random ones.  curve : that is picked beside the things.
     """
 
     rows: Mapping[str, str]
     copies: int = 0
     seed: int = 1
+    curve: Pick | None = None
 
     def __post_init__(self) -> None:
         if not 0 <= self.copies <= MOST_COPIES:
@@ -71,6 +75,7 @@ class Arranged:
     values: Mapping[str, Values]
     wrong: Mapping[str, NotAnExpression]
     refused: Mapping[int, tuple[Reason, ...]]
+    curve: Pick | None = None
 
     @property
     def spacing(self) -> float:
@@ -83,30 +88,47 @@ def arranged(project: Project, room_name: str, things: Picked, asked: Arrangemen
     """Works out all rows; nothing is changed.  Raises UnknownName for a room."""
     room = project.room(room_name)
     units = with_copies(units_of(things), asked.copies) if things else []
-    values, wrong = _worked_out(project, units, asked)
+    values, wrong = _worked_out(project, room, units, asked)
     after = tuple(_turned_into(project, room, unit, number, values)
                   for number, unit in enumerate(units))  # fmt: skip
-    return Arranged(tuple(units), after, values, wrong, _refused(project, room, units, after))
+    refused = _refused(project, room, units, after)
+    return Arranged(tuple(units), after, values, wrong, refused, asked.curve)
 
 
 def _worked_out(
-    project: Project, units: list[Unit], asked: Arrangement
+    project: Project, room: Room, units: list[Unit], asked: Arrangement
 ) -> tuple[dict[str, Values], dict[str, NotAnExpression]]:  # fmt: skip
     values: dict[str, Values] = {}
     wrong: dict[str, NotAnExpression] = {}
     places = {name: values_of(project, units, name) for name in PLACES}
+    curve = _on_curve(project, room, asked.curve)
     for name, text in asked.rows.items():
         if not text.strip():
             continue
         known = {**places, "value": values_of(project, units, name)}
         try:
-            found = read(text).values(known, asked.seed, name)
+            found = read(text).values(known, asked.seed, name, curve)
             if name in PLACES and len(found) and np.abs(found).max() > _FARTHEST:
                 raise NotAnExpression(1, f"{name} is beyond {_FARTHEST:g} cells")
             values[name] = found
         except NotAnExpression as problem:
             wrong[name] = problem
     return values, wrong
+
+
+def _on_curve(project: Project, room: Room, pick: Pick | None) -> Callable[[Values], Values] | None:
+    """Shares of a curve's length as (n, 4) x, y, z and degrees; None without a curve."""
+    layer = room.layers.get(pick.layer) if pick is not None else None
+    curve = layer.curves.get(pick.number) if layer is not None and pick is not None else None
+    if curve is None:
+        return None
+
+    def of(shares: Values) -> Values:
+        at, turns = places_along(project, room, curve, [Along(float(v)) for v in shares])
+        level = at[:, 0] if at.shape[1] == 3 else np.zeros(len(at))
+        return np.column_stack([at[:, -1], at[:, -2], level, turns]).round(6)
+
+    return of
 
 
 # --- one unit -------------------------------------------------------------------------------
@@ -218,10 +240,15 @@ def arrange(
         if unit.source is None:
             moved[pick] = thing
         else:
+            if stands_in(thing):
+                continue
             copy = replace(thing, groups=apart(thing.groups, number), attached=None,
                            along=None)  # fmt: skip
             added.setdefault((pick.layer, "things"), []).append(copy)
+    others = {pick: thing for pick, thing in moved.items() if stands_in(thing)}
+    moved = {pick: thing for pick, thing in moved.items() if pick not in others}
     edits = [things_changed(project, room_name, moved, "Arrange")] if moved else []
+    edits += put_back(project, room_name, others, found.curve) if others else []
     if added:
         records, _ = numbered(project.room(room_name), added)
         edits.append(Edit("Copies", tuple(records)))
@@ -236,5 +263,6 @@ def _entries(found: Arranged) -> Iterator[tuple[int, Pick, Thing]]:
 
 def _label(found: Arranged) -> str:
     names = {things[0].prefab for things in found.after}
-    what = next(iter(names)) if len(names) == 1 else "things"
+    kinds = {PIECE: "pieces", POINT: "points"}
+    what = next((kinds.get(name, name) for name in names), "") if len(names) == 1 else "things"
     return f"Arrange {len(found.after)} {what}: {', '.join(found.values) or 'copies'}"

@@ -1,4 +1,4 @@
-"""Ready arrangements: a row, a grid, a circle, a spiral, a cloud."""
+"""Ready arrangements: a row, a grid, a circle, a spiral, a cloud, along the picked curve."""
 
 from __future__ import annotations
 
@@ -12,12 +12,14 @@ Rows = dict[str, str]
 @dataclass(frozen=True)
 class About:
     """What an example is made for.  middle : (y, x) in cells.  count : how many there are.
-    gap : between two, in cells.  level : of the lowest, in a voxel room."""
+    gap : between two, in cells.  level : of the lowest, in a voxel room.  closed : of a curve that
+    is picked."""
 
     middle: tuple[float, float]
     count: int
     gap: float = 2.0
     level: float | None = None
+    closed: bool = False
 
 
 def _row(about: About) -> Rows:
@@ -60,6 +62,14 @@ def _cloud(about: About) -> Rows:
     return rows
 
 
+def _along(about: About) -> Rows:
+    share = "t" if about.closed else "linspace(0, 1)"
+    rows = {"x": f"curve_x({share})", "y": f"curve_y({share})", "turn": f"curve_turn({share})"}
+    return {**rows, "z": f"curve_z({share})"} if about.level is not None else rows
+
+
+ALONG = "along"  # the example that needs a curve to be picked, too
 EXAMPLES: dict[str, Callable[[About], Rows]] = {
     "row": _row, "grid": _grid, "circle": _circle, "spiral": _spiral, "cloud": _cloud,
+    ALONG: _along,
 }  # fmt: skip

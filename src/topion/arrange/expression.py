@@ -20,9 +20,11 @@ from topion.arrange.names import (
     BY_NUMBER,
     CONSTANTS,
     FUNCTIONS,
+    ON_CURVE,
     RANDOM,
     VARIABLES,
     Dice,
+    NoCurve,
     Values,
 )
 from topion.errors import TopionError
@@ -61,15 +63,22 @@ class Expression:
     tree: ast.expr
     random: bool
 
-    def values(self, variables: Mapping[str, Values], seed: int, of: str = "") -> Values:
+    def values(
+        self, variables: Mapping[str, Values], seed: int, of: str = "",
+        curve: Callable[[Values], Values] | None = None,
+    ) -> Values:  # fmt: skip
         """(n,) what it gives for each thing.
 
         variables : (n,) values of `value`, `x`, `y`, `z`; the others follow from their count.
         of : the property it is for, so that two rows draw other numbers from one seed.
+        curve : see Dice.
         Raises NotAnExpression for values that are no numbers.
         """
         n = len(variables["value"])
-        found = _Work(variables, n, seed_of(f"arrange {of} {seed}")).of(self.tree)
+        try:
+            found = _Work(variables, n, seed_of(f"arrange {of} {seed}"), curve).of(self.tree)
+        except NoCurve:
+            raise NotAnExpression(1, "no curve is picked beside the things") from None
         out = np.broadcast_to(np.asarray(found, np.float64), n).copy()
         wrong = np.flatnonzero(~np.isfinite(out))
         if len(wrong):
@@ -205,8 +214,11 @@ def _near(name: str, known: object) -> str:
 class _Work:
     """Works a tree out for n things."""
 
-    def __init__(self, variables: Mapping[str, Values], n: int, seed: int) -> None:
-        self._i = np.arange(n)
+    def __init__(
+        self, variables: Mapping[str, Values], n: int, seed: int,
+        curve: Callable[[Values], Values] | None,
+    ) -> None:  # fmt: skip
+        self._i, self._curve = np.arange(n), curve
         self._seed, self._calls = seed, 0
         own = {"i": self._i.astype(np.float64), "n": float(n), "t": self._i / max(1, n)}
         self._known: dict[str, Any] = {**CONSTANTS, **variables, **own}
@@ -250,7 +262,7 @@ class _Work:
 
     def _called(self, name: str, args: list[Any]) -> Any:
         function = FUNCTIONS[name]
-        if name in RANDOM or name in BY_NUMBER:
+        if name in RANDOM or name in BY_NUMBER or name in ON_CURVE:
             self._calls += 1
-            return function.does(Dice(self._seed, self._calls, self._i), *args)
+            return function.does(Dice(self._seed, self._calls, self._i, self._curve), *args)
         return function.does(*args)

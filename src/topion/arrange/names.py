@@ -19,6 +19,10 @@ Values = NDArray[np.float64]
 _STEADY = 1e-12  # below which a step of `snap` is none
 
 
+class NoCurve(Exception):
+    """A place on the picked curve was asked for, and none is picked."""
+
+
 @dataclass(frozen=True)
 class Function:
     """args : how many it takes, at least and at most.  shown : how it is written.  told : what it
@@ -34,11 +38,13 @@ class Function:
 @dataclass(frozen=True)
 class Dice:
     """What random functions draw from: a hash of the seed, of the number of the call in the
-    expression, and of the number of the thing.  i : (n,) numbers of the things."""
+    expression, and of the number of the thing.  i : (n,) numbers of the things.  curve : (n, 4)
+    x, y, z and degrees at shares of the length of the picked curve, if there is one."""
 
     seed: int
     call: int
     i: NDArray[np.intp]
+    curve: Callable[[Values], Values] | None = None
 
     def draw(self, nth: int = 0) -> Values:
         """(n,) numbers from 0 up to 1."""
@@ -76,6 +82,16 @@ def _choice(dice: Dice, *options: Values) -> Values:
                            np.arange(n)])  # fmt: skip
 
 
+def _on_curve(column: int) -> Callable[[Dice, Values], Values]:
+    def of(dice: Dice, share: Values) -> Values:
+        if dice.curve is None:
+            raise NoCurve
+        shares = np.broadcast_to(np.asarray(share, np.float64), len(dice.i))
+        return dice.curve(np.clip(np.nan_to_num(shares), 0.0, 1.0))[:, column]
+
+    return of
+
+
 def _snap(value: Values, step: Values) -> Values:
     safe = np.where(np.abs(step) < _STEADY, 1.0, step)
     return np.asarray(np.where(np.abs(step) < _STEADY, value, np.round(value / safe) * safe))
@@ -101,6 +117,17 @@ RANDOM: dict[str, Function] = {
 BY_NUMBER: dict[str, Function] = {
     "linspace": Function("linspace(first, last)", "evenly from first to last", (2, 2), _linspace),
     "arange": Function("arange(first, step)", "first, then step by step", (2, 2), _steps),
+}
+ON_CURVE: dict[str, Function] = {
+    name: Function(f"{name}(share)", told, (1, 1), _on_curve(column))
+    for column, (name, told) in enumerate(
+        (
+            ("curve_x", "x on the picked curve, share 0 to 1"),
+            ("curve_y", "y on the picked curve, share 0 to 1"),
+            ("curve_z", "level of the picked curve, share 0 to 1"),
+            ("curve_turn", "degrees the picked curve has turned"),
+        )
+    )
 }
 PLAIN: dict[str, Function] = {
     name: Function(shown, told, args, does)
@@ -131,7 +158,7 @@ PLAIN: dict[str, Function] = {
         ("where", "where(c, yes, no)", "yes where c holds, else no", (3, 3), _where),
     )
 }
-FUNCTIONS: dict[str, Function] = {**BY_NUMBER, **RANDOM, **PLAIN}
+FUNCTIONS: dict[str, Function] = {**BY_NUMBER, **RANDOM, **ON_CURVE, **PLAIN}
 CONSTANTS: dict[str, float] = {"pi": math.pi, "tau": math.tau, "e": math.e}
 VARIABLES: dict[str, str] = {
     "i": "its number, from 0",

@@ -55,6 +55,10 @@ def with_copies(units: list[Unit], count: int) -> list[Unit]:
 
 def properties_of(project: Project, units: Iterable[Unit], axes: int) -> list[str]:
     """What can be arranged: places, turns, size, and the numbers that all of them have."""
+    units = list(units)
+    if units and all(thing.prefab not in project.prefabs and not thing.prefab.strip()
+                     for unit in units for _, thing in unit.things):  # fmt: skip
+        return [*PLACES[: 3 if axes == 3 else 2]]  # what stands in for pieces and points
     found = [*PLACES[: 3 if axes == 3 else 2], "turn"]
     found += [*SPACE_TURNS] if axes == 3 else []
     found.append("scale")

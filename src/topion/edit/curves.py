@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from topion.brushes.curve import opaque
 from topion.brushes.following import Followed, To, followed
 from topion.brushes.marks import Place
 from topion.edit.pieces import Pick
@@ -15,6 +16,7 @@ from topion.grid.bezier import Bend
 from topion.model.curve import Along, Curve, CurvePoint, Fill, Side
 from topion.model.edit import Edit
 from topion.model.layer import Entry, Layer
+from topion.model.picture import Picture
 from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import Room
@@ -22,6 +24,7 @@ from topion.things import curves as shapes
 from topion.things.along import attached_at, slid, standing_along
 
 COLOUR = "#23786f"
+MOST_OUTLINES = 32  # curves round one picture
 
 
 def curve_of(room: Room, pick: Pick) -> Curve:
@@ -383,3 +386,28 @@ def new_curve(
     """A curve through places of a room; in voxel rooms on the ground."""
     made = tuple(CurvePoint(tuple(round(v, 4) for v in at), bend) for at in points)
     return Curve(made, closed, room.info.axes == 3)
+
+
+# --- from a picture -----------------------------------------------------------------------
+
+
+def from_picture(
+    project: Project, place: Place, picture: Picture, middle: tuple[float, ...]
+) -> Edit:
+    """New closed curves round what is seen in a picture, a pixel as large as those of the room,
+    about a middle.  Raises BadValue for a picture in which nothing or too much is seen."""
+    room = place.room
+    layer_id, _ = place.layer_for("things")
+    mask = opaque(picture)
+    if not mask.any():
+        raise BadValue("the picture", "nothing is seen in it", "something to go round")
+    cells_each = min(1 / room.info.cell_px, min(room.info.plan) / max(mask.shape))
+    found = shapes.outlined(mask, cells_each, middle)[:MOST_OUTLINES]
+    if not found:
+        raise BadValue("the picture", "only single pixels", "something to go round")
+    ground = room.info.axes == 3
+    first = room.next_number()
+    curves: dict[To, Curve | None] = {
+        (layer_id, first + n): replace(curve, on_ground=ground) for n, curve in enumerate(found)
+    }
+    return _edit(place, curves, "Curve round a picture")

@@ -10,6 +10,7 @@ from topion.brushes.marks import Marks
 from topion.grid.arrays import Rgba
 from topion.grid.boxes import Box
 from topion.grid.hashing import seed_of, unit
+from topion.model.curve import Curve
 from topion.model.layer import Layer, LayerInfo
 from topion.model.project import Project
 from topion.model.room import Room, RoomInfo
@@ -50,7 +51,22 @@ def card_picture(project: Project, brush: BrushKind, theme: str = "") -> Rgba:
     project.derived.update(scrap.derived)  # of the same library
     for _, region in room.regions():
         picture = washed(picture, region.plane("inside") > 0, brush.colour)
+    for curve in (c for _, layer in room.bottom_up("things") for c in layer.curves.values()):
+        if not any(thing.along for thing in room.layers["things"].things.values()):
+            picture = lined(picture, curve, room.info.cell_px, brush.colour)
     return picture
+
+
+def lined(picture: Rgba, curve: Curve, cell_px: int, colour: str) -> Rgba:
+    """A picture with a curve drawn over it, dark at its sides."""
+    at = ((curve.line.samples(0.05)[:, -2:] + 0.5) * cell_px).astype(np.intp)
+    out = picture.copy()
+    for wide, rgb in ((2, (250, 248, 240)), (1, tuple(_rgb(colour).tolist()))):
+        steps = np.indices((2 * wide + 1, 2 * wide + 1)).reshape(2, -1).T - wide
+        cells = (at[:, None] + steps).reshape(-1, 2)
+        cells = cells[((cells >= 0) & (cells < picture.shape[:2])).all(axis=1)]
+        out[cells[:, 0], cells[:, 1], :3] = rgb
+    return out
 
 
 def washed(picture: Rgba, inside: NDArray[np.bool_], colour: str) -> Rgba:

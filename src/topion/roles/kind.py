@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from dataclasses import dataclass
 from typing import ClassVar, Protocol
 
@@ -33,6 +34,32 @@ class Me(Protocol):
     @property
     def edges(self) -> Edges:
         """Where it is now."""
+
+
+@dataclass(frozen=True)
+class Track:
+    """The curve that a thing goes along.  stops : units from where it was placed, (x, y, z), close
+    together; far : the length up to each.  before : that up to its own place.  closed : the last
+    stop is the first."""
+
+    stops: tuple[tuple[int, int, int], ...]
+    far: tuple[int, ...]
+    before: int
+    closed: bool
+
+    @property
+    def whole(self) -> int:
+        """Its length in units."""
+        return self.far[-1] if self.far else 0
+
+    def place(self, at: int) -> tuple[int, int, int]:
+        """Where it is after so many units."""
+        n = min(max(bisect_right(self.far, at) - 1, 0), len(self.far) - 2)
+        leg, rest = self.far[n + 1] - self.far[n], at - self.far[n]
+        if not leg:
+            return self.stops[n]
+        (ax, ay, az), (bx, by, bz) = self.stops[n], self.stops[n + 1]
+        return tuple(a + (b - a) * rest // leg for a, b in ((ax, bx), (ay, by), (az, bz)))  # type: ignore[return-value]
 
 
 class Walk(Protocol):
@@ -84,6 +111,9 @@ class Walk(Protocol):
 
     def middle_of_group(self, me: Me) -> tuple[int, int]:
         """(x, y) of the middle of its innermost group, where that was placed."""
+
+    def track_of(self, me: Me) -> Track | None:
+        """The curve that it goes along; None for none."""
 
     def send(self, me: Me, prefab: str, speed: tuple[int, int, int], lasts: int) -> None:
         """Send out a thing of a prefab, at so many units a tick, for so many ticks."""

@@ -11,7 +11,7 @@ from topion.errors import BadValue
 from topion.model.form import Blank, Form, Mark
 from topion.model.typed import between
 from topion.roles.circle import ONE, ROUND, cosine, sine
-from topion.roles.kind import Me, RoleKind, Walk, choices
+from topion.roles.kind import Me, RoleKind, Track, Walk, choices
 
 MOST_POINTS = 64
 _FAR = 1024.0
@@ -19,7 +19,8 @@ _FAR = 1024.0
 
 @dataclass(frozen=True)
 class Mover(RoleKind):
-    """Goes round the middle of its group, or from point to point, and carries what stands on it.
+    """Goes round the middle of its group, along the curve it is attached to, or from point to
+    point, and carries what stands on it.
 
     points : cells from its own place, (across, up or down) each, in voxel rooms (east, south, up).
     """
@@ -27,7 +28,7 @@ class Mover(RoleKind):
     kind: ClassVar[str] = "mover"
     wanders: ClassVar[bool] = True
     form: ClassVar[Form] = (
-        "Moves ", Blank("goes", "choice", choices=choices("between points",
+        "Moves ", Blank("goes", "choice", choices=choices("between points", "along its curve",
                                                           "round the middle of its group")),
         " at ", Blank("speed", "number", 0.1, 32), " cells a second, ",
         Blank("again", "choice", choices=choices("to and fro", "on and on", "once")),
@@ -39,7 +40,9 @@ class Mover(RoleKind):
         Mark("dashes", "tidal", ((0.5, 0.3), (0.2, 0.3), (0.2, 0.85))),
         Mark("dot", "tidal", ((0.2, 0.85),), 0.08),
     )  # fmt: skip
-    goes: Literal["between points", "round the middle of its group"] = "between points"
+    goes: Literal["between points", "along its curve", "round the middle of its group"] = (
+        "between points"
+    )
     speed: Annotated[float, between(0.1, 32)] = 2.0
     again: Literal["to and fro", "on and on", "once"] = "to and fro"
     points: tuple[tuple[float, ...], ...] = ((4.0, 0.0),)
@@ -54,6 +57,9 @@ class Mover(RoleKind):
                 told = ", ".join(f"{value:g}" for value in point)
                 raise BadValue("a point of a mover", told, "two or three numbers, in cells")
 
+    def oldest_format(self) -> int:
+        return 9 if self.goes == "along its curve" else super().oldest_format()
+
     def in_the_way(self, me: Me) -> bool:
         return self.solid and not me.gone
 
@@ -61,6 +67,8 @@ class Mover(RoleKind):
         far = walk.a_tick(self.speed) * (walk.tick - me.since)
         if self.goes == "between points":
             me.x, me.y, me.z = self._along(self._stops(walk), far)
+        elif self.goes == "along its curve":
+            me.x, me.y, me.z = self._on_curve(walk.track_of(me), far)
         else:
             me.x, me.y = self._round(me, walk, far)
 
@@ -91,6 +99,20 @@ class Mover(RoleKind):
                 return x, y, z
             far -= leg
         return stops[-1]
+
+    def _on_curve(self, track: Track | None, far: int) -> tuple[int, int, int]:
+        """From its own place on; where it has no curve it stays."""
+        if track is None or not track.whole:
+            return 0, 0, 0
+        whole, at = track.whole, track.before + far
+        if self.again == "to and fro":
+            at %= 2 * whole
+            at = min(at, 2 * whole - at)
+        elif track.closed and self.again == "once":
+            at = (track.before + min(far, whole)) % whole
+        else:
+            at = min(at, whole) if self.again == "once" else at % whole
+        return track.place(at)
 
     def _round(self, me: Me, walk: Walk, far: int) -> tuple[int, int]:
         """Round the middle of its group, clockwise, as far from it as it was placed."""

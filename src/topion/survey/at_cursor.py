@@ -10,7 +10,7 @@ import numpy as np
 
 from topion.brushes.kind import brush_or_none
 from topion.brushes.shape import ShapeKind
-from topion.edit.picking import brush_of_prefab
+from topion.edit.picking import brush_of_prefab, curves_at
 from topion.edit.pieces import rank_of
 from topion.grid.boxes import Box
 from topion.grid.orient import turn_words
@@ -44,6 +44,7 @@ class Lying:
     thing: int | None = None
     detail: str = ""
     piece: int | None = None
+    curve: int | None = None
     colours: tuple[str, str] = ("", "")  # foreground and background of a tint
 
 
@@ -70,6 +71,7 @@ def lying_at(
             found += _column(project, layer_id, layer, cell)
         elif layer.info.kind == "things":
             found += _things(project, room, layer_id, layer, cell)
+            found += _curves(layer_id, layer, cell)
         elif has(project, layer):
             found += _sown(project, room, layer_id, layer, cell)
     return found + _tint(project, room, cell)
@@ -199,6 +201,17 @@ def _things(project: Project, room: Room, layer_id: str, layer: Layer, cell: Cel
             brush = brush_of_prefab(project, thing.prefab)
             found.append(Lying(thing.prefab, why, layer_id, brush, None, thing.prefab, number))
     return list(reversed(found))
+
+
+def _curves(layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:
+    """The curves that pass there."""
+    found = []
+    for number in curves_at(layer, cell):
+        curve = layer.curves[number]
+        form = "closed" if curve.closed else f"{len(curve.points)} points"
+        why = f"curve {number}, {curve.length:.1f} c, {form}"
+        found.append(Lying(curve.brush or "Curve", why, layer_id, curve.brush, curve=number))
+    return found
 
 
 def _widest_body(project: Project) -> float:

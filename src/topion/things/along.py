@@ -16,6 +16,8 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.things.floor import floor_of
 
+_STEP = 0.25  # cells from one place of a track to the next
+
 
 def standing_along(
     project: Project, room: Room, curve: Curve, things: Sequence[Thing]
@@ -56,6 +58,19 @@ def places_along(
             at[:, 0] = grounded(project, room, at)[:, 0]
         at[:, 0] += up
     return at, np.degrees(np.arctan2(flat[:, 0], flat[:, 1]))
+
+
+def track_along(project: Project, room: Room, curve: Curve, thing: Thing) -> tuple[Positions, int]:
+    """(n, axes) places, close together from the beginning of a curve to its end, that a thing
+    passes which keeps as far aside as it is; and which of them is its own."""
+    along = thing.along or Along()
+    steps = max(2, round(curve.length / _STEP))
+    own = min(round(along.share * steps), steps)
+    shares = np.arange(steps + 1) / steps
+    shares[own] = along.share
+    rows = [replace(along, share=float(share)) for share in shares]
+    at, _ = places_along(project, room, curve, rows)
+    return at, own
 
 
 def grounded(project: Project, room: Room, at: Positions) -> Positions:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, Literal, Protocol
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QPointF, pyqtSignal
 from PyQt6.QtGui import QPainter
 
 from topion.edit.library import put_brush
@@ -17,6 +17,32 @@ from topion.model.room import Room
 from topion.scripting import ProjectHandle
 
 Aside = Callable[..., Any]  # (title, task, with_worker), see `tasks.run_task`
+
+
+class Grip(Protocol):
+    """What a panel shows over the table and lets be pulled there."""
+
+    @property
+    def pulls(self) -> bool:
+        """Whether it is pulled now."""
+
+    def at(self, point: QPointF) -> Literal["", "move", "scale"]:
+        """What a press at a point of the screen would do."""
+
+    def middle(self) -> tuple[float, ...]:
+        """(z, y, x) about which it is scaled, in cells."""
+
+    def press(self, how: Literal["move", "scale"], at: tuple[float, ...]) -> None:
+        """Begin to pull at a place of the room."""
+
+    def drag(self, at: tuple[float, ...]) -> None:
+        """The pointer is there."""
+
+    def release(self) -> None:
+        """It stays."""
+
+    def drop(self) -> bool:
+        """As it was; False if it is not pulled."""
 
 
 class Context(QObject):
@@ -47,6 +73,7 @@ class Context(QObject):
         # draws more over a room, with the camera or the eye of its table
         self.preview: Edit | None = None  # shown as the ghost while nothing else is planned
         self.over: Callable[[QPainter, Any], None] | None = None
+        self.grip: Grip | None = None
         # more models that stand in a voxel room: model, matrix and place, see `thing_matrix`
         self.more_models: Callable[[], list[tuple[Any, Any, Any]]] | None = None
         self.lets: Callable[[Edit, Project], bool] = lambda *_: True  # see Session

@@ -8,6 +8,9 @@ from typing import Any
 
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
+from topion.brushes.marks import Place
+from topion.edit.curves import from_picture
+from topion.edit.pieces import Pick
 from topion.edit.resume import Kept
 from topion.errors import TopionError
 from topion.formats.exports import EXPORTS, export_files
@@ -15,6 +18,7 @@ from topion.formats.meshes.read import SUFFIXES
 from topion.formats.out import Contents, write_out
 from topion.formats.stems import stem
 from topion.parsing import pair
+from topion.pictures.png import read_png_file
 from topion.render.solid_scene import bands_of_eye
 from topion.view.dialogs.mesh import MeshDialog
 from topion.view.dialogs.room import RoomDialog, ShiftDialog
@@ -122,6 +126,33 @@ class Files:
             self.host.say(f"Wrote {count} file{'s' if count != 1 else ''} to {folder}")
 
         run_task(self.window, f"Exporting {stem(project.name)}", work, done, self.host.fail)
+
+    def ask_outline(self) -> None:
+        """Ask for a picture and lay curves round what is seen in it."""
+        path, _ = QFileDialog.getOpenFileName(
+            self.window, "A picture to go round", "", "PNG (*.png)"
+        )
+        if path:
+            self.outline_from(Path(path))
+
+    def outline_from(self, path: Path) -> None:
+        """Curves round what is seen in a picture, in the middle of the room or at the cursor."""
+        session = self.host.session
+        plan = session.room.info.plan
+        cell = session.cursor or (0,) * (session.room.info.axes - 2) + tuple(n // 2 for n in plan)
+        place = Place(session.project, session.room_name, session.layer_id)
+        try:
+            picture = read_png_file(path)
+            edit = from_picture(session.project, place, picture, tuple(map(float, cell)))
+        except TopionError as problem:
+            self.host.fail(str(problem))
+            return
+        if session.apply(edit):
+            numbers = [change.number for record in edit.records for change in record.entries()
+                       if change.table == "curves"]  # fmt: skip
+            layer = next(change.layer for r in edit.records for change in r.entries())
+            session.gestures.use("lasso")
+            session.picking.pick([Pick(layer, n) for n in numbers[:1]])
 
     def bring_in_sheet(self) -> None:
         """Ask for a tile sheet and show its cut."""

@@ -52,8 +52,8 @@ class Menus:
         for other in self._others()[:_MOST_OTHERS]:
             menu.addAction(f"Bring back {other.name}, {strokes(other.strokes)}",
                            lambda kept=other.kept: self._files.bring_back(kept))  # fmt: skip
-        self._commands.fill(menu, "", "sheet", "sheets", "mesh", "stamp file", "stamp folder", "",
-                            "undo", "redo")  # fmt: skip
+        self._commands.fill(menu, "", "sheet", "sheets", "mesh", "stamp file", "stamp folder",
+                            "outline", "", "undo", "redo")  # fmt: skip
         self._show(menu, self._top_bar.project)
 
     def show_room(self) -> None:

@@ -11,13 +11,14 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtWidgets import QColorDialog, QFileDialog, QFrame, QLabel, QVBoxLayout, QWidget
 
-from topion.brushes import Echo, FieldBrush, Sown, TintBrush
+from topion.brushes import CurveBrush, Echo, FieldBrush, Sown, TintBrush
 from topion.brushes.kind import all_brushes, brush_or_none
 from topion.brushes.region import RegionBrush
 from topion.edit.library import free_name, put_brush
 from topion.edit.models import with_brush
 from topion.edit.prefabs import prefab_of_picture, with_thing_brush
 from topion.errors import TopionError
+from topion.model.curve import CurvePart
 from topion.model.scrap import Scrap
 from topion.model.solid import Block
 from topion.pictures.png import read_png_file
@@ -71,6 +72,8 @@ class NewBrush:
                 self.ask_picture),
             Way("Field", "Sows the thing in hand by density", ("field",), self.field_of_hand,
                 "" if self._placed_in_hand() else "Take a thing in hand first"),
+            Way("Curve", "A smooth line that stays editable, and what stands along it", ("curve",),
+                self.curve),
             Way("Echo", "Fills in the manner of the picked area", ("echo", "weave"),
                 self.echo_of_picked, "" if picked else "Pick an area with the lasso first"),
             Way("Tint", "Colours of the palette over what is there", ("tint",), self.tint),
@@ -111,6 +114,16 @@ class NewBrush:
             return
         session.hands.take("left", prefab.name)
         self.host.show_bay("Things")
+
+    def curve(self) -> None:
+        """A curve, along which the thing in hand stands, if there is one."""
+        session, prefab = self.host.session, self._placed_in_hand()
+        name = free_name(f"{prefab} line" if prefab else "Curve", session.project.brushes)
+        brush = CurveBrush(name, (CurvePart(prefab),) if prefab else ())
+        if session.try_(put_brush, brush):
+            session.hands.take("left", name)
+            session.gestures.use("curve")
+            self.host.show_bay("Things")
 
     def region(self) -> None:
         """A region of a name of its own, drawn with the left hand."""

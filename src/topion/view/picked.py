@@ -24,7 +24,8 @@ class Picked(QObject):
     def pick(self, lying: Lying | None) -> None:
         """Pick that and work on its layer, or pick nothing."""
         self.lying = lying
-        number = None if lying is None else lying.piece if lying.thing is None else lying.thing
+        numbers = () if lying is None else (lying.thing, lying.piece, lying.curve)
+        number = next((n for n in numbers if n is not None), None)
         if lying is not None:
             self._context.layer_id = lying.layer
         self._picking.pick([] if number is None or lying is None else [Pick(lying.layer, number)])

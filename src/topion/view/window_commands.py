@@ -80,6 +80,8 @@ def _of_projects(window: Commanded) -> Iterator[Command]:
                   "Project")  # fmt: skip
     yield Command("stamp folder", "Bring in slices or a room as a stamp…",
                   window.clipboard.ask_stamp_folder, (), "Project")  # fmt: skip
+    yield Command("outline", "Bring in a picture's outline as a curve…", files.ask_outline, (),
+                  "Project")  # fmt: skip
     yield Command("new room", "New room…", files.new_room, (), "Project")
     has_room = lambda: window.session.has_room  # noqa: E731
     session = lambda: window.session  # noqa: E731

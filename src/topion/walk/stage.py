@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import pairwise
+from math import isqrt
 from typing import TypeAlias
 
 import numpy as np
@@ -13,8 +15,9 @@ from topion.model.condition import When
 from topion.model.prefab import Prefab, Thing, turned_offsets
 from topion.model.project import Project
 from topion.model.room import Room
-from topion.roles import Door, RoleKind, Start
-from topion.roles.kind import Edges
+from topion.roles import Door, Mover, RoleKind, Start
+from topion.roles.kind import Edges, Track
+from topion.things.along import track_along
 from topion.walk.deep import DeepTerrain, deep_terrain
 from topion.walk.places import Places
 from topion.walk.scale import Scale
@@ -26,7 +29,8 @@ AnyTerrain: TypeAlias = Terrain | DeepTerrain
 
 @dataclass(frozen=True)
 class Actor:
-    """A thing that does something, as it was placed.  home : its edges, in units.
+    """A thing that does something, as it was placed.  home : its edges, in units.  track : of
+    those that go along a curve.
 
     role : None where it only appears, or counts for nothing else than being there.
     """
@@ -40,6 +44,7 @@ class Actor:
     turn: float
     mirrored: bool
     groups: tuple[int, ...]
+    track: Track | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -167,9 +172,29 @@ def _actors(project: Project, room: Room, scale: Scale) -> list[Actor]:
                 key = (prefab.name, *thing.stance)
                 body = bodies.get(key) or bodies.setdefault(key, _body(prefab, thing, room))
                 home = _edges(body, thing, scale)
+                track = None
+                if isinstance(known, Mover) and known.goes == "along its curve":
+                    track = _track(project, room, thing, scale)
                 found.append(Actor((layer_id, number), prefab.name, known, when, counts, home,
-                                   thing.turn, thing.mirrored, thing.groups))  # fmt: skip
+                                   thing.turn, thing.mirrored, thing.groups, track))  # fmt: skip
     return found
+
+
+def _track(project: Project, room: Room, thing: Thing, scale: Scale) -> Track | None:
+    """The curve that a thing is attached to, as far aside as it stands."""
+    layer = room.layers.get(thing.attached[0]) if thing.attached is not None else None
+    curve = layer.curves.get(thing.attached[1]) if layer and thing.attached else None
+    if curve is None or thing.along is None:
+        return None
+    places, own = track_along(project, room, curve, thing)
+    at = np.round(places - np.array(thing.at[-places.shape[1] :]), 4)
+    stops = []
+    for *level, y, x in at.tolist():
+        stops.append((scale.units(x), scale.units(y), scale.units(level[0]) if level else 0))
+    far = [0]
+    for one, two in pairwise(stops):
+        far.append(far[-1] + isqrt(sum((b - a) ** 2 for a, b in zip(one, two, strict=True))))
+    return Track(tuple(stops), tuple(far), far[own], curve.closed)
 
 
 _Body = tuple[tuple[int, ...], tuple[int, ...]]

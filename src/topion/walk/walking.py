@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import cast
 
 from topion.roles import Pickup
-from topion.roles.kind import Edges, Walk
+from topion.roles.kind import Edges, Track, Walk
 from topion.walk.deep import DeepWay
 from topion.walk.entering import coming_out
 from topion.walk.keys import Keys
@@ -229,6 +229,10 @@ class Walking:
         home, groups = me.home, me.actor.groups
         alone = ((home[0] + home[2]) // 2, (home[1] + home[3]) // 2)
         return self.stage.middles.get(groups[-1], alone) if groups else alone
+
+    def track_of(self, me: Live) -> Track | None:
+        """The curve that it goes along."""
+        return me.actor.track
 
     def send(self, me: Live, prefab: str, speed: tuple[int, int, int], lasts: int) -> None:
         """Send out a thing of a prefab, at so many units a tick, for so many ticks."""

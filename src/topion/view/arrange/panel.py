@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from functools import partial
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
@@ -21,10 +23,12 @@ from PyQt6.QtWidgets import (
 )
 
 from topion.arrange.arranging import MOST_COPIES
-from topion.arrange.examples import EXAMPLES, About
+from topion.arrange.examples import ALONG, EXAMPLES, About
 from topion.arrange.expression import read
 from topion.arrange.names import CONSTANTS, FUNCTIONS, VARIABLES
+from topion.arrange.stand_ins import PIECE, POINT
 from topion.view import style
+from topion.view.arrange.grip import PreviewGrip
 from topion.view.arrange.preview import draw_preview, summary
 from topion.view.arrange.row import ArrangeRow
 from topion.view.arrange.work import ArrangeWork
@@ -169,19 +173,26 @@ class ArrangePanel(QFrame):
 
     def showEvent(self, event: object) -> None:
         session = self.host.session
-        session.over = partial(draw_preview, work=self.work)
+        session.grip = grip = PreviewGrip(self.work)
+
+        def over(painter: QPainter, looks: Any) -> None:
+            draw_preview(painter, looks, self.work)
+            grip.draw(painter, looks)
+
+        session.over = over
         self.work.begin()
 
     def hideEvent(self, event: object) -> None:
-        self.host.session.over = None
+        self.host.session.over = self.host.session.grip = None
         self.makes.setChecked(False)
         self.work.end()
 
     def refresh(self) -> None:
         """Show what is asked and what comes of it."""
         work, found = self.work, self.work.found
-        things = dict(work.session.picking.things())
-        names = {thing.prefab for thing in things.values()}
+        things = work.things()
+        kinds = {PIECE: "pieces", POINT: "points"}
+        names = {kinds.get(thing.prefab, thing.prefab) for thing in things.values()}
         what = next(iter(names)) if len(names) == 1 else "things"
         count = work.count
         self.title.setText(f"{count} {what}" if things else "Nothing picked")
@@ -288,13 +299,14 @@ class ExampleCard(QPushButton):
     def __init__(self, name: str) -> None:
         super().__init__()
         self.name = name
-        self.setAccessibleName(f"Arrange as a {name}")
-        self.setToolTip(f"As a {name}, about the middle of what is picked")
+        self.setAccessibleName(f"Arrange {'along a curve' if name == ALONG else f'as a {name}'}")
+        self.setToolTip("Along the curve that is picked besides" if name == ALONG else
+                        f"As a {name}, about the middle of what is picked")  # fmt: skip
         self.setStyleSheet("border-radius: 5px; padding: 0;")
         self.setFixedHeight(46)
 
     def sizeHint(self) -> QSize:
-        return QSize(44, 46)
+        return QSize(38, 46)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
@@ -316,6 +328,9 @@ class ExampleCard(QPushButton):
 
 def example_points(name: str, count: int) -> list[tuple[float, float]]:
     """Where an example puts so many, as shares of a frame: (y, x)."""
+    if name == ALONG:
+        shares = [n / (count - 1) for n in range(count)]
+        return [(0.5 + 0.42 * math.sin(math.tau * share), share) for share in shares]
     rows = EXAMPLES[name](About((0.0, 0.0), count))
     zero = {key: np.zeros(count) for key in ("value", "x", "y", "z")}
     ys, xs = (read(rows[key]).values(zero, 3, key) for key in ("y", "x"))

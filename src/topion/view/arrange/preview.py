@@ -47,6 +47,11 @@ def draw_preview(painter: QPainter, looks: Any, work: ArrangeWork) -> None:
     _told(painter, found)
 
 
+def ends_of(found: Arranged, looks: Any) -> list[QPointF]:
+    """Where all of them come to stand, in px."""
+    return [end for _, end in _places(found, looks)]
+
+
 def _why(painter: QPainter, at: QPointF, number: int, found: Arranged) -> None:
     """Why the first of those that are refused may not stand there."""
     reason = found.refused[number][0]

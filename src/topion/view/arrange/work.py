@@ -7,9 +7,12 @@ from dataclasses import replace
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from topion.arrange.arranging import MOST_COPIES, Arranged, Arrangement, arrange, arranged
-from topion.arrange.examples import EXAMPLES, About
+from topion.arrange.examples import ALONG, EXAMPLES, About
+from topion.arrange.stand_ins import stand_ins
 from topion.arrange.units import properties_of, units_of
 from topion.edit.handling import middle_of
+from topion.edit.pieces import Pick
+from topion.model.prefab import Thing
 from topion.view.session import Session
 from topion.view.tasks import Step, Worker
 
@@ -38,15 +41,33 @@ class ArrangeWork(QObject):
         self._soon.setInterval(_SOON_MS)
         self._soon.timeout.connect(self._work)
 
+    def things(self) -> dict[Pick, Thing]:
+        """What is picked to be arranged: things and pieces, or else points of a curve."""
+        session = self.session
+        if not session.has_room:
+            return {}
+        things = dict(session.picking.things())
+        first = session.curves.first()
+        points = session.curves.chosen() if not things else ()
+        others = stand_ins(session.room, session.picking.entries, first[0] if first else None,
+                           points)  # fmt: skip
+        return {**things, **others}
+
     @property
     def count(self) -> int:
         """How many units are picked; groups count as one."""
-        return len(units_of(dict(self.session.picking.things())))
+        return len(units_of(self.things()))
+
+    @property
+    def curve(self) -> Pick | None:
+        """The curve that is picked beside them."""
+        first = self.session.curves.first()
+        return first[0] if first is not None else None
 
     def properties(self) -> list[str]:
         """What can be arranged of what is picked."""
         session = self.session
-        units = units_of(dict(session.picking.things()))
+        units = units_of(self.things())
         axes = session.room.info.axes if session.has_room else 2
         return properties_of(session.project, units, axes)
 
@@ -75,14 +96,19 @@ class ArrangeWork(QObject):
 
     def take_example(self, name: str) -> None:
         """The rows of a ready arrangement, about the middle of what is picked."""
-        things = dict(self.session.picking.things())
+        things = self.things()
         if not things:
+            return
+        first = self.session.curves.first()
+        if name == ALONG and first is None:
+            self.session.said.emit("Pick a curve besides: Shift and a press on its line")
             return
         middle = middle_of(things.values(), 2)
         count = max(self.asked.copies, self.count)
         low = min(thing.z for thing in things.values()) if self._is_deep else None
         y, x = (round(v * 2) / 2 for v in middle[-2:])
-        rows = EXAMPLES[name](About((y, x), count, level=low))
+        closed = first is not None and first[1].closed
+        rows = EXAMPLES[name](About((y, x), count, level=low, closed=closed))
         kept = {n: t for n, t in self.asked.rows.items() if n not in ("x", "y", "z")}
         self.asked = replace(self.asked, rows={**rows, **kept})
         self._soon.start()
@@ -103,11 +129,11 @@ class ArrangeWork(QObject):
         if not self.on or self._again:
             return
         session = self.session
-        things = dict(session.picking.things()) if session.has_room else {}
+        things = self.things()
         if not things:
             self._show(None)
             return
-        asked, name = self.asked, session.room_name
+        asked, name = replace(self.asked, curve=self.curve), session.room_name
         if max(len(things), asked.copies) <= _AT_ONCE:
             self._show(arranged(session.project, name, things, asked))
             return

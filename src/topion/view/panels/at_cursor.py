@@ -216,7 +216,7 @@ class AtCursor(QWidget):
         self._pick(self.items[at % len(self.items)])
 
     def _pick(self, item: Lying) -> None:
-        """Pick that; a piece is picked with the lasso, so that it can be pulled."""
-        if item.piece is not None:
+        """Pick that; a piece or a curve is picked with the lasso, so that it can be pulled."""
+        if item.piece is not None or item.curve is not None:
             self.session.gestures.use("lasso")
         self.session.picked.pick(item)

@@ -155,6 +155,8 @@ class Strokes(_Widget):
             return
         if self.hand is not None:
             return
+        if hand == "left" and self._press_preview(event.position()):
+            return
         if event.modifiers() & Qt.KeyboardModifier.AltModifier:
             self.pick(hand, event.position())
             return
@@ -183,6 +185,17 @@ class Strokes(_Widget):
             self.clicks = [at]
         self.session.gestures.stroke_began()
         self.update()
+
+    def _press_preview(self, point: QPointF) -> bool:
+        """Begin to pull what Arrange shows; False beside it."""
+        grip = self.session.grip
+        how = grip.at(point) if grip is not None else ""
+        if grip is None or how == "":
+            return False
+        at = self.pull_position(point, Handle(grip.middle()))
+        if at is not None:
+            grip.press(how, at)
+        return at is not None
 
     def measure_ends(self) -> tuple[Position, Position] | None:
         """What is measured, while that key is held: from where it, or a button, was pressed, to the
@@ -327,6 +340,12 @@ class Strokes(_Widget):
             self.dragging = (point, turning)
             self.drag_view(point - last, turning)
         self.hover = point
+        grip = self.session.grip
+        if grip is not None and grip.pulls:
+            pulled = self.pull_position(point, Handle(grip.middle()))
+            if pulled is not None:
+                grip.drag(pulled)
+            return
         if self.lasso:
             self._draw_lasso(point)
             self.stale_ghost()
@@ -353,6 +372,9 @@ class Strokes(_Widget):
             self.dragging = None
             self.show_cursor()
             self.stale_ghost()
+            return
+        if self.session.grip is not None and self.session.grip.pulls:
+            self.session.grip.release()
             return
         if self.lasso:
             if not self.lasso.raising and not self.lasso_goes_on():
@@ -409,6 +431,8 @@ class Strokes(_Widget):
 
     def drop_stroke(self) -> bool:
         """Forget the stroke in progress; False if there is none."""
+        if self.session.grip is not None and self.session.grip.drop():
+            return True
         if self.pulls.drop() or self.lasso.drop():
             self.stale_ghost()
             return True
