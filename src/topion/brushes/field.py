@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from functools import cached_property
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
+import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
 
 from topion.brushes.kind import (
@@ -19,16 +20,17 @@ from topion.brushes.kind import (
 )
 from topion.brushes.laying import refusal
 from topion.brushes.marks import Marks, Place
-from topion.brushes.soft import soft_columns, soft_reach
+from topion.brushes.soft import Falloff, soft_columns, soft_reach
 from topion.brushes.spaced import PITCH, RATE, Spaced
 from topion.errors import BadValue
+from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.model.edit import Edit, Record
-from topion.model.layer import FULL_DENSITY, Layer, LayerInfo
+from topion.model.layer import FULL_DENSITY, OWN_SIZE, Layer, LayerInfo
 from topion.model.prefab import PlacementRule
 from topion.model.project import Project
 from topion.model.records import ItemRecord, cells_changed
-from topion.model.typed import Colour
+from topion.model.typed import Colour, between
 from topion.things.field import Field
 
 
@@ -37,7 +39,10 @@ class FieldBrush(Field, Spaced):
     """What a field sows, and how its density is painted.
 
     density : what a stroke leads to, 0 to 1.  radius, soft : of the stroke, in cells; the soft
-    edge lies inside the radius.
+    edge lies inside the radius.  falloff : how it fades out there.  strength : how far a stroke
+    goes towards what it leads to.  paints : the density, or the size of what stands there;
+    scale : what a stroke of sizes leads to, times the size of the field.  storey : in voxel rooms,
+    levels of a storey; the stroke is for the one that it lies in, 0 for all.
     """
 
     kind: ClassVar[str] = "field"
@@ -45,7 +50,12 @@ class FieldBrush(Field, Spaced):
     density: float = 0.7
     radius: float = 4.0
     soft: float = 2.0
-    way: Literal["add", "thin", "set"] = "add"
+    way: Literal["add", "thin", "set", "smooth"] = "add"
+    falloff: Falloff = "smooth"
+    strength: Annotated[float, between(0, 1)] = 1.0
+    paints: Literal["density", "size"] = "density"
+    scale: Annotated[float, between(0.1, 1.99)] = 1.5
+    storey: Annotated[int, between(0, 512, "levels")] = 0
     layer: str = ""
     colour: Colour = "#6f8f3f"
 
@@ -62,76 +72,189 @@ class FieldBrush(Field, Spaced):
             raise BadValue("the wanted count", self.wanted, "0 or more")
 
     def plan(self, place: Place, marks: Marks) -> Edit:
-        layer_id, layer = self._layer(place)
+        levels = self._levels(place, marks)
+        layer_id, layer = self._layer(place, levels)
         records: tuple[Record, ...] = ()
         if layer is None:
-            info = LayerInfo(self.layer or self.name, "field", brush=self.name)
-            order = place.room.order
-            things = [order.index(known) for known, _ in place.room.bottom_up("things")]
-            under = min(things, default=len(order))  # what is placed stands before what is sown
-            records = (
-                ItemRecord(("layers", place.room_name, layer_id), None, info),
-                ItemRecord(
-                    ("order", place.room_name), order, (*order[:under], layer_id, *order[under:])
-                ),
-            )
-            density = np.zeros(place.room.info.plan, np.uint8)
+            records = self._new_layer(place, layer_id, levels)
+            layer = Layer.empty(LayerInfo(self.name, "field"), place.room.info.size)
         elif (refused := refusal(self, place, layer)) is not None:
             return refused
-        else:
-            density = layer.plane("density")
-        painted = self._painted(place, layer_id, density, marks)
-        words = {"add": "", "thin": " thin", "set": " set"}
-        return Edit(
-            f"{self.name}{words[self.way]}", records + painted if painted else (), self.colour
-        )
+        painted = self._painted(place, layer_id, layer, marks)
+        words = {"add": "", "thin": " thin", "set": " set", "smooth": " smooth"}
+        of = " size" if self.paints == "size" else ""
+        label = f"{self.name}{of}{words[self.way]}"
+        return Edit(label, records + painted if painted else (), self.colour)
 
-    def _layer(self, place: Place) -> tuple[str, Layer | None]:
+    def _levels(self, place: Place, marks: Marks) -> tuple[int, int] | None:
+        """The levels of the storey that the stroke lies in; None for all."""
+        if not self.storey or place.room.info.axes == 2 or not len(marks.cells):
+            return None
+        low = int(marks.cells[0, 0]) // self.storey * self.storey
+        return low, low + self.storey
+
+    def _new_layer(
+        self, place: Place, layer_id: str, levels: tuple[int, int] | None
+    ) -> tuple[Record, ...]:
+        """A layer that sows it: what is placed stands before what is sown."""
+        name = self.layer or self.name
+        if levels is not None:
+            name = f"{name} · levels {levels[0]}–{levels[1] - 1}"
+        info = LayerInfo(name, "field", brush=self.name, levels=levels)
+        order = place.room.order
+        things = [order.index(known) for known, _ in place.room.bottom_up("things")]
+        under = min(things, default=len(order))
+        after = (*order[:under], layer_id, *order[under:])
+        return (ItemRecord(("layers", place.room_name, layer_id), None, info),
+                ItemRecord(("order", place.room_name), order, after))  # fmt: skip
+
+    def _layer(self, place: Place, levels: tuple[int, int] | None) -> tuple[str, Layer | None]:
         """The field layer that sows this brush, or the id of one to be added."""
-        for layer_id, layer in place.room.bottom_up("field"):
-            if layer.info.brush == self.name:
+        own = [(i, layer) for i, layer in place.room.bottom_up("field")
+               if layer.info.brush == self.name and (levels is None or layer.info.levels == levels)
+               ]  # fmt: skip
+        for layer_id, layer in own:
+            if layer_id == place.layer_id:
                 return layer_id, layer
+        if own:
+            return own[0]
         return place.room.new_layer_id(self.layer or self.name), None
 
     def _painted(
-        self, place: Place, layer_id: str, density: NDArray[np.uint8], marks: Marks
+        self, place: Place, layer_id: str, layer: Layer, marks: Marks
     ) -> tuple[Record, ...]:
-        cells, share = soft_columns(place.room.plan_box, marks, self.radius, self.soft)
+        cells, share = soft_columns(place.room.plan_box, marks, self.radius, self.soft,
+                                    self.falloff)  # fmt: skip
         if not len(cells):
             return ()
-        flat = np.ravel_multi_index(tuple(cells.T), density.shape).astype(np.intp)
-        before = density.reshape(-1)[flat]
-        now = before / FULL_DENSITY
+        plane = layer.plane(self.paints)
+        flat = np.ravel_multi_index(tuple(cells.T), plane.shape).astype(np.intp)
+        before = plane.reshape(-1)[flat]
+        share = share * self.strength
+        now = _shown_values(before, self.paints)
+        if self.way == "smooth":
+            near = _smoothed(plane, cells, self.paints)
+            after = now + (near - now) * share
+        elif self.paints == "size":
+            after = self._sized(now, share)
+        else:
+            after = self._dense(now, share)
+        stored = _stored_values(after, before, now, self.paints)
+        return cells_changed(place.room_name, layer_id, plane.shape, flat,
+                             {self.paints: before}, {self.paints: stored})  # fmt: skip
+
+    def _dense(self, now: NDArray[np.float64], share: NDArray[np.float64]) -> NDArray[np.float64]:
         match self.way:
             case "add":
-                after = np.maximum(now, np.minimum(self.density, now + self.density * share))
+                lifted = np.minimum(self.density, now + self.density * share)
+                return np.maximum(now, lifted)
             case "thin":
-                after = np.maximum(0.0, now - self.density * share)
-            case "set":
-                after = now + (self.density - now) * share
-        stored = np.round(after * FULL_DENSITY).astype(np.uint8)
-        return cells_changed(
-            place.room_name,
-            layer_id,
-            density.shape,
-            flat,
-            {"density": before},
-            {"density": stored},
+                return np.maximum(0.0, now - self.density * share)
+        return np.asarray(now + (self.density - now) * share)
+
+    def _sized(self, now: NDArray[np.float64], share: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Larger or smaller by what the scale differs from 1, or towards it."""
+        by = abs(self.scale - 1.0)
+        match self.way:
+            case "add":
+                return np.maximum(now, np.minimum(1.0 + by, now + by * share))
+            case "thin":
+                return np.minimum(now, np.maximum(1.0 - by, now - by * share))
+        return np.asarray(now + (self.scale - now) * share)
+
+    def oldest_format(self) -> int:
+        newer = self.per_100 or self.parts or self.avoids != "nothing" or self.storey
+        newer = (
+            newer or self.paints != "density" or self.falloff != "smooth" or self.way == "smooth"
         )
+        mine = self.strength != 1 or any(
+            part.size != (1.0, 1.0) or part.turn is not None or part.strays for part in self.sown
+        )
+        return 9 if newer or mine else super().oldest_format()
 
     def summary(self) -> str:
         count = len(self.sown)
         return f"field · {count} kind{'s' if count != 1 else ''}"
 
     def settings(self) -> tuple[Setting, ...]:
+        lead = Setting("density", "Density", "number", 0, 1, 0.01, hint="What a stroke leads to")
+        if self.paints == "size":
+            lead = Setting("scale", "Size to", "number", 0.1, 1.99, 0.05, "×",
+                           hint="What a stroke leads to, times the field's own size")  # fmt: skip
         return (
-            Setting("density", "Density", "number", 0, 1, 0.01, hint="What a stroke leads to"),
+            Setting("sown", "Sows", "mix", hint="One of them at each place, by weight"),
+            Setting(
+                "paints",
+                "Paints",
+                "choice",
+                choices=("density", "size"),
+                hint="How many stand there, or how large they are",
+            ),
+            lead,
+            Setting(
+                "way",
+                "Stroke",
+                "choice",
+                choices=("add", "thin", "set", "smooth"),
+                hint="What it does",
+            ),
+            Setting(
+                "strength",
+                "Strength",
+                "number",
+                0,
+                1,
+                0.05,
+                hint="How far a stroke goes towards what it leads to",
+            ),
             Setting("spacing", "Spacing", "number", 0.5, 4, 0.1, "c", hint="Least distance"),
             Setting("size", "Size", "range", 0.25, 2, 0.05, hint="Scales are spread over this"),
             Setting("radius", "Radius", "number", 0.5, 16, 0.5, "c", hint="Of the stroke"),
             Setting("soft", "Soft edge", "number", 0, 8, 0.25, "c", hint="Inside the radius"),
-            Setting("way", "Stroke", "choice", choices=("add", "thin", "set"), hint="What it does"),
+            Setting(
+                "falloff",
+                "Falloff",
+                "choice",
+                choices=("smooth", "straight", "round", "sharp"),
+                hint="How the stroke fades out over its soft edge",
+            ),
             Setting("wanted", "At most", "number", 0, 500, 1, hint="Things in a room; 0: no bound"),
+            Setting(
+                "per_100",
+                "Per 100 c",
+                "number",
+                0,
+                100,
+                1,
+                hint="At most so many on 100 cells of full density; 0: no bound",
+            ),
+            Setting(
+                "avoids",
+                "Avoids",
+                "choice",
+                choices=("nothing", "things", "fields", "things and fields"),
+                hint="What lies in layers below, in the order of layers",
+            ),
+            Setting(
+                "clear",
+                "Clear by",
+                "number",
+                0,
+                8,
+                0.25,
+                "c",
+                hint="Cells from what it avoids, middle to middle",
+            ),
+            Setting(
+                "storey",
+                "Storey",
+                "number",
+                0,
+                16,
+                1,
+                "levels",
+                hint="In voxel rooms: a stroke is for the storey it lies in; 0: for all",
+            ),
             Setting("seed", "Roll", "seed", hint="Where things fall; the dice rolls anew"),
             PITCH,
             RATE,
@@ -162,3 +285,30 @@ class FieldBrush(Field, Spaced):
             floor = Box((0, 0, 0), (1, *DEEP_SCRAP[1:]))
             return Sample(self.changed(layer="", density=1.0), Marks(floor.cells()), DEEP_SCRAP)
         return Sample(self.at_home(""), Marks(Box((0, 0), FLAT_SCRAP).cells()))
+
+
+def _shown_values(stored: NDArray[np.uint8], of: str) -> NDArray[np.float64]:
+    """What is stored as densities from 0 to 1, or as sizes, 1 where none was painted."""
+    if of == "size":
+        return np.where(stored > 0, stored / OWN_SIZE, 1.0)
+    return np.asarray(stored / FULL_DENSITY)
+
+
+def _stored_values(
+    after: NDArray[np.float64], before: NDArray[np.uint8], now: NDArray[np.float64], of: str
+) -> NDArray[np.uint8]:
+    """The opposite; what does not change stays as it is stored."""
+    if of == "size":
+        made = np.round(after * OWN_SIZE).clip(1, FULL_DENSITY)
+        made = np.where(made == OWN_SIZE, 0, made)  # as if none was ever painted
+        return np.where(np.abs(after - now) < 1e-9, before, made).astype(np.uint8)
+    return np.asarray(np.round(after * FULL_DENSITY).astype(np.uint8))
+
+
+def _smoothed(plane: NDArray[np.uint8], cells: CellList, of: str) -> NDArray[np.float64]:
+    """(n,) the mean of each cell and the eight round it; the edge of a room goes on as it is."""
+    box = Box.of_cells(cells)
+    near = box.grown(1).clipped(Box.of_shape(plane.shape))
+    values = _shown_values(plane[near.slices], of)
+    mean = scipy.ndimage.uniform_filter(values, 3, mode="nearest")
+    return np.asarray(mean[tuple((cells - np.array(near.lo)).T)])

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import numpy as np
 import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
@@ -11,18 +13,19 @@ from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.grid.lines import first_of_each
 
+Falloff = Literal["smooth", "straight", "round", "sharp"]
 _MUCH_LARGER = 16  # times; asking for each cell is dearer than a transform of all
 
 
 def soft_columns(
-    plan: Box, marks: Marks, radius: float, soft: float
+    plan: Box, marks: Marks, radius: float, soft: float, curve: Falloff = "smooth"
 ) -> tuple[CellList, NDArray[np.float64]]:
     """(n, 2) columns inside `plan` the stroke reaches, and how strongly, 0 to 1.
 
     A drawn path reaches `radius` cells, softly over the last `soft` of them; cells that were
-    named one by one are just those.
+    named one by one are just those.  curve : how it fades out over the soft edge.
     """
-    found, share = _reached(plan, marks, radius, soft)
+    found, share = _reached(plan, marks, radius, soft, curve)
     if marks.within is None:
         return found, share
     inside = marks.within.holds_columns(found)
@@ -38,7 +41,7 @@ def soft_reach(marks: Marks, radius: float) -> Box:
 
 
 def _reached(
-    plan: Box, marks: Marks, radius: float, soft: float
+    plan: Box, marks: Marks, radius: float, soft: float, curve: Falloff
 ) -> tuple[CellList, NDArray[np.float64]]:
     columns = first_of_each(marks.cells[:, -2:])
     if marks.path is None:
@@ -48,7 +51,7 @@ def _reached(
     box = outer.clipped(plan)
     if not box.size:
         return np.empty((0, 2), np.intp), np.empty(0)
-    share = falloff(_distances(columns, outer, box), radius, soft)
+    share = falloff(_distances(columns, outer, box), radius, soft, curve)
     cells = np.argwhere(share > 0)
     return cells + box.lo, share[share > 0] * marks.strength
 
@@ -65,10 +68,20 @@ def _distances(columns: CellList, outer: Box, box: Box) -> NDArray[np.float64]:
     return np.asarray(scipy.ndimage.distance_transform_edt(away))[inner]
 
 
-def falloff(far: NDArray[np.float64], radius: float, soft: float) -> NDArray[np.float64]:
-    """1 within `radius - soft`, 0 beyond `radius`, a smooth step between."""
+def falloff(
+    far: NDArray[np.float64], radius: float, soft: float, curve: Falloff = "smooth"
+) -> NDArray[np.float64]:
+    """1 within `radius - soft`, 0 beyond `radius`, falling between: in a smooth step, straight,
+    round as a dome, or sharply towards a point."""
     soft = min(soft, radius)
     if soft <= 0:
         return (far <= radius).astype(np.float64)
     t = np.clip((radius - far) / soft, 0.0, 1.0)
+    match curve:
+        case "straight":
+            return np.asarray(t)
+        case "round":
+            return np.asarray(np.sqrt(1 - (1 - t) ** 2))
+        case "sharp":
+            return np.asarray(t * t)
     return np.asarray(t * t * (3 - 2 * t))

@@ -56,10 +56,21 @@ def move_contents(project: Project, room_name: str, layer_id: str, by: Step) -> 
                    if room.layers[i].info.locked)  # fmt: skip
     free = [i for i in ids if not room.layers[i].info.locked]
     records = [r for i in free for r in shifted_layer(room, i, by)] if any(by) else []
+    records += _drifted(room, free, by) if any(by) else ()
     records += attached_to_layer(room, tuple(free), by) if any(by) else ()
     name = room.layer(layer_id).info.name
     more = f" and {len(free) - 1} more" if len(free) > 1 else ""
     return Edit(f"Move what lies in {name}{more}", tuple(records), refused=locked)
+
+
+def _drifted(room: Room, layer_ids: list[str], by: Step) -> Iterator[Record]:
+    """What lets fields sow as before where they are moved to."""
+    for layer_id in layer_ids:
+        info = room.layers[layer_id].info
+        if info.kind == "field":
+            y, x = info.drift or (0, 0)
+            moved = replace(info, drift=(y + by[-2], x + by[-1]))
+            yield item_changed(("layers", room.info.name, layer_id), info, moved)
 
 
 # --- copied and merged --------------------------------------------------------------------

@@ -185,7 +185,7 @@ def moved(
             continue
         if isinstance(entry, Thing) and entry.along is not None and entry.attached in curves:
             continue  # it comes along with its curve
-        found = _shifted(entry, by if key[1] == "things" else whole)
+        found = _shifted(entry, by if isinstance(entry, Thing) else whole)
         if isinstance(found, Piece) and not found.box.meets(room.box):
             raise BadValue(f"the place of {found.brush}", found.box.lo, f"inside {room_name}")
         if isinstance(found, Thing):
@@ -199,7 +199,7 @@ def moved(
                 found = seated(project, room, found) if seats else found
         after.setdefault(key, {})[number] = found
     for (layer_id, table), entries in after.items():
-        if table != "things":
+        if table != "things":  # pieces, and what fields hold, which ask nobody
             records += entries_changed(room, layer_id, table, entries)
     things = {key[0]: own for key, own in after.items() if key[1] == "things"}
     place = Place(project, room_name)
@@ -488,13 +488,14 @@ def _label(verb: str, free: _Free, room: Room, picks: Picks) -> str:
     parts = []
     if picks.area and free.layers:
         parts.append(f"{picks.area.size} cell{'' if picks.area.size == 1 else 's'}")
-    for table in ("pieces", "curves", "things"):
+    for table in ("pieces", "curves", "held", "things"):
         found = [e for (_, own), _, e in free.entries(room) if own == table]
         names = dict.fromkeys(getattr(e, "prefab", getattr(e, "brush", "")) or table.rstrip("s")
                               for e in found)  # fmt: skip
         if len(found) == 1:
             parts.append(next(iter(names)))
         elif found:
-            parts.append(f"{len(found)} {table}" + (f" of {next(iter(names))}" if len(names) == 1
+            word = "things" if table == "held" else table
+            parts.append(f"{len(found)} {word}" + (f" of {next(iter(names))}" if len(names) == 1
                                                     else ""))  # fmt: skip
     return f"{verb} {' and '.join(parts)}" if parts else verb

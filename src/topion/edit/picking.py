@@ -84,6 +84,9 @@ def entries_at(project: Project, room: Room, cell: tuple[int, ...]) -> Iterator[
             continue
         if layer.pieces:
             yield from (Pick(layer_id, number) for number, _ in pieces_at(project, layer, cell))
+        for number, thing in layer.table("held").items():
+            if cell in _body(project, room, thing):
+                yield Pick(layer_id, number)
         near = layer.things_near(column, WIDEST_BODY)
         for number in sorted(near, reverse=True):
             if cell in _body(project, room, near[number]):

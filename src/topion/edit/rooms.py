@@ -12,6 +12,7 @@ from topion.edit.names import renamed_everywhere
 from topion.edit.whole import whole_room
 from topion.errors import BadValue, NameTaken
 from topion.grid.boxes import Box
+from topion.model.ban import Ban
 from topion.model.curve import Curve
 from topion.model.edit import Edit, Record
 from topion.model.layer import Entry, Layer, LayerInfo
@@ -249,6 +250,8 @@ def _shifted_planes(
 def _shifted_entry(room: Room, entry: Entry, by: tuple[int, ...], wraps: bool) -> Entry | None:
     """None for one that leaves the room."""
     moved = entry.shifted(by)
+    if isinstance(moved, Ban):
+        return moved
     box = moved.box if isinstance(moved, Piece | Curve) else None
     size = room.info.size
     first = (

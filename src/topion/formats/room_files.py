@@ -9,6 +9,10 @@ rooms/NAME/ID.inlay.rows      second materials of a layer of tiles, if any
 rooms/NAME/ID.fore.rows       of a tint map, numbers of colours of the palette; ID.back.rows and
                               ID.bright.rows (0 or 1) likewise, where any cell has one
 rooms/NAME/ID.density.rows    of a field layer, 0 to 255, seen from above
+rooms/NAME/ID.size.rows       of a field layer, 1 to 255, 128 as large as the field says; where
+                              any cell has one
+rooms/NAME/ID.held.json       of a field layer, things that stay where they were put, if any, and
+                              ID.bans.json places where it sows nothing
 rooms/NAME/ID.things.json     one thing a line
 rooms/NAME/ID.pieces.json     one piece a line, if any
 rooms/NAME/ID.curves.json     one curve a line, if any
@@ -29,6 +33,7 @@ from topion.errors import BadFile
 from topion.formats.stems import stem
 from topion.formats.text import json_lines, json_text, read_record
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
+from topion.model.ban import Ban
 from topion.model.curve import Curve
 from topion.model.layer import Layer, LayerInfo
 from topion.model.light import Light
@@ -41,7 +46,7 @@ from topion.model.sound import highest, strays
 
 MOST_ENTRIES = 250_000  # of one table of a layer
 # planes that have no file where they hold nothing
-OPTIONAL = ("pinned", "inlay", "fore", "back", "bright", "inside")
+OPTIONAL = ("pinned", "inlay", "fore", "back", "bright", "inside", "size")
 _SMALL = 1 << 24  # bytes that any room may take
 
 
@@ -66,9 +71,17 @@ class _CurveLine(Curve):
     id: int = 0
 
 
+@dataclass(frozen=True)
+class _BanLine(Ban):
+    """One line of ID.bans.json: a place where a field sows nothing, and its number"""
+
+    id: int = 0
+
+
 _LINES: dict[str, tuple[type[Any], type[Any]]] = {
     "things": (Thing, _ThingLine), "pieces": (Piece, _PieceLine),
     "curves": (Curve, _CurveLine),
+    "held": (Thing, _ThingLine), "bans": (Ban, _BanLine),
 }  # fmt: skip
 
 
@@ -107,10 +120,17 @@ def _is_newer(thing: Thing) -> bool:
                 or thing.when or thing.counts is not None)  # fmt: skip
 
 
+def _is_newest(layer: Layer) -> bool:
+    """Whether only the newest format holds it."""
+    size, info = layer.planes.get("size"), layer.info
+    return bool(layer.curves or layer.table("held") or layer.table("bans") or info.levels
+                or info.drift or (size is not None and size.any()))  # fmt: skip
+
+
 def format_of(room: Room) -> int:
     """The oldest format of a project that holds all of a room."""
     info, layers = room.info, room.layers.values()
-    if any(la.curves for la in layers):
+    if any(_is_newest(la) for la in layers):
         return 9
     if any(getattr(thing.role, "place", "") for la in layers for thing in la.things.values()):
         return 8

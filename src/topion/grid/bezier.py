@@ -192,7 +192,7 @@ class Measured:
         away = self._away(far, goal)
         best = float(far[int(away.argmin())])
         step = self.length / many
-        for _ in range(3):  # finer and finer round the best
+        for _ in range(6):  # finer and finer round the best
             far = np.linspace(best - step, best + step, 17)
             if not self.closed:
                 far = np.clip(far, 0, self.length)

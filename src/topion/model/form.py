@@ -10,7 +10,7 @@ from typing import Any, Literal
 
 Asks = Literal[
     "number", "choice", "materials", "material", "thing", "words", "switch", "room", "points",
-    "region", "place",
+    "region", "place", "curves", "field", "picture",
 ]  # fmt: skip
 Ink = Literal["ink", "soft", "tidal", "buoy", "ochre", "line"]
 

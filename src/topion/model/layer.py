@@ -20,6 +20,7 @@ from topion.errors import BadValue
 from topion.grid.arrays import CellList, MaterialIds, TileIds
 from topion.grid.box_index import BoxIndex
 from topion.grid.boxes import Box
+from topion.model.ban import Ban
 from topion.model.curve import Curve
 from topion.model.derived import fresh_stamp
 from topion.model.piece import Piece
@@ -32,6 +33,7 @@ Entry: TypeAlias = Any  # of a numbered table: a dataclass that never changes, a
 LayerKind = Literal["tiles", "blocks", "things", "field", "tints", "region"]
 Purpose = Literal["", "view", "zone", "trigger"]
 FULL_DENSITY = 255  # a density of 1.0; fields store 255 steps
+OWN_SIZE = 128  # of a size mask: as large as the field says; 0 is the same, 255 twice as large
 BLOCK_SIDES = {2: 64, 3: 16}  # of the blocks of cells that are settled together, by axes
 FARTHEST_REACH = 2  # cells from which a material can tell what another cell shows
 _MOST_PENDING = 64
@@ -70,7 +72,9 @@ KINDS_OF_LAYERS: dict[str, KindOfLayer] = {
     ),
     "blocks": KindOfLayer(_CELLS, {"pieces": Piece}, shows=True, laid_over="pieces"),
     "things": KindOfLayer(tables={"things": Thing, "curves": Curve}),
-    "field": KindOfLayer({"density": np.uint8}, in_plan=True),
+    "field": KindOfLayer(
+        {"density": np.uint8, "size": np.uint8}, {"held": Thing, "bans": Ban}, in_plan=True
+    ),
     "tints": KindOfLayer(dict.fromkeys(("fore", "back", "bright"), np.uint8), worn=True),
     "region": KindOfLayer({"inside": np.uint8}, told=True),
 }
@@ -85,6 +89,8 @@ class LayerInfo:
     attached : the id of the layer it moves along with.  group : of layers that are shown and
     hidden together.  purpose : of a region: what a camera may show, a zone that rules and fields
     speak of, or a trigger of conditions.  values : its properties, name and text.
+    levels : of a field in a voxel room, the only ones on which it sows, half-open.  drift : (y, x)
+    cells by which a field has moved along with its ground, from where chance counts.
     """
 
     name: Name
@@ -98,6 +104,8 @@ class LayerInfo:
     group: str = ""
     purpose: Purpose = ""
     values: tuple[tuple[str, str], ...] = ()
+    levels: tuple[int, int] | None = None
+    drift: tuple[int, int] | None = None
 
     def __post_init__(self) -> None:
         if not self.name.strip():

@@ -14,11 +14,12 @@ from topion.edit.picking import brush_of_prefab, curves_at
 from topion.edit.pieces import rank_of
 from topion.grid.boxes import Box
 from topion.grid.orient import turn_words
-from topion.model.layer import FULL_DENSITY, Layer
+from topion.model.layer import Layer
 from topion.model.prefab import Thing, standing_cell
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.tileset import TileRef
+from topion.things.density import density_at
 from topion.things.ground import WIDEST_BODY, body_cells
 from topion.things.sowings import sown_in
 from topion.weaving.looms import loom_for
@@ -233,8 +234,8 @@ def _thing_words(thing: Thing) -> str:
 
 def _sown(project: Project, room: Room, layer_id: str, layer: Layer, cell: Cell) -> list[Lying]:
     column = cell[-2:]
-    density = int(layer.plane("density")[column]) / FULL_DENSITY
-    if not density:
+    density = float(density_at(project, room, layer_id, np.array([column]))[0])
+    if not density and not layer.table("held"):
         return []
     brush = brush_or_none(project, layer.info.brush)
     name = layer.info.brush
@@ -242,7 +243,14 @@ def _sown(project: Project, room: Room, layer_id: str, layer: Layer, cell: Cell)
     sowing = sown_in(project, room, layer_id, window)
     rows = sowing.at(*cell) if brush else []
     why = f"field “{layer.info.name}”, {density:.2f} dense here"
+    if not rows and not density:
+        return []
     if not rows:
         return [Lying(name, why, layer_id, name, detail="nothing sown")]
-    things = [sowing.thing(row) for row in rows]
-    return [Lying(t.prefab, why, layer_id, name, None, t.prefab) for t in things]
+    found = []
+    for row in rows:
+        thing, number = sowing.thing(row), int(sowing.held[row]) if len(sowing.held) else 0
+        told = f"{why}, held" if number else why
+        found.append(Lying(thing.prefab, told, layer_id, name, None, thing.prefab,
+                           number or None))  # fmt: skip
+    return found

@@ -9,28 +9,34 @@ thing in another.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from typing import Any
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from topion.grid.arrays import Positions
 from topion.grid.boxes import Box
-from topion.grid.hashing import hashed, seed_of, unit
-from topion.grid.spacing import PointPairs, PointTile, point_pairs, point_tile, tables_made
-from topion.model.layer import FULL_DENSITY, Layer
+from topion.grid.hashing import seed_of, unit
+from topion.grid.spacing import point_pairs, point_tile, tables_made
+from topion.model.layer import OWN_SIZE
 from topion.model.prefab import Thing, standing_cells
 from topion.model.project import Project
 from topion.model.room import Room
+from topion.things.candidates import Candidates, static_candidates, widest_factor
+from topion.things.density import density_at, first_of, may_sow
 from topion.things.field import Field, field_of
 from topion.things.ground import Ground, Spots
+from topion.things.held import banned, held_in, near_held, obstructed
 from topion.things.rules.kind import RuleKind, known_rules, rules_of
 from topion.things.verdict import OUTSIDE, ROOM_FOR_BODY, rule_answers
 
 MOST_SOWN = 4_000_000  # candidates of one field; beyond, a wider spacing is wanted
 _POINTS_EACH = 0.7  # candidates in a square of one spacing
-_ROUNDS = 3  # of giving way; each settles all but a few of the crowded places
+_LEAST_SCALE, _LARGEST_SCALE = 0.01, 100.0
+_NOT_WANTED = -2  # why one does not stand that nothing refuses
+TOO_CLOSE, BANNED, HELD = "too close", "banned", "beside a held one"
+OBSTACLE, MISSING = "in the way of a layer below", "prefab is missing"
 
 
 @dataclass(frozen=True, eq=False)
@@ -48,6 +54,9 @@ class Sowing:
 
     positions : (n, axes).
     prefabs : (n,) index into `names`.  densities : (n,) of the cell each stands in.
+    held : (n,) numbers of those that are held where they were put, 0 for the others.
+    refused_at : (m, axes) places that are refused, and refused_by : (m,) by which of the reasons
+    of the tally.
     """
 
     names: tuple[str, ...]
@@ -59,11 +68,19 @@ class Sowing:
     densities: NDArray[np.float64]
     ranks: NDArray[np.float64]
     tally: Tally
+    held: NDArray[np.intp] = field(default_factory=lambda: np.empty(0, np.intp))
+    refused_at: Positions = field(default_factory=lambda: np.empty((0, 2)))
+    refused_by: NDArray[np.intp] = field(default_factory=lambda: np.empty(0, np.intp))
+    kept: Mapping[int, Thing] = field(default_factory=dict)  # what is held, by number
 
     def __len__(self) -> int:
         return len(self.positions)
 
     def thing(self, row: int) -> Thing:
+        """One of them; what is held as it was put."""
+        number = int(self.held[row]) if len(self.held) else 0
+        if number:
+            return self.kept[number]
         *level, y, x = self.positions[row].tolist()
         return Thing(
             self.names[int(self.prefabs[row])],
@@ -81,28 +98,6 @@ class Sowing:
         return [int(row) for row in np.flatnonzero(here)]
 
 
-@dataclass(frozen=True, eq=False)
-class _Candidates:
-    points: Positions  # (n, 2), cell corners at whole numbers
-    ranks: NDArray[np.float64]
-    keys: NDArray[np.uint64]  # one hash each, the same wherever the window lies
-    repeat: NDArray[np.intp]  # (n, 2) which repeat of the tile of points it stands in
-    place: NDArray[np.intp]  # (n,) its place in that tile
-
-    def kept(self, keep: NDArray[Any]) -> _Candidates:
-        return _Candidates(
-            self.points[keep],
-            self.ranks[keep],
-            self.keys[keep],
-            self.repeat[keep],
-            self.place[keep],
-        )
-
-    def moved(self, first: tuple[int, ...]) -> _Candidates:
-        """The same, counted from the room's first cell instead of the origin of chance."""
-        return replace(self, points=self.points - np.array(first)) if any(first) else self
-
-
 def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) -> Sowing:
     """The things of a field layer whose anchors stand in `window`, or in the whole room.
 
@@ -111,187 +106,202 @@ def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) 
     Counts (wanted, at most) are a matter of the whole room; with a window they do not hold.
     """
     layer = room.layers[layer_id]
-    field = field_of(project, layer)
-    painted = _painted_box(layer)
-    area = painted if window is None else painted.clipped(window)
-    if field is None or not area.size:
-        return _nothing(field)
-    estimate = int(area.size * _POINTS_EACH / field.spacing**2)
+    sown = field_of(project, layer)
+    if sown is None:
+        return _nothing(None, room.info.axes)
+    held = held_in(layer, window)
+    area = may_sow(layer, sown)
+    area = area if window is None else area.clipped(window)
+    if not area.size:
+        return with_held(_nothing(sown, room.info.axes), held)
+    estimate = int(area.size * _POINTS_EACH / sown.spacing**2)
     if estimate > MOST_SOWN:
-        return _nothing(
-            field, Tally(estimate, 0, ((f"over the {MOST_SOWN:,} sown at once", estimate),))
-        )
-    names = tuple(sown.prefab for sown in field.sown)
-    found, kinds, crowded = _static_candidates(field, area, layer.from_origin((0, 0)))
-    density = _density_at(layer, found.points)
-    rows = np.flatnonzero(found.ranks < density)
-    found, kinds, density = found.kept(rows), kinds[rows], density[rows]
-    crowded = crowded[rows]
-    refused = {"too close": int(crowded.sum())}
-    keep = ~crowded
-    ground = Ground(project, room)
-    positions, belongs = ground.floor.seats(found.points - 0.5)
-    if belongs is not None:
-        found, kinds, density = found.kept(belongs), kinds[belongs], density[belongs]
-        keep = keep[belongs]
-    for number, name in enumerate(names):
-        if name not in project.prefabs:
-            keep &= kinds != number
-            continue
-        rows = np.flatnonzero(keep & (kinds == number))
-        spots = Spots(project.prefabs[name], positions[rows])
-        for reason, bad in _refusals(ground, spots, known_rules(field.rules)):
-            refused[reason] = refused.get(reason, 0) + int(bad.sum())
-            keep[rows[bad]] = False
-    wanted = len(keep)
-    if window is None and is_counted(project, field):
-        order = found.ranks / np.maximum(density, 1e-9)
-        for number, most in _bounds(ground, names, known_rules(field.rules)):
-            bound = keep & (kinds == number)
-            refused["too many"] = refused.get("too many", 0) + _bound(keep, bound, order, most)
-        if field.wanted:
-            wanted = field.wanted
-            _bound(keep, keep.copy(), order, wanted)
-    tally = Tally(wanted, int(keep.sum()), tuple(refused.items()))
-    return _dressed(
-        field, names, positions[keep], found.kept(keep), kinds[keep], density[keep], tally
-    )
+        told = (f"over the {MOST_SOWN:,} sown at once", estimate)
+        return _nothing(sown, room.info.axes, Tally(estimate, 0, (told,)))
+    work = _Work(project, room, layer_id, sown, area)
+    work.refuse(work.crowded, TOO_CLOSE)
+    bans = layer.table("bans")
+    if bans:
+        work.refuse(banned(work.positions, bans.values()), BANNED)
+    every = layer.table("held")
+    if every:
+        work.refuse(near_held(work.positions, work.spacings(), every.values()), HELD)
+    if sown.avoids != "nothing":
+
+        def below(other: str, near: Box | None) -> Positions:
+            return sow(project, room, other, near).positions
+
+        work.refuse(obstructed(room, layer_id, sown, work.positions, window, below), OBSTACLE)
+    work.ask_rules()
+    if window is None and is_counted(project, sown):
+        work.bound(len(held))
+    return with_held(work.sowing(), held)
 
 
-def tables_ready(field: Field) -> bool:
+class _Work:
+    """One sowing under way.  positions : (n, axes) of what the density asks for.  why : (n,) the
+    reason that refuses each, -1 for none."""
+
+    def __init__(self, project: Project, room: Room, layer_id: str, sown: Field, area: Box) -> None:
+        self.project, self.room, self.layer, self.sown = project, room, room.layers[layer_id], sown
+        self.names = tuple(part.prefab for part in sown.sown)
+        found, kinds, crowded = static_candidates(sown, area, first_of(self.layer))
+        cells = np.floor(found.points).astype(np.intp)
+        density = density_at(project, room, layer_id, cells)
+        rows = np.flatnonzero(found.ranks < density)
+        found, kinds, crowded, density = (
+            found.kept(rows), kinds[rows], crowded[rows], density[rows]
+        )  # fmt: skip
+        self.ground = Ground(project, room)
+        plan = _strayed(sown, found, kinds) - 0.5
+        self.positions, belongs = self.ground.floor.seats(plan)
+        if belongs is not None:
+            belongs = self._on_levels(belongs)
+            found, kinds = found.kept(belongs), kinds[belongs]
+            crowded, density = crowded[belongs], density[belongs]
+        self.found, self.kinds, self.crowded, self.density = found, kinds, crowded, density
+        self.why = np.full(len(kinds), -1, np.intp)
+        self.reasons: dict[str, int] = {}  # in the order in which they are asked
+        self.wanted = len(kinds)
+
+    def _on_levels(self, belongs: NDArray[np.intp]) -> NDArray[np.intp]:
+        """Only the places on the levels that the layer is for."""
+        levels = self.layer.info.levels
+        if levels is None:
+            return belongs
+        at = self.positions[:, 0]
+        rows = np.flatnonzero((at >= levels[0]) & (at < levels[1]))
+        self.positions = self.positions[rows]
+        return np.asarray(belongs[rows])
+
+    @property
+    def keep(self) -> NDArray[np.bool_]:
+        """(n,) those that nothing refuses so far."""
+        return np.asarray(self.why == -1)
+
+    def spacings(self) -> NDArray[np.float64]:
+        """(n,) cells that each keeps clear."""
+        factors = np.array([part.spacing for part in self.sown.sown])
+        return np.asarray(factors[self.kinds] * self.sown.spacing)
+
+    def refuse(self, bad: NDArray[np.bool_], reason: str) -> int:
+        """What was not refused before is now, where `bad` says so; how many those are."""
+        number = self.reasons.setdefault(reason, len(self.reasons))
+        rows = np.flatnonzero(bad & self.keep)
+        self.why[rows] = number
+        return len(rows)
+
+    def ask_rules(self) -> None:
+        """The rules of the field and of its prefabs."""
+        rules = known_rules(self.sown.rules)
+        for number, name in enumerate(self.names):
+            mine = self.kinds == number
+            if name not in self.project.prefabs:
+                self.refuse(mine, MISSING)
+                continue
+            rows = np.flatnonzero(mine & self.keep)
+            spots = Spots(self.project.prefabs[name], self.positions[rows])
+            for reason, bad in _refusals(self.ground, spots, rules):
+                every = np.zeros(len(self.why), bool)
+                every[rows] = bad
+                self.refuse(every, reason)
+
+    def bound(self, held: int) -> None:
+        """No more than there may be, the first in order."""
+        order = self.found.ranks / np.maximum(self.density, 1e-9)
+        rules = known_rules(self.sown.rules)
+        for number, most in _bounds(self.ground, self.names, rules):
+            self._bound(self.keep & (self.kinds == number), order, most, "too many")
+        most_of_all = self._most()
+        if most_of_all is not None:
+            self.wanted = most_of_all
+            self._bound(self.keep, order, max(0, most_of_all - held), "")
+
+    def _most(self) -> int | None:
+        """How many there may be in all; None for no bound."""
+        bounds = [self.sown.wanted] if self.sown.wanted else []
+        if self.sown.per_100:
+            box = may_sow(self.layer, self.sown)
+            layer_id = next(i for i, la in self.room.layers.items() if la is self.layer)
+            dense = density_at(self.project, self.room, layer_id, box.cells()).sum()
+            bounds.append(round(float(dense) * self.sown.per_100 / 100))
+        return min(bounds) if bounds else None
+
+    def _bound(
+        self, among: NDArray[np.bool_], order: NDArray[np.float64], most: int, reason: str
+    ) -> None:
+        rows = np.flatnonzero(among)
+        if len(rows) <= most:
+            if reason:
+                self.reasons.setdefault(reason, len(self.reasons))
+            return
+        out = np.zeros(len(self.why), bool)
+        out[rows[np.argsort(order[rows], kind="stable")[most:]]] = True
+        if reason:
+            self.refuse(out, reason)
+        else:
+            self.why[out] = _NOT_WANTED
+
+    def sowing(self) -> Sowing:
+        """What comes of it."""
+        keep = self.keep
+        counts = np.bincount(self.why[self.why >= 0], minlength=len(self.reasons))
+        left = [MISSING] if not counts[self.reasons.get(MISSING, 0)] else []
+        refused = tuple((reason, int(counts[n])) for reason, n in self.reasons.items()
+                        if reason not in left)  # fmt: skip
+        tally = Tally(self.wanted, int(keep.sum()), refused)
+        rows = np.flatnonzero(self.why >= 0)
+        made = _dressed(self.sown, self.names, self.positions[keep], self.found.kept(keep),
+                        self.kinds[keep], self.density[keep], tally, self._sizes(keep))  # fmt: skip
+        return replace(made, refused_at=self.positions[rows], refused_by=self.why[rows])
+
+    def _sizes(self, keep: NDArray[np.bool_]) -> NDArray[np.float64]:
+        """(n,) what the size mask makes of each."""
+        mask = self.layer.planes.get("size")
+        if mask is None:
+            return np.ones(int(keep.sum()))
+        cells = np.floor(self.found.points[keep]).astype(np.intp)
+        value = mask[cells[:, 0], cells[:, 1]]
+        return np.where(value > 0, value / OWN_SIZE, 1.0)
+
+
+def _strayed(sown: Field, found: Candidates, kinds: NDArray[np.intp]) -> Positions:
+    """(n, 2) where candidates stand, in all directions alike from where they were."""
+    far = np.array([part.strays for part in sown.sown])[kinds]
+    if not far.any():
+        return found.points
+    keys = found.keys.view(np.int64)
+    way = 2 * np.pi * unit(seed_of("stray way"), keys)
+    far = far * np.sqrt(unit(seed_of("stray"), keys))
+    return np.asarray(found.points + far[:, None] * np.stack([np.sin(way), np.cos(way)], axis=1))
+
+
+def tables_ready(sown: Field) -> bool:
     """Whether `sow` can begin at once: else it makes tables first, which takes a while."""
-    return tables_made(field.seed, _widest(field))
+    return tables_made(sown.seed, widest_factor(sown))
 
 
-def make_tables(field: Field) -> None:
+def make_tables(sown: Field) -> None:
     """Make what `sow` begins with; for threads that work ahead."""
-    point_tile(field.seed)
-    if _widest(field):
-        point_pairs(field.seed, _widest(field))
+    point_tile(sown.seed)
+    if widest_factor(sown):
+        point_pairs(sown.seed, widest_factor(sown))
 
 
-def _widest(field: Field) -> float:
-    """The largest of its spacing factors; 0 where all are alike."""
-    factors = {sown.spacing for sown in field.sown}
-    return max(factors) if max(factors) > 1 else 0.0
-
-
-def _painted_box(layer: Layer) -> Box:
-    density = layer.plane("density")
-    rows = np.flatnonzero(density.any(axis=1))
-    if not len(rows):
-        return Box((0, 0), (0, 0))
-    columns = np.flatnonzero(density[rows[0] : rows[-1] + 1].any(axis=0))
-    return Box((int(rows[0]), int(columns[0])), (int(rows[-1]) + 1, int(columns[-1]) + 1))
-
-
-def _nothing(field: Field | None, tally: Tally | None = None) -> Sowing:
+def _nothing(sown: Field | None, axes: int, tally: Tally | None = None) -> Sowing:
     none = np.empty(0)
-    names = tuple(sown.prefab for sown in field.sown) if field else ()
+    names = tuple(part.prefab for part in sown.sown) if sown else ()
     return Sowing(
         names,
-        np.empty((0, 2)),
+        np.empty((0, axes)),
         none.astype(np.intp),
         none,
         none,
         none.astype(bool),
         none,
         none,
-        tally or Tally(field.wanted if field else 0, 0, (("too close", 0),)),
+        tally or Tally(sown.wanted if sown else 0, 0, ((TOO_CLOSE, 0),)),
     )
-
-
-def _static_candidates(
-    field: Field, area: Box, first: tuple[int, ...]
-) -> tuple[_Candidates, NDArray[np.intp], NDArray[np.bool_]]:
-    """Candidates in `area`, their kinds, and which give way to a neighbour.
-
-    A prefab with a larger spacing clears its surroundings; who gives way to whom is decided
-    among all candidates of the plane, in a few rounds of "lowest rank near me stays".
-    first : the first cell of the room, as chance counts it.
-    """
-    area = area.shifted(first)
-    factors = np.array([sown.spacing for sown in field.sown])
-    widest = float(factors.max()) * field.spacing
-    halo = 0.0 if widest <= field.spacing else 2 * _ROUNDS * widest
-    tile = point_tile(field.seed)
-    found = _in_window(tile, field.spacing, area, halo, field.seed)
-    kinds = _kinds(field, found.keys)
-    if not halo:
-        return found.moved(first), kinds, np.zeros(len(kinds), bool)
-    pairs = _pairs_of(found, point_pairs(field.seed, float(factors.max())), factors[kinds])
-    crowded = _crowded(found, pairs)
-    inside = (found.points >= area.lo) & (found.points < area.hi)
-    rows = np.flatnonzero(inside.all(axis=1))
-    return found.kept(rows).moved(first), kinds[rows], crowded[rows]
-
-
-def _in_window(tile: PointTile, spacing: float, area: Box, halo: float, seed: int) -> _Candidates:
-    """Points of the repeated tile that lie in `area` grown by `halo` cells."""
-    pitch = tile.period * spacing
-    lo, hi = np.array(area.lo) - halo, np.array(area.hi) + halo
-    first, last = np.floor(lo / pitch).astype(int), np.ceil(hi / pitch).astype(int)
-    parts = []
-    for ty in range(first[0], last[0]):
-        for tx in range(first[1], last[1]):
-            here = tile.points * spacing + np.array([ty, tx]) * pitch
-            inside = np.flatnonzero(((here >= lo) & (here < hi)).all(axis=1))
-            repeat = np.broadcast_to(np.array([ty, tx], np.intp), (len(inside), 2))
-            keys = hashed(seed, ty, tx, inside)
-            parts.append((here[inside], tile.ranks[inside], keys, repeat, inside))
-    return _Candidates(*(np.concatenate(part) for part in zip(*parts, strict=True)))
-
-
-def _kinds(field: Field, keys: NDArray[np.uint64]) -> NDArray[np.intp]:
-    weights = np.array([sown.weight for sown in field.sown])
-    edges = np.cumsum(weights) / weights.sum()
-    draw = unit(seed_of("kind"), keys.view(np.int64))
-    return np.searchsorted(edges, draw, side="right").clip(0, len(weights) - 1)
-
-
-def _pairs_of(
-    found: _Candidates, near: PointPairs, factors: NDArray[np.float64]
-) -> NDArray[np.intp]:
-    """(m, 2) rows of candidates that stand closer than the larger of their spacings."""
-    lo = found.repeat.min(axis=0) - 1
-    span = found.repeat.max(axis=0) - lo + 2
-    size = int(max(found.place.max(), near.first.max(initial=0), near.second.max(initial=0))) + 1
-    rows = np.full((*span, size), -1, np.intp)
-    at = found.repeat - lo
-    rows[at[:, 0], at[:, 1], found.place] = np.arange(len(found.place))
-    pairs = []
-    for step, mine in near.by_step:
-        inner = rows[1:-1, 1:-1, near.first[mine]]
-        y, x = 1 + step[0], 1 + step[1]
-        other = rows[y : y + span[0] - 2, x : x + span[1] - 2, near.second[mine]]
-        gap = np.broadcast_to(near.gap[mine], inner.shape)
-        both = (inner >= 0) & (other >= 0)
-        a, b = inner[both], other[both]
-        close = gap[both] < np.maximum(factors[a], factors[b])
-        pairs.append(np.stack([a[close], b[close]], axis=1))
-    return np.concatenate(pairs) if pairs else np.empty((0, 2), np.intp)
-
-
-def _crowded(found: _Candidates, pairs: NDArray[np.intp]) -> NDArray[np.bool_]:
-    """Which candidates give way, so that each pair keeps the larger of its two spacings."""
-    order = found.ranks + found.keys * 1e-24
-    swap = order[pairs[:, 0]] > order[pairs[:, 1]]
-    pairs[swap] = pairs[swap][:, ::-1]
-    stays = np.zeros(len(order), bool)
-    out = np.zeros(len(order), bool)
-    for _ in range(_ROUNDS):
-        live = pairs[~out[pairs].any(axis=1)]
-        beaten = np.zeros(len(order), bool)
-        beaten[live[:, 1]] = True
-        stays |= ~out & ~beaten
-        out[live[stays[live[:, 0]]][:, 1]] = True
-    return ~stays
-
-
-def _density_at(layer: Layer, points: Positions) -> NDArray[np.float64]:
-    density = layer.plane("density")
-    cells = np.floor(points).astype(np.intp)
-    return density[cells[:, 0], cells[:, 1]] / FULL_DENSITY
 
 
 def _refusals(
@@ -314,14 +324,14 @@ def _refusals(
     return found
 
 
-def is_counted(project: Project, field: Field | None) -> bool:
+def is_counted(project: Project, sown: Field | None) -> bool:
     """Whether what stands in one place depends on how many stand in all others."""
-    if field is None:
+    if sown is None:
         return False
-    prefabs = [project.prefabs[s.prefab] for s in field.sown if s.prefab in project.prefabs]
+    prefabs = [project.prefabs[s.prefab] for s in sown.sown if s.prefab in project.prefabs]
     own = (rule for prefab in prefabs for rule in rules_of(project, prefab))
-    rules = (*known_rules(field.rules), *own)
-    return bool(field.wanted) or any(rule.most() is not None for rule in rules)
+    rules = (*known_rules(sown.rules), *own)
+    return bool(sown.wanted or sown.per_100) or any(rule.most() is not None for rule in rules)
 
 
 def _bounds(
@@ -338,37 +348,58 @@ def _bounds(
     return found
 
 
-def _bound(
-    keep: NDArray[np.bool_], bound: NDArray[np.bool_], order: NDArray[np.float64], most: int
-) -> int:
-    """Keep at most so many of the `bound` ones, first in order; writes into `keep`."""
-    rows = np.flatnonzero(bound)
-    if len(rows) <= most:
-        return 0
-    keep[rows[np.argsort(order[rows], kind="stable")[most:]]] = False
-    return len(rows) - most
-
-
 def _dressed(
-    field: Field,
+    sown: Field,
     names: tuple[str, ...],
     positions: Positions,
-    found: _Candidates,
+    found: Candidates,
     kinds: NDArray[np.intp],
     density: NDArray[np.float64],
     tally: Tally,
+    sizes: NDArray[np.float64],
 ) -> Sowing:
     keys = found.keys.view(np.int64)
-    lo, hi = field.size
-    first, last = field.turn
+    lo, hi = sown.size
+    scales = sizes * (lo + (hi - lo) * unit(seed_of("size"), keys))
+    own = np.array([part.size for part in sown.sown])[kinds]
+    if (own != 1.0).any():
+        scales *= own[:, 0] + (own[:, 1] - own[:, 0]) * unit(seed_of("own size"), keys)
+    turns = np.array([part.turn or sown.turn for part in sown.sown])[kinds]
     return Sowing(
         names,
         positions,
         kinds,
-        lo + (hi - lo) * unit(seed_of("size"), keys),
-        first + (last - first) * unit(seed_of("turn"), keys),
+        np.clip(scales, _LEAST_SCALE, _LARGEST_SCALE),
+        turns[:, 0] + (turns[:, 1] - turns[:, 0]) * unit(seed_of("turn"), keys),
         unit(seed_of("mirror"), keys) < 0.5,
         density,
         found.ranks,
         tally,
     )
+
+
+def with_held(sowing: Sowing, held: Mapping[int, Thing]) -> Sowing:
+    """The same with what is held in the window, behind the others."""
+    if not held:
+        return sowing
+    axes = sowing.positions.shape[1]
+    names = (*sowing.names, *dict.fromkeys(t.prefab for t in held.values()
+                                           if t.prefab not in sowing.names))  # fmt: skip
+    things = list(held.values())
+    count = len(things)
+    tally = replace(sowing.tally, wanted=max(sowing.tally.wanted, sowing.tally.placed + count),
+                    placed=sowing.tally.placed + count)  # fmt: skip
+    more = {
+        "positions": np.array([thing.at[-axes:] for thing in things]),
+        "prefabs": np.array([names.index(thing.prefab) for thing in things], np.intp),
+        "scales": np.array([thing.scale for thing in things]),
+        "turns": np.array([thing.turn for thing in things]),
+        "mirrored": np.array([thing.mirrored for thing in things], bool),
+        "densities": np.ones(count),
+        "ranks": np.zeros(count),
+    }
+    before = np.zeros(len(sowing), np.intp)
+    joined = {name: np.concatenate([getattr(sowing, name), own]) for name, own in more.items()}
+    numbers = np.array([*held], np.intp)
+    return replace(sowing, names=names, tally=tally, kept=dict(held),
+                   held=np.concatenate([before, numbers]), **joined)  # fmt: skip

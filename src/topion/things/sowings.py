@@ -6,7 +6,8 @@ from topion.grid.boxes import Box
 from topion.model.derived import Kept
 from topion.model.project import Project
 from topion.model.room import Room
-from topion.things.field import field_of
+from topion.things.density import parts_of
+from topion.things.field import Field, field_of
 from topion.things.sowing import Sowing, is_counted, sow
 from topion.weaving.looms import made_of
 
@@ -46,12 +47,20 @@ def sown_in(project: Project, room: Room, layer_id: str, box: Box | None) -> Sow
     return sow(project, room, layer_id, window)
 
 
+def _looks_at_others(field: Field | None) -> bool:
+    """Whether what a field sows depends on other fields."""
+    return field is not None and (
+        "fields" in field.avoids or any(part.reads_fields() for part in parts_of(field))
+    )
+
+
 def _stamp(project: Project, room: Room, layer_id: str) -> object:
-    below = [
-        (other, layer.revision)
-        for other, layer in room.bottom_up()
-        if layer.info.kind != "field" or other == layer_id
-    ]
     field = field_of(project, room.layers[layer_id])
+    others = _looks_at_others(field)
+    below = [
+        (other, layer.revision, field_of(project, layer) if others else None)
+        for other, layer in room.bottom_up()
+        if others or layer.info.kind != "field" or other == layer_id
+    ]
     woven = made_of(project, room.info.cells_kind) if room.info.view != "top" else None
     return field, project.stamp("prefabs", "classes"), tuple(below), woven

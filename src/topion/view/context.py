@@ -74,6 +74,7 @@ class Context(QObject):
         self.preview: Edit | None = None  # shown as the ghost while nothing else is planned
         self.over: Callable[[QPainter, Any], None] | None = None
         self.grip: Grip | None = None
+        self.field_shows: Literal["nothing", "refused", "density", "size"] = "nothing"
         # more models that stand in a voxel room: model, matrix and place, see `thing_matrix`
         self.more_models: Callable[[], list[tuple[Any, Any, Any]]] | None = None
         self.lets: Callable[[Edit, Project], bool] = lambda *_: True  # see Session

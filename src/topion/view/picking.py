@@ -12,6 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from topion.brushes.kind import About
 from topion.brushes.stamp import ABOUT
 from topion.edit import picked as edits
+from topion.edit import sown
 from topion.edit.picked import Picks, entry_of, with_groups
 from topion.edit.picked_turns import turned
 from topion.edit.picking import (
@@ -144,6 +145,19 @@ class Picking(QObject):
     def here(self, cell: tuple[int, ...]) -> list[Pick]:
         """Things and pieces of a cell, uppermost first."""
         return list(entries_at(self._context.project, self._context.room, cell))
+
+    def take_sown(self, cell: tuple[int, ...]) -> list[Pick]:
+        """Hold what a field sows in a cell, so that it can be picked; nothing where none does."""
+        context = self._context
+        found = sown.sown_at(context.project, context.room, cell)
+        if found is None:
+            return []
+        layer_id, thing = found
+        edit, picks = sown.held(context.project, context.room_name, layer_id, [thing])
+        if not context.apply(edit):
+            return []
+        context.said.emit(f"Held {thing.prefab}: it stays where you put it; Del bans its place")
+        return list(picks)
 
     def holds(self, cell: tuple[int, ...]) -> bool:
         """Whether a cell belongs to the area."""

@@ -13,11 +13,14 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidg
 from topion.brushes import FieldBrush, ThingsBrush
 from topion.brushes.kind import BrushKind, Setting, Value, brush_or_none
 from topion.brushes.region import RegionBrush
-from topion.things.field import Sows
+from topion.model.curve import CurvePart
+from topion.things.field import Sown, Sows
 from topion.things.sowing import Tally, sow
 from topion.things.sowings import ready_sowing, sowing_of
 from topion.view import style
+from topion.view.panels.density_parts import DensityParts
 from topion.view.panels.field_rules import FieldRules
+from topion.view.panels.field_shows import FieldShows
 from topion.view.panels.mix_rows import MixRows
 from topion.view.panels.pattern import PatternEditor
 from topion.view.panels.region_rows import RegionRows
@@ -77,6 +80,10 @@ class InHand(QWidget):
         self.rules = FieldRules(lambda: self.session.project, self._put_rules,
                                 lambda told: self.session.said.emit(told))  # fmt: skip
         self._layout.addWidget(self.rules)
+        self.density = DensityParts(session, lambda parts: self._set_whole("parts", parts))
+        self._layout.addWidget(self.density)
+        self.shows = FieldShows(session)
+        self._layout.addWidget(self.shows)
         self.regions = RegionRows()
         self._layout.addWidget(self.regions)
         self.work_rows: dict[str, SettingRow] = {}
@@ -92,6 +99,7 @@ class InHand(QWidget):
         """Work on another session."""
         self.session = session
         self.warm.use(session)
+        self.density.session = self.shows.session = session
         session.hands.changed.connect(self.refresh)
         for signal in (session.picking.changed, session.gestures.changed):
             signal.connect(lambda: self.tabs.refresh(session, shows_picked=False))
@@ -135,7 +143,8 @@ class InHand(QWidget):
         self.desk.setVisible(brush is not None and bool(brush.tiles_used() or brush.places()))
         self._summary.setStyleSheet(f"color: {style.name('soft')}")
         self.regions.setVisible(isinstance(brush, RegionBrush))
-        self.rules.setVisible(isinstance(brush, FieldBrush))
+        for part in (self.rules, self.density, self.shows):
+            part.setVisible(isinstance(brush, FieldBrush))
         if brush is None:
             self._clear()
             self._summary.setText("Take a card from the rack below")
@@ -155,6 +164,8 @@ class InHand(QWidget):
             row.show_value(getattr(brush, field))
         if isinstance(brush, FieldBrush):
             self.rules.show_rules(brush.rules)
+            self.density.show_parts(brush.parts)
+            self.shows.refresh()
         if isinstance(brush, RegionBrush):
             self.regions.show_regions(session, name)
         self.tally.setVisible(isinstance(brush, Sows))
@@ -181,7 +192,9 @@ class InHand(QWidget):
             self._body.addWidget(editor)
             return
         if setting.form == "mix":
-            mix = MixRows(setting, self.session, lambda value: self._set(setting.name, value))
+            make = Sown if isinstance(brush, FieldBrush) else CurvePart
+            mix = MixRows(setting, self.session, lambda value: self._set(setting.name, value),
+                          make)  # fmt: skip
             mix.show_value(getattr(brush, setting.name))
             self.rows[setting.name] = mix
             self._body.addWidget(mix)
@@ -209,6 +222,10 @@ class InHand(QWidget):
         if brush is not None:
             self.session.hands.set_field(brush, field, value)
 
+    def _set_whole(self, field: str, value: Value) -> None:
+        self._set(field, value)
+        self.session.handle.history.seal()
+
     def _put_rules(self, rules: Any) -> None:
         self._set("rules", rules)
         self.session.handle.history.seal()
@@ -223,6 +240,7 @@ class InHand(QWidget):
         if not layer_ids:
             self.tally.show_tally(Tally())
             return
+        self.density.draw(layer_ids[0])
         if not session.ahead.has(session.project, session.room.layers[layer_ids[0]]):
             return  # counted when its tables are made
         ready = ready_sowing(session.project, session.room, layer_ids[0])

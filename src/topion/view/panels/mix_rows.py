@@ -9,11 +9,20 @@ from typing import Any
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from topion.brushes.kind import Setting
 from topion.errors import TopionError
 from topion.model.curve import CurvePart
+from topion.things.field import Sown
 from topion.view import style
 from topion.view.panels.fields import choice_button, labelled, number_field
 from topion.view.session import Session
@@ -35,6 +44,8 @@ class MixRows(QWidget):
         self._put, self._make = put, make
         self.parts: tuple[Any, ...] | None = None
         self.rows: list[tuple[_Named, QLineEdit, QPushButton]] = []
+        self.details: list[SownDetails] = []
+        self._open: set[int] = set()  # of those whose details are shown
         self.more = choice_button("+ prefab ▾", f"{setting.label}: one more prefab")
         self.more.clicked.connect(lambda _: self._menu(self.add).popup(
             self.more.mapToGlobal(self.more.rect().bottomLeft())))  # fmt: skip
@@ -60,13 +71,15 @@ class MixRows(QWidget):
         for part, (_, weight, _) in zip(parts, self.rows, strict=True):
             if not (weight.hasFocus() and weight.isModified()):
                 weight.setText(f"{part.weight:g}")
+        for part, details in zip(parts, self.details, strict=False):
+            details.show_part(part)
 
     def _lay(self, parts: tuple[Any, ...]) -> None:
         while (item := self._list.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
                 widget.hide()
                 widget.deleteLater()
-        self.rows = []
+        self.rows, self.details = [], []
         for number, part in enumerate(parts):
             name = _Named(self.session, part.prefab)
             name.clicked.connect(partial(self._ask, number, name))
@@ -80,9 +93,23 @@ class MixRows(QWidget):
             line.setSpacing(4)
             line.addWidget(name, 1)
             line.addWidget(weight)
+            if isinstance(part, Sown):
+                more = choice_button("⋯", f"Spacing, size, turn and strays of {part.prefab}")
+                details = SownDetails(part, partial(self._set, number))
+                details.setVisible(number in self._open)
+                more.clicked.connect(partial(self._fold, number, details))
+                line.addWidget(more)
+                self.details.append(details)
             line.addWidget(gone)
             self._list.addWidget(row)
+            if isinstance(part, Sown):
+                self._list.addWidget(self.details[-1])
             self.rows.append((name, weight, gone))
+
+    def _fold(self, number: int, details: QWidget, _: bool = False) -> None:
+        """Show or hide the details of one."""
+        self._open ^= {number}
+        details.setVisible(number in self._open)
 
     def _ask(self, number: int, beside: QWidget, _: bool = False) -> None:
         menu = self._menu(partial(self._set, number, "prefab"))
@@ -121,6 +148,69 @@ class MixRows(QWidget):
     def _change(self, number: int, new: tuple[Any, ...]) -> None:
         parts = self.parts or ()
         self._put((*parts[:number], *new, *parts[number + 1 :]))
+
+
+class SownDetails(QWidget):
+    """Spacing, size, turn and strays of one prefab of a field.  put : a field and its value."""
+
+    def __init__(self, part: Sown, put: Callable[[str, Any], object]) -> None:
+        super().__init__()
+        self._part, self._put = part, put
+        self.fields: dict[str, QLineEdit] = {}
+        for name, tip in (
+            ("spacing", "Cells to its nearest, times the spacing of the field"),
+            ("size from", "Least size, times that of the field"),
+            ("size to", "Largest size, times that of the field"),
+            ("turn from", "Degrees clockwise; empty for what the field says"),
+            ("turn to", "Degrees clockwise; empty for what the field says"),
+            ("strays", "Up to so many cells from its place; it may come nearer to others"),
+        ):
+            edit = number_field(f"{part.prefab}: {tip}", 40)
+            edit.editingFinished.connect(partial(self._type, name))
+            self.fields[name] = edit
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(34, 0, 0, 4)
+        whole.setSpacing(1)
+        f = self.fields
+        whole.addWidget(labelled("spacing, strays", f["spacing"], QLabel("×"), f["strays"],
+                                 QLabel("c")))  # fmt: skip
+        whole.addWidget(labelled("size", f["size from"], QLabel("to"), f["size to"], QLabel("×")))
+        whole.addWidget(labelled("turn", f["turn from"], QLabel("to"), f["turn to"], QLabel("°")))
+        self.show_part(part)
+
+    def show_part(self, part: Sown) -> None:
+        """Show its values."""
+        self._part = part
+        turn = part.turn or ("", "")
+        values = {"spacing": part.spacing, "size from": part.size[0], "size to": part.size[1],
+                  "turn from": turn[0], "turn to": turn[1], "strays": part.strays}  # fmt: skip
+        for name, value in values.items():
+            edit = self.fields[name]
+            if not (edit.hasFocus() and edit.isModified()):
+                edit.setText("" if value == "" else f"{value:g}")
+
+    def _type(self, name: str) -> None:
+        edit = self.fields[name]
+        if not edit.isModified():
+            return
+        edit.setModified(False)
+        text = edit.text().replace(",", ".").strip()
+        try:
+            value = float(text) if text else None
+        except ValueError:
+            self.show_part(self._part)
+            return
+        field, _, end = name.partition(" ")
+        if not end:
+            self._put(field, 1.0 if value is None and field == "spacing" else value or 0.0)
+        elif field == "turn" and value is None:
+            self._put("turn", None)
+        else:
+            known = getattr(self._part, field) or (0.0, 0.0)
+            given = 1.0 if value is None else value
+            low, high = (given, known[1]) if end == "from" else (known[0], given)
+            self._put(field, (min(low, high) if end == "to" else low,
+                              max(low, high) if end == "from" else high))  # fmt: skip
 
 
 class _Named(QPushButton):

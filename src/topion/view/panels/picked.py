@@ -22,6 +22,7 @@ from topion.view.panels.curve_rows import CurveRows, RiderRows
 from topion.view.panels.fields import bold, choice_button, labelled, number_field
 from topion.view.panels.picked_rows import AreaRows, ThingRows
 from topion.view.panels.rows import Dice
+from topion.view.panels.sown_rows import SownRows
 from topion.view.panels.tabs import Tabs
 from topion.view.pieces import OUTLINES, PickedPieces
 from topion.view.session import Session
@@ -68,9 +69,10 @@ class PickedPanel(QWidget):
         self._piece_rows(self._pieces)
         self.things, self.area = ThingRows(session), AreaRows(session)
         self.curves, self.riders = CurveRows(session), RiderRows(session)
+        self.sown = SownRows(session)
         self._rest = QVBoxLayout()
         self._rest.setSpacing(2)
-        for part in (self._pieces, self.curves, self.riders, self.things, self.area):
+        for part in (self._pieces, self.curves, self.riders, self.sown, self.things, self.area):
             whole.addWidget(part)
         whole.addLayout(self._rest)
         whole.addStretch(1)
@@ -128,7 +130,7 @@ class PickedPanel(QWidget):
     def use(self, session: Session) -> None:
         """Work on another session."""
         self.session = self.things.session = self.area.session = session
-        self.curves.session = self.riders.session = session
+        self.curves.session = self.riders.session = self.sown.session = session
         session.curves.changed.connect(self.refresh)
         session.picking.changed.connect(self.refresh)
         session.gestures.changed.connect(self.refresh)
@@ -148,7 +150,7 @@ class PickedPanel(QWidget):
         self.tabs.refresh(self.session, shows_picked=True)
         for name, button in self.outlines.items():
             bold(button, name == self.pieces.outlines)
-        for rows in (self.curves, self.riders, self.things, self.area):
+        for rows in (self.curves, self.riders, self.sown, self.things, self.area):
             rows.refresh()
         picked = bool(self.session.picking.things() or self.session.picked.brush())
         self.desk.setVisible(picked)

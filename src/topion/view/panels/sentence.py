@@ -11,10 +11,12 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QMenu, QWidget
 
+from topion.brushes.kind import DrawsCurves
 from topion.edit.places import placed, titles
 from topion.model.form import Blank, Form, points_of, words_for
 from topion.model.project import Project
 from topion.parsing import words_of
+from topion.things.field import Sows
 from topion.things.rules.kind import RuleKind
 from topion.view import style
 
@@ -119,6 +121,10 @@ class RuleSentence(QLabel):
         if blank.asks in ("materials", "material"):
             none = [("", blank.none)] if blank.asks == "material" else []
             return [*none, *((name, name) for name in project.materials)]
+        if blank.asks in ("curves", "field"):
+            wanted = DrawsCurves if blank.asks == "curves" else Sows
+            fitting = (n for n, brush in project.brushes.items() if isinstance(brush, wanted))
+            return [("", blank.none), *((name, name) for name in fitting)]
         if blank.asks == "region":
             names = {layer.info.name for room in project.rooms for _, layer in
                      project.rooms.passing(room).regions()}  # fmt: skip

@@ -320,6 +320,8 @@ class Strokes(_Widget):
         if cell is None or at is None:
             return False
         copies = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if not here and not picking.holds(cell):
+            here = picking.take_sown(cell)
         return self.pulls.press(at, here, cell, how, copies=copies)
 
     def _draw_lasso(self, point: QPointF) -> None:

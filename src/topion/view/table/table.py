@@ -35,6 +35,7 @@ from topion.view.table.chunks import Chunks
 from topion.view.table.compose import image_of
 from topion.view.table.curve_marks import CurveMarks
 from topion.view.table.edges import CURSORS, Edges
+from topion.view.table.field_marks import draw_field
 from topion.view.table.free_places import FreePlaces
 from topion.view.table.ghost import Ghost
 from topion.view.table.measure_marks import draw_measure
@@ -293,6 +294,7 @@ class Table(Strokes, QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         self._paint_ghost(painter)
         draw_regions(painter, self.session, self.camera, self.ghost)
+        draw_field(painter, self.session, self.camera, self._view_box())
         self._paint_free(painter)
         if self.session.over is not None:
             self.session.over(painter, self.camera)

@@ -25,6 +25,7 @@ from topion.render.wear import wear_of
 from topion.render.worn_blocks import dressed, worn_book
 from topion.view import settings, style
 from topion.view.knobs import Knobs
+from topion.view.table.field_marks import draw_refused, field_layers
 from topion.view.table.free_places import FreePlaces
 from topion.view.table.measure_marks import draw_measure
 from topion.view.table.overlay import hand_colour, label
@@ -322,6 +323,10 @@ class Frames(_Widget):
         self.knobs.draw(painter)
         self.piece_marks.draw(painter, self.session.room.box, self.hover)
         self.curve_marks.draw(painter, self.ghost.edit)
+        if self.session.field_shows == "refused":
+            for layer_id, layer in field_layers(self.session):
+                draw_refused(painter, self.session, layer_id, layer, self._seen,
+                             self.session.room.plan_box)  # fmt: skip
         self.edges.draw(painter, self.hover)
         ends = self.measure_ends()
         if ends is not None:
