@@ -32,7 +32,6 @@ from topion.model.compare import differences
 from topion.model.curve import CurvePart, Fill
 from topion.model.prefab import Thing
 from topion.scripting import open as open_project
-from topion.things import curves as shapes
 from topion.things.along import grounded
 
 WAVE = ((5.0, 3.0), (9.0, 9.0), (4.0, 18.0), (10.0, 26.0))
@@ -86,7 +85,7 @@ def both_ways(room, edit):
     after = room.data.frozen()
     room.project.history.undo()
     for layer_id, layer in before.layers.items():
-        assert room.data.layers[layer_id].tables == {k: v for k, v in layer.tables.items()}
+        assert room.data.layers[layer_id].tables == dict(layer.tables.items())
     room.project.history.redo()
     for layer_id, layer in after.layers.items():
         assert room.data.layers[layer_id].tables == layer.tables

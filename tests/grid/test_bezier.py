@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -114,7 +116,7 @@ def test_what_is_left_of_a_way_is_never_farther_than_asked(points, most):
     way = np.array(points)
     kept = simplified(way, most)
     assert kept[0] == 0 and kept[-1] == len(way) - 1
-    for lo, hi in zip(kept[:-1], kept[1:], strict=True):
+    for lo, hi in itertools.pairwise(kept):
         a, b = way[lo], way[hi]
         for p in way[lo : hi + 1]:
             size = float((b - a) @ (b - a))

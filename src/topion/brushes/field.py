@@ -281,10 +281,12 @@ class FieldBrush(Field, Spaced):
         return Outline("ring", radius=self.radius, inner=max(0.0, self.radius - self.soft))
 
     def sample(self, project: Project, *, deep: bool) -> Sample:
+        own = self.changed(parts=(), avoids="nothing", paints="density", way="add", storey=0,
+                           per_100=0.0)  # fmt: skip
         if deep:
             floor = Box((0, 0, 0), (1, *DEEP_SCRAP[1:]))
-            return Sample(self.changed(layer="", density=1.0), Marks(floor.cells()), DEEP_SCRAP)
-        return Sample(self.at_home(""), Marks(Box((0, 0), FLAT_SCRAP).cells()))
+            return Sample(own.changed(layer="", density=1.0), Marks(floor.cells()), DEEP_SCRAP)
+        return Sample(own.at_home(""), Marks(Box((0, 0), FLAT_SCRAP).cells()))
 
 
 def _shown_values(stored: NDArray[np.uint8], of: str) -> NDArray[np.float64]:

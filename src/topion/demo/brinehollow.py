@@ -11,6 +11,7 @@ from topion.demo.cellar import add_cellar, add_cellar_library
 from topion.demo.island import add_island, add_island_library
 from topion.demo.library import brushes, prefabs
 from topion.demo.loft import add_loft
+from topion.demo.many import lay_many
 from topion.demo.marsh import add_marsh
 from topion.edit.history import History
 from topion.scripting import ProjectHandle, RoomHandle, new
@@ -58,6 +59,7 @@ def brinehollow() -> ProjectHandle:
     _sheds(room)
     _fields(room)
     _things(room)
+    lay_many(room)
     enliven_yard(room)
     link_rooms(project)
     lay_plan(project)

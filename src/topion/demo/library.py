@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from topion.brushes import FieldBrush, Mosaic, Panel, Sown, ThingsBrush, Trail, Weave
+from topion.brushes import CurveBrush, FieldBrush, Mosaic, Panel, Sown, ThingsBrush, Trail, Weave
 from topion.brushes.kind import BrushKind
 from topion.demo.art import INSIDE, SHEET, SIDES_16, slot_places
 from topion.demo.sprites import ART, sprite
 from topion.grid.neighbours import NAMES_8, OFFSETS_8, E, N, S, W, cases_47
+from topion.model.curve import CurvePart
 from topion.model.prefab import PlacementRule, Prefab
 from topion.model.tileset import TileRef
 from topion.pictures.png import picture_of
@@ -25,6 +26,7 @@ from topion.roles import (
     Switch,
     Walker,
 )
+from topion.things.densities import FromCurve, Noise
 from topion.things.rules import AtMost, ClearOf, KeepsCells, NotOn, On
 from topion.weaving.rules import ANY, OPEN, SAME, Rule, RuleBook, Variant
 
@@ -143,6 +145,26 @@ def brushes() -> Iterator[tuple[str, BrushKind]]:
     yield "Things", ThingsBrush("Rowing boat", "Rowing boat", "Things", "#97703f")
     yield "Things", ThingsBrush("Gull", "Gull", "Things", "#85827a")
     yield (
+        "Things",
+        CurveBrush("Fence", (CurvePart("Pale"),), "Things", "#97703f", by="pitch", pitch=0.42,
+                   turns=False, start="Gate post", end="Gate post", corner="Gate post"),
+    )  # fmt: skip
+    yield (
+        "Fields",
+        FieldBrush(
+            "Gravel",
+            (Sown("Pebbles", 1.0, size=(0.7, 1.25), strays=0.15),),
+            spacing=0.55,
+            seed=73,
+            parts=(FromCurve("Fence", near=0.4, far=2.6), Noise(cells=5, threshold=0.2, soft=0.4)),
+            density=1.0,
+            radius=4.0,
+            soft=1.0,
+            layer="Gravel",
+            colour="#8d8778",
+        ),
+    )
+    yield (
         "Fields",
         FieldBrush(
             "Reed bed",
@@ -184,6 +206,9 @@ _RULES: dict[str, tuple[PlacementRule, ...]] = {
     "Salt cone": (NotOn(("Water", "Deep water", "Brick", "Slate roof")),),
     "Crate": (NotOn(("Water", "Deep water", "Brick", "Slate roof", "Brine pan")), KeepsCells()),
     "Post": (KeepsCells(),),
+    "Pale": (NotOn(("Water", "Deep water", "Brick", "Slate roof")),),
+    "Gate post": (NotOn(("Water", "Deep water", "Brick", "Slate roof")),),
+    "Pebbles": (NotOn(("Water", "Deep water", "Brick", "Slate roof", "Brine pan")),),
     "Bucket": (NotOn(("Water", "Deep water", "Brick", "Slate roof")), KeepsCells()),
     "Door": (On(("Brick",)), KeepsCells()),
     "Valve wheel": (On(("Cobbles", "Mud", "Boardwalk")), AtMost(4), KeepsCells()),
@@ -205,7 +230,7 @@ _ROLES: dict[str, RoleKind] = {
     "Steam puff": Hazard(),
 }  # fmt: skip
 _FOOTPRINTS = {"Rowing boat": ("##",)}
-_MIRRORS = {"Reed tall", "Reed short", "Bulrush", "Gull", "Rowing boat", "Bucket"}
+_MIRRORS = {"Pebbles", "Reed tall", "Reed short", "Bulrush", "Gull", "Rowing boat", "Bucket"}
 
 _TURNS = {"Rowing boat", "Valve wheel"}
 

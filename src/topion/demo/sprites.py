@@ -126,6 +126,49 @@ kVVVVVVVVVVVVVVk
 .kkkkkkkkkkkkkk.
 .sssssssssssssss
 """,
+    "Pale": """
+..kk..
+.kWWk.
+kWWvvk
+kWwvVk
+kWwvVk
+kWwvVk
+kWwvVk
+kWwvVk
+kWwvVk
+kWwvVk
+kwwvVk
+.kvVk.
+.ssss.
+""",
+    "Gate post": """
+..kkkkkk..
+.kWWWwwvk.
+kWWwwwvvVk
+kkkkkkkkkk
+.kiwwvvik.
+.kWwwvvVk.
+.kWwwvvVk.
+.kWwwvvVk.
+.kiiiiiik.
+.kWwwvvVk.
+.kWwwvvVk.
+.kWwwvvVk.
+.kWwwvvVk.
+.kWwwvvVk.
+.kwwvvVVk.
+.ssssssss.
+..ssssss..
+""",
+    "Pebbles": """
+..GG....
+.Ggjj.G.
+.gjj.Ggj
+..s..gjj
+.Gj...s.
+.jj.....
+..s.....
+""",
     "Post": """
 .kkkk.
 kWWwvk

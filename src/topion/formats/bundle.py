@@ -54,7 +54,14 @@ _LATER = (
     "unasked",
     "placements",
 )  # that bundles of earlier versions do not have
-_OPTIONAL = ("inlay", "fore", "back", "bright", "inside", "size")  # planes left out where there are none
+_OPTIONAL = (
+    "inlay",
+    "fore",
+    "back",
+    "bright",
+    "inside",
+    "size",
+)  # planes left out where there are none
 _SHOWN = ("tile", "over", "block", "turn")  # written for other programs; settled again when read
 
 

@@ -22,7 +22,7 @@ def highest(project: Project, layer: Layer, plane: str) -> int:
     match plane:
         case "material" | "inlay":
             return len(project.materials)
-        case "density":
+        case "density" | "size":
             return FULL_DENSITY
         case "fore" | "back":
             return MOST_TINTS

@@ -6,6 +6,7 @@ from topion.brushes.kind import BrushKind, all_brushes
 from topion.brushes.marks import Marks, Place
 from topion.errors import TopionError
 from topion.model.project import Project
+from topion.things.field import Sows
 from topion.things.rules.kind import known_rules, rules_of
 
 
@@ -47,6 +48,8 @@ def _asked_grounds(project: Project, brush: BrushKind) -> set[str]:
 
 def lay_sample(scrap: Project, brush: BrushKind, marks: Marks) -> None:
     """Lay a stroke in the room `scrap` of a scratch project."""
+    if isinstance(brush, Sows):  # what is sown is looked up by its name
+        scrap.shelf("brushes")[brush.name] = brush
     try:
         for record in brush.plan(Place(scrap, "scrap"), marks).records:
             record.write(scrap)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from functools import partial
 
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from topion.edit import sown as edits
+from topion.view import style
 from topion.view.panels.fields import bold, choice_button, labelled, narrow_column
 from topion.view.session import Session
 from topion.view.table.field_marks import SHOWS, Shows, field_layers
@@ -20,7 +21,7 @@ _TIPS: dict[Shows, str] = {
 
 
 class FieldShows(QWidget):
-    """Words to click, for the field whose brush is in hand."""
+    """Words to click, for the field whose brush is in hand.  all_of_it : a row for all it sows."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -32,10 +33,19 @@ class FieldShows(QWidget):
         self.lift = choice_button("lift bans", "It may stand again wherever that was banned")
         self.plain.clicked.connect(lambda _: self._make_plain())
         self.lift.clicked.connect(lambda _: self._lift())
+        self.all_of_it = labelled("All of it", self.plain, self.lift)
         whole = narrow_column()
         self.setLayout(whole)
-        whole.addWidget(labelled("Shown", *self.words.values()))
-        whole.addWidget(labelled("All of it", self.plain, self.lift))
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 0, 0, 2)
+        line.setSpacing(8)
+        told = QLabel("shown:")
+        told.setStyleSheet(f"color: {style.name('soft')}")
+        for part in (told, *self.words.values()):
+            line.addWidget(part)
+        line.addStretch(1)
+        whole.addWidget(row)
 
     def refresh(self) -> None:
         """Show what is chosen."""

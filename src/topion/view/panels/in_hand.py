@@ -31,6 +31,7 @@ from topion.view.panels.tint_row import TintRow
 from topion.view.panels.warm_strip import WarmStrip
 from topion.view.planes import WorkPlane
 from topion.view.session import Session
+from topion.view.table.field_marks import INKS, SIGNS
 from topion.view.tasks import Step, Worker
 
 _COUNTED_AT_ONCE = 8_000  # painted cells; larger fields are counted on a thread
@@ -74,6 +75,8 @@ class InHand(QWidget):
         self._layout.addWidget(self.warm)
         self.tally = TallyBar()  # above the rows, so that no number of them hides it
         self._layout.addWidget(self.tally)
+        self.shows = FieldShows(session)
+        self._layout.addWidget(self.shows)
         self._body = QVBoxLayout()
         self._body.setSpacing(0)
         self._layout.addLayout(self._body)
@@ -82,8 +85,7 @@ class InHand(QWidget):
         self._layout.addWidget(self.rules)
         self.density = DensityParts(session, lambda parts: self._set_whole("parts", parts))
         self._layout.addWidget(self.density)
-        self.shows = FieldShows(session)
-        self._layout.addWidget(self.shows)
+        self._layout.addWidget(self.shows.all_of_it)
         self.regions = RegionRows()
         self._layout.addWidget(self.regions)
         self.work_rows: dict[str, SettingRow] = {}
@@ -143,7 +145,7 @@ class InHand(QWidget):
         self.desk.setVisible(brush is not None and bool(brush.tiles_used() or brush.places()))
         self._summary.setStyleSheet(f"color: {style.name('soft')}")
         self.regions.setVisible(isinstance(brush, RegionBrush))
-        for part in (self.rules, self.density, self.shows):
+        for part in (self.rules, self.density, self.shows, self.shows.all_of_it):
             part.setVisible(isinstance(brush, FieldBrush))
         if brush is None:
             self._clear()
@@ -345,7 +347,7 @@ class TallyBar(QWidget):
         x = 0.0
         counts = [(tally.placed, "tidal")]
         for i, (_, n) in enumerate(tally.refused):
-            counts.append((n, ("buoy", "ochre", "soft")[i % 3]))
+            counts.append((n, INKS[i % len(INKS)]))
         for count, colour in counts:
             wide = self.width() * count / total
             painter.fillRect(QRectF(x, bar.top(), wide, bar.height()), style.ink(colour))
@@ -356,5 +358,6 @@ class TallyBar(QWidget):
 
     def _refused(self) -> str:
         """How many each rule refused, in words that break between the rules only."""
-        parts = (f"{count}\u00a0{r}".replace(" ", "\u00a0") for r, count in self._tally.refused)
+        parts = (f"{SIGNS[n % len(SIGNS)]} {count} {reason}".replace(" ", "\u00a0")
+                 for n, (reason, count) in enumerate(self._tally.refused))  # fmt: skip
         return " · ".join(parts)

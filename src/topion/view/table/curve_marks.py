@@ -158,7 +158,7 @@ class CurveMarks:
             for pick, curve in self._shown():
                 if pick not in then and pick not in picked:
                     mine = pick.layer == self.session.layer_id
-                    self._draw_line(painter, curve, style.ink("tidal", 230 if mine else 130), 1.6)
+                    self._draw_line(painter, curve, style.ink("ink", 230 if mine else 130), 1.4)
         for pick, changed in then.items():
             if changed is not None and pick not in picked:
                 self._draw_line(painter, changed, style.ink("tidal"), 2.0)
@@ -188,8 +188,9 @@ class CurveMarks:
                  if not h.pulls and not h.inserts}  # fmt: skip
         for handle, at in zip(handles, seen, strict=True):
             if handle.pulls:
-                painter.setPen(QPen(style.ink("tidal"), 1.4))
-                painter.drawLine(rings[handle.point], at)
+                for pen in (QPen(QColor(255, 255, 255, 190), 3.2), QPen(style.ink("ink"), 1.3)):
+                    painter.setPen(pen)
+                    painter.drawLine(rings[handle.point], at)
                 painter.setBrush(style.ink("card"))
                 painter.drawEllipse(at, 3.6, 3.6)
         for handle, at in zip(handles, seen, strict=True):

@@ -23,7 +23,8 @@ from topion.view.table.compose import image_of
 
 Shows = Literal["nothing", "refused", "density", "size"]
 SHOWS: tuple[Shows, ...] = ("nothing", "refused", "density", "size")
-INKS = ("buoy", "ochre", "tidal", "soft", "ink")  # of reasons, in their order
+INKS = ("buoy", "ochre", "ink", "soft")  # of reasons, in their order; and their shapes
+SIGNS = "×○□–"
 Seen = Callable[[Positions], list[QPointF]]
 _MOST = 6_000  # spots that are marked
 _WASH = 120  # how solid, at most
