@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 
+from tests.edit.test_curves import curve, drawn
 from tests.rooms import stand
+from topion.brushes import CurveBrush
 from topion.edit.pieces import Pick
 from topion.model.prefab import Thing
 from topion.view.style import ink
@@ -184,3 +187,67 @@ def test_a_plain_number_is_meant_as_ever(arranger):
     arranger.settle(60)
     typed_in(arranger, arranger.window._right.picked.things.places[0], "7,5")
     assert [x for _, x in places(arranger)] == [7.5, 9.5, 11.5, 13.5]
+
+
+def test_the_preview_is_dragged_and_its_numbers_follow(arranger):
+    types(arranger, "x", "linspace(6, 18)")
+    types(arranger, "y", "10")
+    arranger.stroke((10, 12), (13, 14))
+    panel = arranger.window.arrange
+    arranger.settle(80)
+    assert panel.rows["x"].field.text() == "linspace(8, 20)"
+    assert panel.rows["y"].field.text() == "13"
+    assert places(arranger)[0] == (4, 4)  # nothing is laid yet
+    arranger.qtbot.mouseClick(panel.apply_button, LEFT)
+    assert places(arranger) == [(13, 8), (13, 12), (13, 16), (13, 20)]
+
+
+def test_a_corner_of_the_preview_scales_it_about_its_middle(arranger):
+    types(arranger, "x", "12 + 4*cos(2*pi*t)")
+    types(arranger, "y", "12 + 4*sin(2*pi*t)")
+    table, grip = arranger.window.table, arranger.session.grip
+    frame = grip._frame()
+    corner = table.camera.to_cells(frame.bottomRight())
+    middle = np.array([12, 12])
+    arranger.stroke(corner, tuple(middle + 1.5 * (np.array(corner) - middle)))
+    arranger.settle(80)
+    assert arranger.window.arrange.rows["x"].field.text() == "12 + 6 * cos(2 * pi * t)"
+    assert arranger.window.arrange.rows["y"].field.text() == "12 + 6 * sin(2 * pi * t)"
+
+
+def test_escape_while_it_is_pulled_writes_the_numbers_as_they_were(arranger):
+    types(arranger, "y", "10")
+    arranger.press((10, 7))
+    arranger.move((13, 9))
+    arranger.settle(80)
+    arranger.key(Qt.Key.Key_Escape)
+    arranger.settle(80)
+    assert arranger.window.arrange.rows["y"].field.text() == "10"
+    arranger.let_go((13, 9))
+
+
+def test_along_the_curve_that_is_picked_beside_them(arranger):
+    pick = drawn(arranger.room, CurveBrush("Fence"), ((6, 4), (6, 22)), "line")
+    arranger.session.picking.pick([*arranger.session.picking.entries, pick])
+    arranger.settle(60)
+    arranger.qtbot.mouseClick(arranger.window.arrange.examples["along"], LEFT)
+    arranger.settle(80)
+    arranger.qtbot.mouseClick(arranger.window.arrange.apply_button, LEFT)
+    bushes = [(t.y, t.x) for t in arranger.room.things() if t.prefab == "Bush"]
+    assert bushes == [(6, 4), (6, 10), (6, 16), (6, 22)]
+
+
+def test_points_of_a_curve_are_arranged_like_things(arranger):
+    pick = drawn(arranger.room, CurveBrush("Fence"), ((6, 4), (9, 10), (5, 16), (8, 22)))
+    arranger.session.picking.pick([pick])
+    for number in range(4):
+        arranger.session.curves.take_point(number, more=True)
+    arranger.window.arrange.work.refresh()
+    arranger.settle(60)
+    assert arranger.window.arrange.title.text() == "4 points"
+    assert [*arranger.window.arrange.rows] == ["x", "y"]
+    types(arranger, "y", "10")
+    arranger.qtbot.mouseClick(arranger.window.arrange.apply_button, LEFT)
+    assert [p.at for p in curve(arranger.room, pick).points] == [
+        (10, 4), (10, 10), (10, 16), (10, 22)
+    ]  # fmt: skip

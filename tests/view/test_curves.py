@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication
 
 from tests.rooms import stand
-from topion.brushes import CurveBrush
+from topion.brushes import CurveBrush, FieldBrush, Sown
 from topion.brushes.gestures import Gesture
+from topion.brushes.marks import Marks, Place
 from topion.edit import curves as edits
 from topion.edit.library import put_brush
 from topion.edit.pieces import Pick
+from topion.grid.boxes import Box
 from topion.model.curve import CurvePart
 from topion.model.prefab import Thing
+from topion.things.sowing import sow
 from topion.view.style import ink
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
@@ -96,7 +99,7 @@ def test_points_are_clicked_and_the_ghost_shows_what_would_stand_along_it(fencer
     fencer.key(Qt.Key.Key_Return)
     (curve,) = curves(fencer).values()
     assert [p.at for p in curve.points] == [(6, 8), (6, 16), (10, 22)]
-    assert len(fencer.room.things()) == len([r for r in ghost.records[-1].after])
+    assert len(fencer.room.things()) == len(ghost.records[-1].after)
     fencer.session.undo()
     assert not curves(fencer) and not fencer.room.things()
 
@@ -128,9 +131,14 @@ def test_a_point_is_pulled_with_everything_along_it_as_one_edit(fencer):
     number = drawn(fencer, (6, 6), (6, 14), (6, 22))
     at = fencer.session.handle.history.at
     fencer.press((6, 14))
-    fencer.move((10, 15))
-    fencer.settle(60)
-    fencer.qtbot.waitUntil(lambda: fencer.table.pulls.words()[0].endswith("cells"))
+
+    def arrived():  # the display server tells of older places late
+        fencer.qtbot.mouseMove(fencer.table, fencer.at((10, 15)) + QPoint(1, 0))
+        fencer.move((10, 15))
+        fencer.settle(30)
+        return fencer.table.pulls.words()[0].endswith("cells")
+
+    fencer.qtbot.waitUntil(arrived)
     fencer.let_go((10, 15))
     assert curves(fencer)[number].points[1].at == (10, 15)
     assert fencer.session.handle.history.at == at + 1
@@ -317,3 +325,59 @@ def test_on_the_ground_and_in_space_in_a_voxel_room(modeller):
     assert marks.at(seen[len(seen) // 2]) == [Pick(layer_id, number)]
     modeller.qtbot.mouseClick(rows.lies["in space"], LEFT)
     assert not session.curves.first()[1].on_ground
+
+
+def test_picked_points_are_nudged_and_typed(fencer):
+    number = drawn(fencer, (6, 6), (10, 14), (6, 22))
+    fencer.stroke((10, 14), (10, 14))
+    fencer.key(Qt.Key.Key_Down)
+    fencer.key(Qt.Key.Key_Right)
+    assert curves(fencer)[number].points[1].at == (11, 15)
+    rows = fencer.window._right.picked.curves
+    fencer.settle(60)
+    assert (rows.places[0].text(), rows.places[1].text()) == ("15", "11")
+    rows.places[1].setText("8.5")
+    rows.places[1].setModified(True)
+    rows.places[1].editingFinished.emit()
+    assert curves(fencer)[number].points[1].at == (8.5, 15)
+
+
+def test_an_expression_places_several_things_along_their_curve(fencer):
+    number = drawn(fencer, (6, 6), (6, 26))
+    fencer.session.curves.do(edits.with_fill, None)
+    lamps = stand(fencer.room, Thing("Lamp", 6, 8), Thing("Lamp", 6, 14), Thing("Lamp", 6, 20))
+    picks = [Pick("things", n) for n in lamps]
+    fencer.session.try_(edits.attached, "Yard", picks, Pick("things", number))
+    fencer.session.picking.pick(picks)
+    fencer.settle(60)
+    rows = fencer.window._right.picked.riders
+    at = fencer.session.handle.history.at
+    rows.share.setText("linspace(0, 100)")
+    rows.share.setModified(True)
+    rows.share.editingFinished.emit()
+    things = fencer.room.data.layers["things"].things
+    assert [round(things[n].x, 3) for n in lamps] == [6, 16, 26]
+    assert fencer.session.handle.history.at == at + 1
+    said = []
+    fencer.session.said.connect(said.append)
+    rows.aside.setText("sine(i)")
+    rows.aside.setModified(True)
+    rows.aside.editingFinished.emit()
+    assert "sin" in said[-1]
+
+
+def test_a_sown_thing_is_picked_by_the_ray_in_a_voxel_room(modeller):
+    session = modeller.session
+    name = next(n for n, p in session.project.prefabs.items() if not p.rules)
+    brush = FieldBrush("Moss", (Sown(name),), spacing=1.5, density=1.0, soft=0)
+    session.apply(put_brush(session.project, brush))
+    floor = Box((3, 0, 0), (4, 12, 14)).cells()
+    session.apply(brush.plan(Place(session.project, session.room_name), Marks(floor)))
+    layer_id = next(i for i, _ in session.room.bottom_up("field"))
+    found = sow(session.project, session.room, layer_id)
+    row = int(np.linalg.norm(found.positions[:, 1:] - (6, 7), axis=1).argmin())
+    thing = found.thing(row)
+    (at,) = modeller.table.seen_at(np.array([[thing.z + 0.1, thing.y, thing.x]]))
+    cells = modeller.table.cells_under(at)
+    (pick,) = session.picking.take_sown(cells)
+    assert session.room.layers[layer_id].table("held")[pick.number] == thing

@@ -1,5 +1,6 @@
-"""Many at once in Sluice Yard: a fence along a curve, gravel against it, lamps in a circle, and reeds
-of two sizes with some held where they were put."""
+"""Many at once in Sluice Yard: a fence along a curve, gravel against it, lamps in a circle.
+
+And reeds of two sizes, with some that are held where they were put."""
 
 from __future__ import annotations
 

@@ -108,10 +108,19 @@ def point_moved(
     project: Project, room_name: str, pick: Pick, number: int, by: tuple[float, ...]
 ) -> Edit:
     """One of its points so many cells on, with its handles."""
+    return points_moved(project, room_name, pick, [number], by)
+
+
+def points_moved(
+    project: Project, room_name: str, pick: Pick, numbers: Sequence[int], by: tuple[float, ...]
+) -> Edit:
+    """Some of its points so many cells on, with their handles."""
     curve = curve_of(project.room(room_name), pick)
     points = list(curve.points)
-    points[number] = points[number].shifted(by)
-    return changed(project, room_name, pick, replace(curve, points=tuple(points)), "Move point")
+    for number in numbers:
+        points[number] = points[number].shifted(by)
+    words = "Move point" if len(numbers) == 1 else f"Move {len(numbers)} points"
+    return changed(project, room_name, pick, replace(curve, points=tuple(points)), words)
 
 
 def handle_moved(
@@ -322,6 +331,8 @@ def put_along(
             if "length" in new:
                 far = float(curve.line.wrapped(np.array([float(new.pop("length"))]))[0])
                 new["share"] = min(far / max(curve.length, 1e-9), 1.0)
+            if "share" in new:
+                new["share"] = min(max(float(new["share"]), 0.0), 1.0)
             along: Along = replace(thing.along, filled=False, **new)  # type: ignore[arg-type]
             after[own] = replace(thing, along=along)
     return _things(project, room, after, f"Place {_count(after)} along")

@@ -28,18 +28,27 @@ _LEAST_RADIUS = 0.3
 Tables = dict[tuple[str, str], dict[int, Entry]]
 
 
-def sown_at(project: Project, room: Room, cell: tuple[int, ...]) -> tuple[str, Thing] | None:
-    """The uppermost thing that a shown field sows in a cell, and the id of its layer; None for
-    none, and for what is held there."""
-    column = Box(cell[-2:], (cell[-2] + 1, cell[-1] + 1)).grown(2)
+def sown_at(project: Project, room: Room, *cells: tuple[int, ...]) -> tuple[str, Thing] | None:
+    """What a shown field sows in the first of some cells that has any, and the id of its layer;
+    None for none, and for what is held there."""
+    if not cells:
+        return None
+    column = Box.of_cells(np.array([cell[-2:] for cell in cells], np.intp)).grown(2)
+    column = column.clipped(room.plan_box)
+    if not column.size:
+        return None
+    found: list[tuple[int, str, Thing]] = []
     for layer_id, layer in reversed(room.bottom_up("field")):
         if not layer.info.shown or layer.info.locked:
             continue
         sowing = sown_in(project, room, layer_id, column)
-        for row in sowing.at(*cell):
-            if not (len(sowing.held) and sowing.held[row]):
-                return layer_id, sowing.thing(row)
-    return None
+        for nth, cell in enumerate(cells):
+            rows = [r for r in sowing.at(*cell) if not (len(sowing.held) and sowing.held[r])]
+            if rows:
+                found.append((nth, layer_id, sowing.thing(rows[0])))
+                break
+    best = min(found, key=lambda one: one[0], default=None)
+    return None if best is None else best[1:]
 
 
 def sown_inside(

@@ -32,7 +32,7 @@ def banned(positions: Positions, bans: Iterable[Ban]) -> CellMask:
     by_radius: dict[float, list[tuple[float, ...]]] = {}
     for ban in bans:
         by_radius.setdefault(ban.radius, []).append(ban.at)
-    for radius, places in by_radius.items():
+    for radius, places in by_radius.items() if len(positions) else ():
         found |= _within(positions, np.array(places), radius)
     return found
 

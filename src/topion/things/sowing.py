@@ -19,6 +19,7 @@ from topion.grid.arrays import Positions
 from topion.grid.boxes import Box
 from topion.grid.hashing import seed_of, unit
 from topion.grid.spacing import point_pairs, point_tile, tables_made
+from topion.model.ban import Ban
 from topion.model.layer import OWN_SIZE
 from topion.model.prefab import Thing, standing_cells
 from topion.model.project import Project
@@ -113,16 +114,17 @@ def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) 
     area = may_sow(layer, sown)
     area = area if window is None else area.clipped(window)
     if not area.size:
-        return with_held(_nothing(sown, room.info.axes), held)
+        return with_held(_nothing(sown, room.info.axes), held, len(held))
     estimate = int(area.size * _POINTS_EACH / sown.spacing**2)
     if estimate > MOST_SOWN:
         told = (f"over the {MOST_SOWN:,} sown at once", estimate)
         return _nothing(sown, room.info.axes, Tally(estimate, 0, (told,)))
     work = _Work(project, room, layer_id, sown, area)
     work.refuse(work.crowded, TOO_CLOSE)
-    bans = layer.table("bans")
+    bans: list[Ban] = list(layer.table("bans").values())
     if bans:
-        work.refuse(banned(work.positions, bans.values()), BANNED)
+        work.leave(banned(work.positions, (ban for ban in bans if ban.held)))
+        work.refuse(banned(work.positions, (ban for ban in bans if not ban.held)), BANNED)
     every = layer.table("held")
     if every:
         work.refuse(near_held(work.positions, work.spacings(), every.values()), HELD)
@@ -135,7 +137,8 @@ def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) 
     work.ask_rules()
     if window is None and is_counted(project, sown):
         work.bound(len(held))
-    return with_held(work.sowing(), held)
+    counted = sown.wanted or sown.per_100
+    return with_held(work.sowing(), held, 0 if counted and window is None else len(held))
 
 
 class _Work:
@@ -190,6 +193,11 @@ class _Work:
         rows = np.flatnonzero(bad & self.keep)
         self.why[rows] = number
         return len(rows)
+
+    def leave(self, out: NDArray[np.bool_]) -> None:
+        """What stands elsewhere now: it is not asked for here."""
+        self.why[out & self.keep] = _NOT_WANTED
+        self.wanted -= int(np.count_nonzero(self.why == _NOT_WANTED))
 
     def ask_rules(self) -> None:
         """The rules of the field and of its prefabs."""
@@ -378,8 +386,11 @@ def _dressed(
     )
 
 
-def with_held(sowing: Sowing, held: Mapping[int, Thing]) -> Sowing:
-    """The same with what is held in the window, behind the others."""
+def with_held(sowing: Sowing, held: Mapping[int, Thing], more_wanted: int = 0) -> Sowing:
+    """The same with what is held in the window, behind the others.
+
+    more_wanted : how many of them the tally does not ask for yet.
+    """
     if not held:
         return sowing
     axes = sowing.positions.shape[1]
@@ -387,7 +398,7 @@ def with_held(sowing: Sowing, held: Mapping[int, Thing]) -> Sowing:
                                            if t.prefab not in sowing.names))  # fmt: skip
     things = list(held.values())
     count = len(things)
-    tally = replace(sowing.tally, wanted=max(sowing.tally.wanted, sowing.tally.placed + count),
+    tally = replace(sowing.tally, wanted=sowing.tally.wanted + more_wanted,
                     placed=sowing.tally.placed + count)  # fmt: skip
     more = {
         "positions": np.array([thing.at[-axes:] for thing in things]),

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QPainter
 
 from topion.edit.library import put_brush
 from topion.errors import TopionError
+from topion.grid.arrays import CellMask, Positions
 from topion.model.brush import Brush
 from topion.model.edit import Edit
 from topion.model.project import Project
@@ -74,6 +75,8 @@ class Context(QObject):
         self.preview: Edit | None = None  # shown as the ghost while nothing else is planned
         self.over: Callable[[QPainter, Any], None] | None = None
         self.grip: Grip | None = None
+        # which of (n, axes) places in cells are in view, as the table of the room has it
+        self.sees: Callable[[Positions], CellMask] | None = None
         self.field_shows: Literal["nothing", "refused", "density", "size"] = "nothing"
         # more models that stand in a voxel room: model, matrix and place, see `thing_matrix`
         self.more_models: Callable[[], list[tuple[Any, Any, Any]]] | None = None

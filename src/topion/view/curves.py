@@ -93,6 +93,17 @@ class PickedCurves(QObject):
         self.changed.emit()
         return True
 
+    def move_points(self, by: tuple[float, ...], *, key: object = None) -> bool:
+        """The picked points so many cells on; False without any."""
+        chosen = self.chosen()
+        return bool(chosen) and self.do(edits.points_moved, chosen, by, key=key)
+
+    def nudge(self, by: tuple[int, ...]) -> bool:
+        """The picked points by steps of a key; False without any."""
+        step = 1 / self._hands.cell_parts
+        steps = tuple(round(v * step, 6) for v in by)
+        return self.move_points(steps, key=("points", self._of, self.points))
+
     def add_point(self, pick: Pick, far: float) -> None:
         """One more at a length of a curve."""
         context = self._context
@@ -113,7 +124,8 @@ class PickedCurves(QObject):
             if handle.pulls:
                 side: Side = "before" if handle.pulls == "before" else "after"
                 return edits.handle_moved(project, room, pick, handle.point, side, by, apart=apart)
-            return edits.point_moved(project, room, pick, handle.point, by)
+            chosen = self.chosen() if handle.point in self.chosen() else (handle.point,)
+            return edits.points_moved(project, room, pick, chosen, by)
         except TopionError:
             return None
 

@@ -146,10 +146,11 @@ class Picking(QObject):
         """Things and pieces of a cell, uppermost first."""
         return list(entries_at(self._context.project, self._context.room, cell))
 
-    def take_sown(self, cell: tuple[int, ...]) -> list[Pick]:
-        """Hold what a field sows in a cell, so that it can be picked; nothing where none does."""
+    def take_sown(self, cells: list[tuple[int, ...]]) -> list[Pick]:
+        """Hold what a field sows in the first of some cells that has any, so that it can be
+        picked; nothing where none does."""
         context = self._context
-        found = sown.sown_at(context.project, context.room, cell)
+        found = sown.sown_at(context.project, context.room, *cells)
         if found is None:
             return []
         layer_id, thing = found

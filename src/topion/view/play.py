@@ -23,6 +23,7 @@ from topion.view import style
 from topion.view.app import application
 from topion.view.play_desks import block, learn, prefab, tile_set, voxels, weave
 from topion.view.play_looks import compare, dusk, keep_warm
+from topion.view.play_many import arrange, fence, field_layers, size_mask
 from topion.view.play_stamps import grow, hold_stamp, light
 from topion.view.play_walk import conditions, plan, survey, walk_side
 from topion.view.player import Cell, Player, Shot, wait
@@ -41,8 +42,9 @@ def play(window: Window, out: Path, said: Callable[[str], object] = print) -> li
 
     window.table.look_at((24, 40), 1.0)
     hand.settle(300)
-    scenes = [_paint, _place, _build, light, grow, keep_warm, _pull, compare, _look_round,
-              weave, learn, prefab, conditions, walk_side, survey, plan]  # fmt: skip
+    scenes = [_paint, _place, _build, fence, arrange, field_layers, size_mask, light, grow,
+              keep_warm, _pull, compare, _look_round, weave, learn, prefab, conditions,
+              walk_side, survey, plan]  # fmt: skip
     if window.tables.has_opengl:
         scenes += [_model, dusk, hold_stamp, _way, _shape, block, voxels]
     else:

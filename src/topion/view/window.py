@@ -225,6 +225,7 @@ class Window(QMainWindow):
 
     def _hear(self) -> None:
         self.session.aside = self._aside
+        self.session.sees = lambda at: self.tables.shown.sees(at)
         self.session.asks = self._asks
         self.session.said.connect(self.say)
         self.session.asked.connect(lambda name: self.commands[name].does())

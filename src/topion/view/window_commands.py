@@ -268,7 +268,8 @@ def _nudged(window: Commanded, by: tuple[int, ...], up: int = 0) -> bool:
     session = window.at_work
     if not session.has_room:
         return False
-    return session.picking.nudge((up, *by) if session.room.info.axes == 3 else by)
+    steps = (up, *by) if session.room.info.axes == 3 else by
+    return session.curves.nudge(steps) or session.picking.nudge(steps)
 
 
 def _of_planes(window: Commanded) -> Iterator[Command]:

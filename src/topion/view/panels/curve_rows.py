@@ -8,6 +8,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from topion.arrange.along_curves import put_along_by
 from topion.brushes.curve import CurveBrush
 from topion.brushes.kind import Setting, Value
 from topion.edit import curves as edits
@@ -42,6 +43,7 @@ class CurveRows(QWidget):
             ("corner", "They are corners; a part for corners stands there"),
             ("free", "They have two handles to pull; with Shift each by itself"))}  # fmt: skip
         self._of_points = QLabel()
+        self.places = [number_field(f"Picked point, {axis}", 50) for axis in "xyz"]
         self.make = {word: choice_button(word, tip) for word, tip in (
             ("split", "Two curves that meet in the picked point; a closed one is opened there"),
             ("join", "One curve of the two that are picked, where their ends are nearest"),
@@ -52,8 +54,9 @@ class CurveRows(QWidget):
         self.along = choice_button("", "Lay the brush of the left hand along it")
         self.detach = choice_button("detach all", "What stands along it becomes plain things")
         self._lies_row = labelled("Lies", *self.lies.values())
+        self._place_row = labelled("Point at", *self.places)
         for row in (labelled("Form", *self.form.values()), self._lies_row,
-                    labelled("Points", self._of_points, *self.bends.values()),
+                    labelled("Points", self._of_points, *self.bends.values()), self._place_row,
                     labelled("Make", *self.make.values()),
                     labelled("Offset", self.beside, QLabel("c"), self.offset),
                     labelled("Lay along", self.along)):  # fmt: skip
@@ -78,12 +81,33 @@ class CurveRows(QWidget):
         for bend, button in self.bends.items():
             button.clicked.connect(
                 lambda _, b=bend: curves().do(edits.bent, curves().chosen(), b))  # fmt: skip
+        for n, edit in enumerate(self.places):
+            edit.editingFinished.connect(partial(self._type_place, n))
         self.make["split"].clicked.connect(lambda _: self._split())
         self.make["join"].clicked.connect(lambda _: curves().join())
         self.make["reverse"].clicked.connect(lambda _: curves().do(edits.turned_round))
         self.offset.clicked.connect(lambda _: self._offset())
         self.along.clicked.connect(lambda _: self.session.lay_along())
         self.detach.clicked.connect(lambda _: curves().do(edits.all_detached))
+
+    def _type_place(self, n: int) -> None:
+        """Another place of the picked point, along one axis."""
+        first, chosen, edit = (
+            self.session.curves.first(),
+            self.session.curves.chosen(),
+            self.places[n],
+        )
+        if first is None or not chosen or not edit.isModified():
+            return
+        edit.setModified(False)
+        at = first[1].points[chosen[0]].at
+        try:
+            by = float(edit.text().replace(",", ".")) - at[-1 - n]
+        except ValueError:
+            self.refresh()
+            return
+        way = tuple(by if axis == len(at) - 1 - n else 0.0 for axis in range(len(at)))
+        self.session.curves.move_points(way)
 
     def _lay_down(self, on: bool) -> None:
         self.session.curves.do(edits.on_ground, on=on)
@@ -123,6 +147,11 @@ class CurveRows(QWidget):
         for bend, button in self.bends.items():
             bold(button, bends == {bend})
         self._of_points.setText(", ".join(str(n + 1) for n in chosen[:4]) if chosen else "all")
+        self._place_row.setVisible(bool(chosen))
+        for n, edit in enumerate(self.places):
+            edit.setVisible(n < curve.axes)
+            if chosen and n < curve.axes:
+                _show(edit, curve.points[chosen[0]].at[-1 - n])
         self.make["split"].setEnabled(bool(chosen))
         self.make["join"].setEnabled(len(self.session.curves.there()) == 2)
         name = self.session.hands["left"]
@@ -233,13 +262,17 @@ class RiderRows(QWidget):
         if not edit.isModified():
             return
         edit.setModified(False)
+        text = edit.text().rstrip("%°")
         try:
-            value = float(edit.text().replace(",", ".").rstrip("%°")) * factor
+            self.session.curves.put_along(**{name: float(text.replace(",", ".")) * factor})
         except ValueError:
-            self.refresh()
-            return
-        self.session.curves.put_along(**{name: value})
+            self._express(name, text if factor == 1.0 else f"({text})*{factor:g}")
         self.refresh()
+
+    def _express(self, name: Any, text: str) -> None:
+        """For several of them, an expression; one that is not understood is said."""
+        picks = [pick for pick, _ in self.session.curves.riders()]
+        self.session.try_(put_along_by, self.session.room_name, picks, name, text)
 
     def _toggle(self) -> None:
         riders = self.session.curves.riders()

@@ -39,8 +39,8 @@ class FieldShows(QWidget):
         row = QWidget()
         line = QHBoxLayout(row)
         line.setContentsMargins(0, 0, 0, 2)
-        line.setSpacing(8)
-        told = QLabel("shown:")
+        line.setSpacing(4)
+        told = QLabel("show")
         told.setStyleSheet(f"color: {style.name('soft')}")
         for part in (told, *self.words.values()):
             line.addWidget(part)

@@ -18,6 +18,7 @@ from topion.model.curve import Curve
 from topion.model.piece import Piece
 from topion.render.portraits import ref_picture
 from topion.view import style
+from topion.view.panels.alike_rows import AlikeRows
 from topion.view.panels.curve_rows import CurveRows, RiderRows
 from topion.view.panels.fields import bold, choice_button, labelled, number_field
 from topion.view.panels.picked_rows import AreaRows, ThingRows
@@ -69,10 +70,11 @@ class PickedPanel(QWidget):
         self._piece_rows(self._pieces)
         self.things, self.area = ThingRows(session), AreaRows(session)
         self.curves, self.riders = CurveRows(session), RiderRows(session)
-        self.sown = SownRows(session)
+        self.sown, self.alike = SownRows(session), AlikeRows(session)
         self._rest = QVBoxLayout()
         self._rest.setSpacing(2)
-        for part in (self._pieces, self.curves, self.riders, self.sown, self.things, self.area):
+        for part in (self._pieces, self.curves, self.riders, self.sown, self.alike,
+                     self.things, self.area):  # fmt: skip
             whole.addWidget(part)
         whole.addLayout(self._rest)
         whole.addStretch(1)
@@ -131,6 +133,7 @@ class PickedPanel(QWidget):
         """Work on another session."""
         self.session = self.things.session = self.area.session = session
         self.curves.session = self.riders.session = self.sown.session = session
+        self.alike.session = session
         session.curves.changed.connect(self.refresh)
         session.picking.changed.connect(self.refresh)
         session.gestures.changed.connect(self.refresh)
@@ -150,7 +153,7 @@ class PickedPanel(QWidget):
         self.tabs.refresh(self.session, shows_picked=True)
         for name, button in self.outlines.items():
             bold(button, name == self.pieces.outlines)
-        for rows in (self.curves, self.riders, self.sown, self.things, self.area):
+        for rows in (self.curves, self.riders, self.sown, self.alike, self.things, self.area):
             rows.refresh()
         picked = bool(self.session.picking.things() or self.session.picked.brush())
         self.desk.setVisible(picked)

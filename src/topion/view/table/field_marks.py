@@ -14,12 +14,14 @@ from topion.brushes.kind import brush_or_none
 from topion.grid.arrays import Positions
 from topion.grid.boxes import Box
 from topion.model.layer import OWN_SIZE, Layer
+from topion.model.room import Room
 from topion.things.density import density_at
 from topion.things.sowings import ready_sowing, sown_in
 from topion.view import style
 from topion.view.session import Session
 from topion.view.table.camera import Camera
 from topion.view.table.compose import image_of
+from topion.view.table.ghost import PlannedGhost
 
 Shows = Literal["nothing", "refused", "density", "size"]
 SHOWS: tuple[Shows, ...] = ("nothing", "refused", "density", "size")
@@ -41,12 +43,16 @@ def field_layers(session: Session) -> list[tuple[str, Layer]]:
     return [(i, la) for i, la in session.room.bottom_up("field") if la.info.brush == name]
 
 
-def draw_field(painter: QPainter, session: Session, camera: Camera, view: Box) -> None:
-    """Over a flat room, as it is asked for."""
+def draw_field(
+    painter: QPainter, session: Session, ghost: PlannedGhost, camera: Camera, view: Box
+) -> None:
+    """Over a flat room, as it is asked for: densities and sizes as the ghost has them."""
     layers = field_layers(session)
-    for layer_id, layer in layers if layers else ():
-        if session.field_shows in ("density", "size"):
-            _draw_wash(painter, session, layer_id, layer, camera, view)
+    if layers and session.field_shows in ("density", "size"):
+        room = ghost.room_then()
+        for layer_id, _ in layers:
+            if layer_id in room.layers:
+                _draw_wash(painter, session, room, layer_id, camera, view)
     if session.field_shows == "refused" and layers:
 
         def seen(at: Positions) -> list[QPointF]:
@@ -119,18 +125,18 @@ def _draw_pin(painter: QPainter, at: QPointF) -> None:
 
 
 def _draw_wash(
-    painter: QPainter, session: Session, layer_id: str, layer: Layer, camera: Camera, view: Box
+    painter: QPainter, session: Session, room: Room, layer_id: str, camera: Camera, view: Box
 ) -> None:
     """The density in one colour; sizes in one where they are larger, in another where smaller."""
-    box = view.clipped(session.room.plan_box)
+    box = view.clipped(room.plan_box)
     if not box.size:
         return
     if session.field_shows == "density":
         cells = box.cells()
-        share = density_at(session.project, session.room, layer_id, cells).reshape(box.shape)
+        share = density_at(session.project, room, layer_id, cells).reshape(box.shape)
         more = share > 0
     else:
-        mask = layer.plane("size")[box.slices].astype(np.float64)
+        mask = room.layers[layer_id].plane("size")[box.slices].astype(np.float64)
         off = np.where(mask > 0, mask / OWN_SIZE - 1.0, 0.0)
         share, more = np.abs(off).clip(0, 1), off > 0
     rgba = np.zeros((*box.shape, 4), np.uint8)

@@ -10,7 +10,7 @@ import time
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
 from PyQt6.QtGui import QCursor, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QWidget
 
@@ -112,6 +112,12 @@ class Strokes(_Widget):
         here = [] if cell is None else self.session.picking.here(cell)
         return self.curve_marks.among(point, here)
 
+    def cells_under(self, point: QPointF) -> list[tuple[int, ...]]:
+        """The cells under a point of the screen up to the first that hides what is behind it, the
+        nearest first."""
+        cell = self.picked_cell(point)
+        return [] if cell is None else [cell]
+
     def entries_seen(self, point: QPointF) -> list[Pick]:
         """Those that nothing hides."""
         return self.entries_under(point)
@@ -123,6 +129,15 @@ class Strokes(_Widget):
     def lasso_goes_on(self) -> bool:
         """Whether the lasso wants more after its button came up."""
         return False
+
+    def seen_at(self, at: np.ndarray) -> list[QPointF]:
+        """Where (n, axes) places in cells are on the screen, heights being those of seats."""
+        raise NotImplementedError
+
+    def sees(self, at: np.ndarray) -> np.ndarray:
+        """(n,) which places in cells are in view."""
+        frame = QRectF(self.rect())
+        return np.array([frame.contains(point) for point in self.seen_at(at)], bool)
 
     def pull_position(self, point: QPointF, handle: Handle | None = None) -> Position | None:
         """Where in the room a drag of the lasso, by that handle, is in cells."""
@@ -321,7 +336,7 @@ class Strokes(_Widget):
             return False
         copies = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if not here and not picking.holds(cell):
-            here = picking.take_sown(cell)
+            here = picking.take_sown(self.cells_under(point))
         return self.pulls.press(at, here, cell, how, copies=copies)
 
     def _draw_lasso(self, point: QPointF) -> None:

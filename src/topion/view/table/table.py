@@ -98,7 +98,7 @@ class Table(Strokes, QWidget):
         self.pulls, self.lasso = Pulls(session), Lasso(session)
         self.bar.use(session)
         self.piece_marks = FlatMarks(session, self.camera, self.pulls)
-        self.curve_marks = CurveMarks(session, self.pulls, self._seen)
+        self.curve_marks = CurveMarks(session, self.pulls, self.seen_at)
         self.edges = Edges(session, self.camera)
         self.picked_marks = PickedMarks(session, self.camera, self.lasso, self.pulls)
         self.knobs = Knobs(session, self.pulls, self.picked_marks.frame)
@@ -192,7 +192,7 @@ class Table(Strokes, QWidget):
         camera = self.camera
         return QPointF(camera.left + (x + 0.5) * camera.px, camera.top + (y + 0.5) * camera.px)
 
-    def _seen(self, at: np.ndarray) -> list[QPointF]:
+    def seen_at(self, at: np.ndarray) -> list[QPointF]:
         """Where (n, 2) places in cells are seen."""
         return [self.cell_centre(y, x) for y, x in at.tolist()]
 
@@ -262,7 +262,8 @@ class Table(Strokes, QWidget):
 
     def _place_bar(self) -> None:
         """The bar stands beside what is picked, while nothing is dragged."""
-        if self.is_at_work and self.session.gestures.picking and self.pulls.now is None:
+        shown = self.session.gestures.picking and self.session.over is None
+        if self.is_at_work and shown and self.pulls.now is None:
             self.bar.place(self.piece_marks.bounds() | self.picked_marks.bounds(), self.view_rect())
         else:
             self.bar.hide()
@@ -294,7 +295,8 @@ class Table(Strokes, QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         self._paint_ghost(painter)
         draw_regions(painter, self.session, self.camera, self.ghost)
-        draw_field(painter, self.session, self.camera, self._view_box())
+        if self.session.field_shows != "nothing":
+            draw_field(painter, self.session, self.ghost, self.camera, self._view_box())
         self._paint_free(painter)
         if self.session.over is not None:
             self.session.over(painter, self.camera)
@@ -310,7 +312,8 @@ class Table(Strokes, QWidget):
             draw_roles(painter, self.session, self._view_box(), self._middle_of, self.camera.px)
         draw_threads(painter, self.session, self._middle_of)
         self.picked_marks.draw(painter)
-        self.knobs.draw(painter)
+        if self.session.over is None:
+            self.knobs.draw(painter)
         self.piece_marks.draw(painter, self._view_box(), self.hover)
         self.curve_marks.draw(painter, self.ghost.edit)
         self._paint_marks(painter, view)

@@ -325,7 +325,7 @@ class Frames(_Widget):
         self.curve_marks.draw(painter, self.ghost.edit)
         if self.session.field_shows == "refused":
             for layer_id, layer in field_layers(self.session):
-                draw_refused(painter, self.session, layer_id, layer, self._seen,
+                draw_refused(painter, self.session, layer_id, layer, self.seen_at,
                              self.session.room.plan_box)  # fmt: skip
         self.edges.draw(painter, self.hover)
         ends = self.measure_ends()

@@ -21,6 +21,9 @@ from topion.weaving.settle import filled
 RAISING = "raising"  # the second move of a box: its base is drawn, its height is not
 
 
+_MOST_SOWN_CELLS = 6  # before a block, in which a press looks for what is sown
+
+
 class Pointing(Strokes):
     """Mixed into the voxel table.  A position is where the pointer's ray meets the work plane, or
     the face or cell of a block; lines and boxes stay on the plane of the face they began on."""
@@ -222,7 +225,17 @@ class Pointing(Strokes):
             found.update(dict.fromkeys(self.session.picking.here(cell)))
         return self.curve_marks.among(point, list(found))
 
-    def _seen(self, at: np.ndarray) -> list[QPointF]:
+    def cells_under(self, point: QPointF) -> list[tuple[int, ...]]:
+        """Open cells before the first block, the last of them first: what stands on that block is
+        meant before what the ray only passes."""
+        seen, found = self.hit_at(point), list[tuple[int, ...]]()
+        for cell, _, distance in cells_along(self.full_cells().shape, self.ray_at(point)):
+            if seen is not None and distance >= seen.distance:
+                break
+            found.append(tuple(cell))
+        return found[::-1][:_MOST_SOWN_CELLS]
+
+    def seen_at(self, at: np.ndarray) -> list[QPointF]:
         """Where (n, 3) places are seen, heights being those of seats."""
         lifted = np.asarray(at, np.float64) + np.array([0.06, 0.5, 0.5])
         return [QPointF(x, y) for y, x, _ in self.eye.near(lifted).tolist()]

@@ -99,7 +99,7 @@ class VoxelTable(Views, Frames, Pointing, QOpenGLWidget):
         self.pulls, self.lasso = Pulls(session), Lasso(session)
         self.piece_marks = SpaceMarks(session, lambda: self.eye, self.pulls)
         self.picked_marks = SpacePicked(session, self.lasso, self.piece_marks)
-        self.curve_marks = CurveMarks(session, self.pulls, self._seen)
+        self.curve_marks = CurveMarks(session, self.pulls, self.seen_at)
         self.knobs = Knobs(session, self.pulls, self.picked_marks.frame)
         self.edges = SpaceEdges(session, lambda: self.eye)
         session.picking.changed.connect(self._on_picked)
