@@ -13,7 +13,9 @@ import topion
 from bench.ratio import Ratio, compared, timed
 from bench.weaving import islands
 from topion.brushes import FieldBrush, Sown
+from topion.brushes.kind import brush_named
 from topion.demo.brinehollow import library
+from topion.edit.sown import banned, held
 from topion.model.edit import Edit
 from topion.model.layer import Layer
 from topion.model.records import cells_changed
@@ -110,6 +112,26 @@ def _fields() -> Iterator[Ratio]:
         2.0,
         rounds=5,
     )
+    _hold_and_ban(project, room, rich)
+    yield compared(
+        "4b  the same with sizes, 500 held and 500 banned / without",
+        lambda: sow(project.data, room.data, rich),
+        lambda: sow(project.data, room.data, plain),
+        2.0,
+        rounds=5,
+    )
+
+
+def _hold_and_ban(project: ProjectHandle, room: RoomHandle, layer_id: str) -> None:
+    """Some of the things of a field held and banned, and a size painted everywhere."""
+    found = sow(project.data, room.data, layer_id)
+    rows = range(0, len(found), max(1, len(found) // 1000))
+    things = [found.thing(row) for row in rows][:1000]
+    edit, _ = held(project.data, room.name, layer_id, things[:500])
+    project.history.apply(edit)
+    project.history.apply(banned(project.data, room.name, layer_id, things[500:]))
+    sizes = brush_named(project.data, "Rich").changed(paints="size", way="set", scale=1.4)
+    room.lay(sizes, box=((0, 0), (399, 399)))
 
 
 def _layer(room: RoomHandle, brush: str) -> str:

@@ -66,11 +66,26 @@ def test_only_chunks_that_show_a_change_are_drawn_anew(yard):
     frame(chunks, Camera(step=STEPS.index(1.0)))
     before = dict(chunks._kept)
     chunks.forget(Box((2, 2), (3, 3)))
-    gone = before.keys() - chunks._kept.keys()
-    assert gone and all(row == 0 and column == 0 for _, row, column in gone)
+    stale = (before.keys() - chunks._kept.keys()) | chunks._stale.keys()
+    assert stale and all(row == 0 and column == 0 for _, row, column in stale)
     assert len(chunks._kept) > 0
     chunks.forget(None)
     assert not chunks._kept
+
+
+@pytest.mark.parametrize("zoom", [0.25, 0.5, 1.0, 2.0])
+def test_a_chunk_that_is_mended_is_as_one_that_is_drawn_whole(yard, zoom):
+    room, chunks = yard
+    camera = Camera(step=STEPS.index(zoom))
+    frame(chunks, camera)
+    room.lay("Lantern post", cells=[(4, 6)])
+    room.lay("Reed bed", line=((10, 4), (12, 9)))
+    room.lay("Water", cells=[(3, 12), (11, 14)])
+    for dirty in ((Box((4, 6), (5, 7))), Box((5, 0), (18, 15)), Box((3, 12), (12, 15))):
+        chunks.forget(dirty)
+    fresh = frame(Chunks(room.project.data, room.data), camera)
+    assert np.array_equal(frame(chunks, camera), fresh)
+    assert not chunks._stale.keys() & {key for key in chunks._kept if key[0] == camera.px}
 
 
 def test_old_chunks_are_let_go(yard, monkeypatch):

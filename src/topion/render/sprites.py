@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,7 @@ from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.render.pixels import Words, as_words, resized
+from topion.things.sowing import SownSpot
 from topion.things.sowings import sown_in
 
 _SIZE_STEPS = 24  # sprites of a field share pictures: scales are rounded to 1/24
@@ -46,7 +48,9 @@ class Placed:
     left: int
 
 
-def sprite_of(project: Project, prefab: Prefab, thing: Thing, px: float, cell_px: int) -> Sprite:
+def sprite_of(
+    project: Project, prefab: Prefab, thing: Thing | SownSpot, px: float, cell_px: int
+) -> Sprite:
     """The picture of a thing at `px` a cell, kept for the next one like it."""
     cache = _SPRITES.of(project, project.stamp("prefabs"), dict)
     scale = round(thing.scale * _SIZE_STEPS) / _SIZE_STEPS
@@ -127,23 +131,52 @@ def _turned(rgba: Rgba, anchor: tuple[float, float], scale: float, turn: float) 
 
 
 def placed_sprites(
-    project: Project, room: Room, layer: Layer, things: Iterable[Thing], px: float
+    project: Project, room: Room, layer: Layer, things: Iterable[Thing | SownSpot], px: float
 ) -> list[Placed]:
     """Sprites at `px` a cell, those farther back first."""
     placed = []
     off_y, off_x = layer.info.offset
+    known: dict[tuple[object, ...], tuple[Sprite, float, float] | None] = {}
     for thing in sorted(things, key=lambda t: (t.y, t.x)):
-        prefab = project.prefabs.get(thing.prefab)
-        if prefab is None:
+        key = (thing.prefab, thing.turn, thing.mirrored, round(thing.scale * _SIZE_STEPS))
+        found = known.get(key, _UNKNOWN)
+        if found is _UNKNOWN:
+            found = known[key] = _seated_sprite(project, room, thing, px)
+        if found is None:
             continue
-        sprite = sprite_of(project, prefab, thing, px, room.info.cell_px)
-        # the seat is the bottom middle of the thing's cell, which turns with it by quarters
-        stands = prefab.picture_turned(thing.turn, thing.mirrored) is not None
-        down, right = _SEATS[0 if stands else round(thing.turn / 90) % 4]
-        top = (thing.y + 0.5 + down + off_y) * px - sprite.anchor[0]
-        left = (thing.x + 0.5 + right + off_x) * px - sprite.anchor[1]
-        placed.append(Placed(sprite, round(top), round(left)))
+        sprite, down, right = found
+        top, left = (thing.y + 0.5 + down + off_y) * px, (thing.x + 0.5 + right + off_x) * px
+        ay, ax = sprite.anchor
+        placed.append(Placed(sprite, round(top - ay), round(left - ax)))
     return placed
+
+
+_UNKNOWN: Any = object()
+
+
+def _seated_sprite(
+    project: Project, room: Room, thing: Thing | SownSpot, px: float
+) -> tuple[Sprite, float, float] | None:
+    """The picture of a thing, and how far down and right of the middle of its cell its seat is."""
+    prefab = project.prefabs.get(thing.prefab)
+    if prefab is None:
+        return None
+    sprite = sprite_of(project, prefab, thing, px, room.info.cell_px)
+    # the seat is the bottom middle of the thing's cell, which turns with it by quarters
+    stands = prefab.picture_turned(thing.turn, thing.mirrored) is not None
+    down, right = _SEATS[0 if stands else round(thing.turn / 90) % 4]
+    return sprite, down, right
+
+
+def drawn_in(project: Project, room: Room, layer_id: str, box: Box) -> Iterator[Thing | SownSpot]:
+    """The things of a layer whose anchors lie in `box`, as far as they are drawn."""
+    layer = room.layers[layer_id]
+    if layer.info.kind != "field":
+        yield from layer.things_near(box).values()
+        return
+    sowing = sown_in(project, room, layer_id, box)
+    inside = (sowing.positions >= box.lo) & (sowing.positions < box.hi)
+    yield from sowing.spots(np.flatnonzero(inside.all(axis=1)))
 
 
 def things_in(project: Project, room: Room, layer_id: str, box: Box | None) -> Iterator[Thing]:

@@ -32,8 +32,12 @@ def banned(positions: Positions, bans: Iterable[Ban]) -> CellMask:
     by_radius: dict[float, list[tuple[float, ...]]] = {}
     for ban in bans:
         by_radius.setdefault(ban.radius, []).append(ban.at)
-    for radius, places in by_radius.items() if len(positions) else ():
-        found |= _within(positions, np.array(places), radius)
+    if not by_radius or not len(positions):
+        return found
+    every = np.array([at for places in by_radius.values() for at in places])
+    rows = _in_reach(positions, every, max(by_radius))
+    for radius, places in by_radius.items():
+        found[rows] |= _nearer(positions[rows], np.array(places), radius)
     return found
 
 
@@ -43,9 +47,12 @@ def near_held(
     """(n,) which stand nearer to a held thing than they keep clear."""
     at = np.array([thing.at[-positions.shape[1] :] for thing in held])
     found = np.zeros(len(positions), bool)
-    for spacing in np.unique(spacings).tolist():
-        rows = np.flatnonzero(spacings == spacing)
-        found[rows] = _within(positions[rows], at, spacing)
+    if not len(at) or not len(positions):
+        return found
+    rows = _in_reach(positions, at, float(spacings.max()))
+    for spacing in np.unique(spacings[rows]).tolist():
+        own = rows[spacings[rows] == spacing]
+        found[own] = _nearer(positions[own], at, spacing)
     return found
 
 
@@ -85,6 +92,30 @@ def obstructed(
 
 def _within(positions: Positions, places: Positions, radius: float) -> CellMask:
     """(n,) which lie nearer to one of the places than a radius."""
-    tree = scipy.spatial.cKDTree(places)
-    away, _ = tree.query(positions, distance_upper_bound=radius)
+    found = np.zeros(len(positions), bool)
+    rows = _in_reach(positions, places, radius)
+    found[rows] = _nearer(positions[rows], places, radius)
+    return found
+
+
+def _nearer(positions: Positions, places: Positions, radius: float) -> CellMask:
+    if not len(positions):
+        return np.zeros(0, bool)
+    away, _ = scipy.spatial.cKDTree(places).query(positions, distance_upper_bound=radius)
     return np.asarray(away < radius)
+
+
+def _in_reach(positions: Positions, places: Positions, radius: float) -> NDArray[np.intp]:
+    """Rows of those in whose cells a place may be near enough, seen from above: few are asked
+    where places are few."""
+    if not len(positions) or not len(places):
+        return np.empty(0, np.intp)
+    ys, xs = (np.floor(positions[:, axis]).astype(np.intp) for axis in (-2, -1))
+    first = np.array([ys.min(), xs.min()])
+    near = np.zeros((int(ys.max() - first[0]) + 1, int(xs.max() - first[1]) + 1), bool)
+    plan = places[:, -2:]
+    lo = np.maximum(np.floor(plan - radius).astype(np.intp) - first, 0)
+    hi = np.maximum(np.floor(plan + radius).astype(np.intp) - first + 1, 0)
+    for (y0, x0), (y1, x1) in zip(lo.tolist(), hi.tolist(), strict=True):
+        near[y0:y1, x0:x1] = True
+    return np.flatnonzero(near[ys - first[0], xs - first[1]])

@@ -9,8 +9,9 @@ thing in another.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -47,6 +48,17 @@ class Tally:
     wanted: int = 0
     placed: int = 0
     refused: tuple[tuple[str, int], ...] = ()
+
+
+class SownSpot(NamedTuple):
+    """A sown thing as far as it is drawn; the values are those of a Thing."""
+
+    prefab: str
+    y: float
+    x: float
+    turn: float
+    mirrored: bool
+    scale: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,6 +104,19 @@ class Sowing:
             float(self.scales[row]),
             z=level[0] if level else 0.0,
         )
+
+    def spots(self, rows: NDArray[np.intp]) -> Iterator[Thing | SownSpot]:
+        """Some of them as far as they are drawn; what is held as it was put."""
+        held = self.held[rows].tolist() if len(self.held) else [0] * len(rows)
+        columns = (self.prefabs[rows], self.positions[rows], self.turns[rows],
+                   self.mirrored[rows], self.scales[rows])  # fmt: skip
+        for number, kind, at, turn, mirrored, scale in zip(
+            held, *(column.tolist() for column in columns), strict=True
+        ):
+            if number:
+                yield self.kept[number]
+            else:
+                yield SownSpot(self.names[kind], at[-2], at[-1], turn, mirrored, scale)
 
     def at(self, *cell: int) -> list[int]:
         """Rows of the things that stand in the cell."""

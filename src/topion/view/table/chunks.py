@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections import OrderedDict
 
-from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 
 from topion.grid.boxes import Box
@@ -40,6 +40,7 @@ class Chunks:
         self._animated: set[Key] = set()
         self._moving: dict[Key, set[str]] = {}  # prefabs with frames that stand there
         self._old: set[Key] = set()  # kept, but their animation has moved on
+        self._stale: dict[Key, Box] = {}  # kept, but some of their cells changed
 
     def side_for(self, camera: Camera) -> int:
         """The whole px a cell is drawn at for this zoom."""
@@ -72,11 +73,27 @@ class Chunks:
         """Draw chunks that are not there, as long as the frame allows; False if some are left."""
         until = time.perf_counter() + _BUDGET_S
         for key in keys:
-            if key not in self._kept:
+            if key not in self._kept or key in self._stale:
                 if time.perf_counter() > until:
                     return False
-                self._draw(key, cells)
+                if key in self._kept:
+                    self._patch(key, cells)
+                else:
+                    self._draw(key, cells)
         return True
+
+    def _patch(self, key: Key, cells: int) -> None:
+        """Draw only the cells of a kept chunk that changed."""
+        side, row, column = key
+        box, part, image = self._box(row, column, cells), self._stale.pop(key), self._kept[key]
+        px = round(side)
+        fresh = composed(self.project, self.room, part, px, self._has)
+        painter = QPainter(image)
+        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
+        at = QPoint((part.lo[1] - box.lo[1]) * px, (part.lo[0] - box.lo[0]) * px)
+        painter.drawImage(at, fresh)
+        painter.end()
+        self._note_animated(key, box)
 
     def _draw_old(self, keys: list[Key], cells: int) -> bool:
         """Draw chunks anew whose animation moved on; until then the old picture serves."""
@@ -120,10 +137,18 @@ class Chunks:
             )
         self._kept[key] = image
         self._old.discard(key)
+        self._stale.pop(key, None)
         while len(self._kept) > _MOST_CHUNKS:
             old, _ = self._kept.popitem(last=False)
             self._animated.discard(old)
             self._old.discard(old)
+            self._stale.pop(old, None)
+        self._note_animated(key, box)
+        return image
+
+    def _note_animated(self, key: Key, box: Box) -> None:
+        """Remember what of a chunk moves by itself."""
+        side = key[0]
         animated = atlas_of(self.project, max(1, round(side)), self.room.info.theme).animated
         for _, layer in self.room.bottom_up("tiles"):
             if layer.info.shown and animated[shown_tiles(self.project, layer, box)].any():
@@ -131,7 +156,6 @@ class Chunks:
                 break
         if any(prefab.frames for prefab in self.project.prefabs.values()):
             self._note_moving(key, box)
-        return image
 
     def _note_moving(self, key: Key, box: Box) -> None:
         """Remember which prefabs with frames stand in a chunk."""
@@ -167,15 +191,24 @@ class Chunks:
             self._kept.clear()
             self._animated.clear()
             self._old.clear()
+            self._stale.clear()
             return
         reach = overhang_cells(self.project, self.room) + 2
         touched = box.grown(reach)
         for key in list(self._kept):
             side, row, column = key
-            if self._box(row, column, cells_of(side)).meets(touched):
+            own = self._box(row, column, cells_of(side))
+            if own.meets(touched):
+                part = own.clipped(touched)
+                known = self._stale.get(key)
+                part = part if known is None else part.union(known)
+                if side >= 1 and part.size * 2 < own.size:
+                    self._stale[key] = part
+                    continue
                 del self._kept[key]
                 self._animated.discard(key)
                 self._old.discard(key)
+                self._stale.pop(key, None)
 
     def renew(self) -> None:
         """Draw all anew, as time allows; until then the old pictures serve."""

@@ -20,9 +20,9 @@ from topion.render.scene import plain_tiles, stacked, tiles_in_box
 from topion.render.sprites import (
     DOT_PX,
     dots_in,
+    drawn_in,
     overhang_cells,
     placed_sprites,
-    things_in,
 )
 from topion.render.wear import stack_tiles, wear_of
 
@@ -138,7 +138,7 @@ def _draw_things(
     box: Box,
     side: int,
 ) -> None:
-    things = things_in(project, room, layer_id, around)
+    things = drawn_in(project, room, layer_id, around)
     for placed in placed_sprites(project, room, layer, things, side):
         at = QPoint(placed.left - box.lo[1] * side, placed.top - box.lo[0] * side)
         _draw(painter, at, placed.sprite.words)
