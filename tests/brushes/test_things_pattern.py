@@ -14,7 +14,7 @@ from topion.brushes.gestures import Mirror, mirrored
 from topion.brushes.kind import CannotTurn
 from topion.brushes.marks import Marks, Place
 from topion.brushes.pattern import Pattern, Spot
-from topion.edit import picked
+from topion.edit import picked_moves
 from topion.edit.picked import Picks
 from topion.edit.pieces import Pick
 from topion.errors import BadValue
@@ -187,7 +187,9 @@ def test_a_prefab_that_snaps_stands_there_however_it_is_laid_dragged_or_typed():
     (thing,) = room.things()
     assert (thing.y, thing.x) == (5.25, 5.25)
     number = next(iter(room.data.layer("things").things))
-    edit = picked.moved(room.project.data, "Yard", Picks((Pick("things", number),)), (1.1, 0.4))
+    edit = picked_moves.moved(
+        room.project.data, "Yard", Picks((Pick("things", number),)), (1.1, 0.4)
+    )
     room.project.history.apply(edit)
     (thing,) = room.things()
     assert (thing.y, thing.x) == (6.25, 5.75)

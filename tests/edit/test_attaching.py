@@ -10,7 +10,8 @@ from topion.edit import pieces as edits
 from topion.edit.arranging import attach_things
 from topion.edit.attaching import what_is_under, words_of
 from topion.edit.layers import move_contents
-from topion.edit.picked import Picks, moved, removed, scrap_of
+from topion.edit.picked import Picks, removed, scrap_of
+from topion.edit.picked_moves import moved
 from topion.edit.pieces import Pick
 from topion.errors import BadValue
 from topion.model.compare import differences

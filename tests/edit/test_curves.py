@@ -17,10 +17,12 @@ from topion.brushes.along import marks_along
 from topion.brushes.gestures import Gesture
 from topion.brushes.kind import brush_named
 from topion.brushes.marks import Place
+from topion.edit import along
 from topion.edit import curves as edits
 from topion.edit.arranging import attach_things
 from topion.edit.layers import duplicate_layer, merge_down
-from topion.edit.picked import Picks, duplicated, moved, removed, scrap_of
+from topion.edit.picked import Picks, removed, scrap_of
+from topion.edit.picked_moves import duplicated, moved
 from topion.edit.picked_turns import turned
 from topion.edit.pieces import Pick
 from topion.edit.rooms import resize_room, shift_contents
@@ -183,7 +185,7 @@ CHANGES = {
 def test_every_change_brings_all_along_and_comes_back_as_one(room, name):
     pick = drawn(room)
     hold = stand(room, Thing("Lamp", 8, 12))
-    apply(room, edits.attached(room.project.data, room.name, [Pick("things", hold[0])], pick))
+    apply(room, along.attached(room.project.data, room.name, [Pick("things", hold[0])], pick))
     both_ways(room, CHANGES[name](room.project.data, room.name, pick))
     if name not in ("detach", "remove"):
         assert on_it(room, pick) and Thing("Lamp", 0, 0).prefab in {
@@ -208,14 +210,14 @@ def test_attached_things_keep_their_side_and_turn():
     pick = drawn(room, CurveBrush("Fence"), ((5, 4), (5, 24)), "line")
     (number,) = stand(room, Thing("Sign", 8, 10, turn=30.0))
     own = Pick("things", number)
-    apply(room, edits.attached(room.project.data, room.name, [own], pick))
+    apply(room, along.attached(room.project.data, room.name, [own], pick))
     thing = room.data.layers["things"].things[number]
     assert (thing.y, thing.x, thing.turn) == (8, 10, 30)  # it does not jump
     assert (thing.along.aside, thing.along.turn) == (3, 30)
     apply(room, edits.point_moved(room.project.data, room.name, pick, 1, (20.0, -20.0)))
     thing = room.data.layers["things"].things[number]  # the curve goes south now
     assert thing.turn == pytest.approx(120) and thing.x == pytest.approx(1, abs=0.01)
-    apply(room, edits.put_along(room.project.data, room.name, [own], turns=False, turn=15.0))
+    apply(room, along.put_along(room.project.data, room.name, [own], turns=False, turn=15.0))
     assert room.data.layers["things"].things[number].turn == 15
 
 
@@ -223,18 +225,18 @@ def test_a_thing_is_slid_by_lengths_and_typed_by_length_or_share(room):
     pick = drawn(room, CurveBrush("Fence"), ((5, 4), (5, 24)), "line")
     (number,) = stand(room, Thing("Lamp", 5, 8))
     own, project = Pick("things", number), room.project.data
-    apply(room, edits.attached(project, room.name, [own], pick))
+    apply(room, along.attached(project, room.name, [own], pick))
     at = lambda: room.data.layers["things"].things[number].x  # noqa: E731
-    apply(room, edits.slid_along(project, room.name, [own], 2.5))
+    apply(room, along.slid_along(project, room.name, [own], 2.5))
     assert at() == pytest.approx(10.5, abs=1e-3)
-    apply(room, edits.put_along(project, room.name, [own], length=3.0))
+    apply(room, along.put_along(project, room.name, [own], length=3.0))
     assert at() == pytest.approx(7, abs=1e-3)
-    apply(room, edits.put_along(project, room.name, [own], share=0.5))
+    apply(room, along.put_along(project, room.name, [own], share=0.5))
     assert at() == pytest.approx(14)
     apply(room, moved(project, room.name, Picks((own,)), (4.0, 3.0)))
     thing = room.data.layers["things"].things[number]
     assert (thing.y, thing.x) == (5, pytest.approx(17))  # dragged along, not off it
-    apply(room, edits.detached(project, room.name, [own]))
+    apply(room, along.detached(project, room.name, [own]))
     apply(room, moved(project, room.name, Picks((own,)), (4.0, 0.0)))
     assert room.data.layers["things"].things[number].y == 9
 
@@ -242,7 +244,7 @@ def test_a_thing_is_slid_by_lengths_and_typed_by_length_or_share(room):
 def test_a_thing_put_along_by_hand_takes_the_place_of_a_filled_one(room):
     pick = drawn(room, fence(pitch=4.0, fits=False), ((5, 2), (5, 22)), "line")
     own = edits.things_along(room.data, pick)[2][0]
-    apply(room, edits.slid_along(room.project.data, room.name, [own], 0.5))
+    apply(room, along.slid_along(room.project.data, room.name, [own], 0.5))
     apply(room, edits.with_fill(room.project.data, room.name, pick,
                                 replace(curve(room, pick).fill, seed=9)))  # fmt: skip
     shares = sorted(t.along.share * 20 for t in riders(room, pick))
@@ -256,7 +258,7 @@ def test_split_and_joined_what_was_attached_stays_where_it_stood(number, ring):
     first = stand(room, Thing("Lamp", 8, 8), Thing("Lamp", 5, 17), Thing("Lamp", 10, 24))
     own = [Pick("things", n) for n in first]
     project = room.project.data
-    apply(room, edits.attached(project, room.name, own, pick, onto=True))
+    apply(room, along.attached(project, room.name, own, pick, onto=True))
     before = {n: room.data.layers["things"].things[n].at for n in first}
     apply(room, edits.split(project, room.name, pick, number))
     things = room.data.layers["things"].things
@@ -273,7 +275,7 @@ def test_split_and_joined_what_was_attached_stays_where_it_stood(number, ring):
 def test_a_point_too_few_takes_the_curve_away_and_frees_what_was_attached(room):
     pick = drawn(room, points=WAVE[:2])
     (number,) = stand(room, Thing("Lamp", 12, 12))
-    apply(room, edits.attached(room.project.data, room.name, [Pick("things", number)], pick))
+    apply(room, along.attached(room.project.data, room.name, [Pick("things", number)], pick))
     apply(room, edits.without_points(room.project.data, room.name, pick, (0,)))
     assert not room.data.layers["things"].curves
     assert [(t.prefab, t.attached, t.along) for t in room.things()] == [("Lamp", None, None)]

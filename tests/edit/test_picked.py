@@ -11,6 +11,7 @@ from tests.rooms import drawn, small_room, stand
 from tests.shapes import shape_room
 from tests.voxel_rooms import isle
 from topion.edit import picked as edits
+from topion.edit import picked_moves
 from topion.edit.picked import Picks, entry_of, with_groups
 from topion.edit.picked_turns import turned
 from topion.edit.picking import all_alike, all_broken, connected_alike, entries_at, entries_in
@@ -107,7 +108,7 @@ def test_moving_an_area_leaves_open_cells_and_takes_pieces_and_things_along():
     (bush,) = put(room, Thing("Bush", 2, 2))
     area = Area.of_box(Box((1, 1), (5, 5)))
     picks = Picks((bush, Pick("ground", 1)), area, ("ground",))
-    edit = do(room, edits.moved, picks, (6, 6))
+    edit = do(room, picked_moves.moved, picks, (6, 6))
     assert edit.label == "Move 16 cells and Pipe and Bush"
     assert drawn(room, SIGNS)[1][:6] == "m....m" and drawn(room, SIGNS)[7][7:9] == "ww"
     assert room.data.layer("ground").pieces[1].points[0] == (10, 7) and things(room)[2] == (8, 8)
@@ -128,18 +129,18 @@ def test_moving_about_and_back_over_open_ground_gives_the_start(by, data):
     start = room.project.data.frozen()
     picks = Picks((bush,), Area.of_box(box), ("ground",))
     back = tuple(-v for v in by)
-    do(room, edits.moved, picks, by)
+    do(room, picked_moves.moved, picks, by)
     there = Picks((bush,), Area.of_box(box).shifted(by), ("ground",))
-    do(room, edits.moved, there, back)
+    do(room, picked_moves.moved, there, back)
     assert differences(start, room.project.data) == []
 
 
 def test_a_thing_that_may_not_stand_there_holds_all_back_unless_it_is_overridden():
     room = small_room()
     near, lamp, bush = put(room, Thing("Lamp", 3, 3), Thing("Lamp", 3, 12), Thing("Bush", 6, 12))
-    edit = do(room, edits.moved, Picks((lamp, bush)), (0, -7))
+    edit = do(room, picked_moves.moved, Picks((lamp, bush)), (0, -7))
     assert not edit and edit.refused == ("1 thing may not stand there",)
-    do(room, edits.moved, Picks((lamp, bush)), (0, -7), override=True)
+    do(room, picked_moves.moved, Picks((lamp, bush)), (0, -7), override=True)
     assert room.data.layer("things").things[lamp.number].overridden
     assert things(room)[bush.number] == (6, 5)
     assert entry_of(room.data, near).x == 3
@@ -151,7 +152,7 @@ def test_things_of_a_side_view_come_to_stand_on_what_carries_them():
     room.lay("Stones", box=((8, 0), (9, 11)))
     room.lay("Stones", box=((5, 6), (7, 11)))
     (bush,) = put(room, Thing("Bush", 7, 2))
-    do(room, edits.moved, Picks((bush,)), (-1, 6), seats=True)
+    do(room, picked_moves.moved, Picks((bush,)), (-1, 6), seats=True)
     assert things(room)[bush.number] == (4, 8)
 
 
@@ -159,7 +160,7 @@ def test_a_piece_cannot_leave_the_room():
     room = shape_room()
     room.lay("Wall", box=((2, 2), (5, 5)))
     with pytest.raises(BadValue):
-        edits.moved(room.project.data, "Yard", Picks((Pick("ground", 1),)), (0, 90))
+        picked_moves.moved(room.project.data, "Yard", Picks((Pick("ground", 1),)), (0, 90))
 
 
 def test_what_is_locked_is_left_alone_and_said():
@@ -223,7 +224,7 @@ def test_a_copy_of_an_area_lies_over_what_was_there():
     room = small_room((10, 10))
     room.lay("Water", box=((1, 1), (2, 2)))
     picks = Picks(put(room, Thing("Bush", 1, 1)), Area.of_box(Box((1, 1), (3, 3))), ("ground",))
-    _, fresh = do(room, edits.duplicated, picks, (4, 4))
+    _, fresh = do(room, picked_moves.duplicated, picks, (4, 4))
     assert drawn(room, SIGNS)[1][1:3] == "ww" and drawn(room, SIGNS)[5][5:7] == "ww"
     assert fresh.area.box == Box((5, 5), (7, 7)) and sorted(things(room).values())[-1] == (5, 5)
 

@@ -14,7 +14,8 @@ from tests.rooms import slots
 from tests.shapes import FLAT, deep_shape_room, shape_room, shown_refs
 from topion.brushes import Lift, Run
 from topion.edit import pieces as edits
-from topion.edit.picked import Picks, duplicated, removed
+from topion.edit.picked import Picks, removed
+from topion.edit.picked_moves import duplicated
 from topion.edit.pieces import Pick, rank_of
 from topion.edit.rooms import set_layer
 from topion.edit.serial import edit_from_plain, edit_to_plain

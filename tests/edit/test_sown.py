@@ -8,7 +8,8 @@ import pytest
 from tests.rooms import small_room
 from topion.brushes import FieldBrush, Sown
 from topion.edit import sown as edits
-from topion.edit.picked import Picks, moved, removed
+from topion.edit.picked import Picks, removed
+from topion.edit.picked_moves import moved
 from topion.edit.pieces import Pick
 from topion.errors import BadValue
 from topion.grid.areas import Area

@@ -13,7 +13,7 @@ from topion.brushes import Stamp, TintBrush
 from topion.brushes.marks import Place
 from topion.edit.clips import clip_of
 from topion.edit.picked import Picks
-from topion.edit.picked import moved as moved_picks
+from topion.edit.picked_moves import moved as moved_picks
 from topion.edit.rooms import remove_layer
 from topion.edit.wear import set_palette
 from topion.errors import BadValue

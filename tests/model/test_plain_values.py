@@ -159,6 +159,7 @@ def test_settings_name_real_fields_of_their_brush():
                 "about",
                 "cell",
                 "pattern",
+                "mix",
             )
 
 

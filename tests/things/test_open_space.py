@@ -12,7 +12,8 @@ from tests.voxel_rooms import isle
 from topion.brushes import ThingsBrush
 from topion.brushes.marks import Marks, Place
 from topion.brushes.scraps import turned_in_space
-from topion.edit.picked import Picks, moved
+from topion.edit.picked import Picks
+from topion.edit.picked_moves import moved
 from topion.edit.pieces import Pick
 from topion.grid.ways import Way, all_ways
 from topion.model.prefab import Thing

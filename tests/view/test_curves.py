@@ -12,6 +12,7 @@ from tests.rooms import stand
 from topion.brushes import CurveBrush, FieldBrush, Sown
 from topion.brushes.gestures import Gesture
 from topion.brushes.marks import Marks, Place
+from topion.edit import along
 from topion.edit import curves as edits
 from topion.edit.library import put_brush
 from topion.edit.pieces import Pick
@@ -238,7 +239,7 @@ def test_attached_things_slide_by_held_keys_and_typed_values(fencer):
     number = drawn(fencer, (6, 6), (6, 22))
     fencer.session.curves.do(edits.with_fill, None)
     (lamp,) = stand(fencer.room, Thing("Lamp", 6, 10))
-    fencer.session.try_(edits.attached, "Yard", [Pick("things", lamp)], Pick("things", number))
+    fencer.session.try_(along.attached, "Yard", [Pick("things", lamp)], Pick("things", number))
     fencer.session.picking.pick([Pick("things", lamp)])
     fencer.settle(40)
     at = fencer.session.handle.history.at
@@ -261,7 +262,7 @@ def test_a_thing_is_dragged_along_its_curve_and_not_off_it(fencer):
     number = drawn(fencer, (6, 6), (6, 22))
     fencer.session.curves.do(edits.with_fill, None)
     (lamp,) = stand(fencer.room, Thing("Lamp", 6, 10))
-    fencer.session.try_(edits.attached, "Yard", [Pick("things", lamp)], Pick("things", number))
+    fencer.session.try_(along.attached, "Yard", [Pick("things", lamp)], Pick("things", number))
     fencer.session.picking.pick([Pick("things", lamp)])
     fencer.stroke((6, 10), (9, 15))
     thing = fencer.room.data.layers["things"].things[lamp]
@@ -347,7 +348,7 @@ def test_an_expression_places_several_things_along_their_curve(fencer):
     fencer.session.curves.do(edits.with_fill, None)
     lamps = stand(fencer.room, Thing("Lamp", 6, 8), Thing("Lamp", 6, 14), Thing("Lamp", 6, 20))
     picks = [Pick("things", n) for n in lamps]
-    fencer.session.try_(edits.attached, "Yard", picks, Pick("things", number))
+    fencer.session.try_(along.attached, "Yard", picks, Pick("things", number))
     fencer.session.picking.pick(picks)
     fencer.settle(60)
     rows = fencer.window._right.picked.riders

@@ -9,6 +9,7 @@ import pytest
 
 from tests.walk.test_roles import place
 from tests.walk.texts import begin, drawn, put
+from topion.edit import along
 from topion.edit import curves as edits
 from topion.edit.pieces import Pick
 from topion.errors import BadValue
@@ -32,9 +33,9 @@ def riding(curve, again, *, share=0.0, aside=0.0, speed=3.0):
     role = Mover(goes="along its curve", speed=speed, again=again, solid=False)
     raft = put(room, "Raft", float(y), float(x), role)
     own = [Pick(layer_id, raft)]
-    project.history.apply(edits.attached(project.data, room.name, own, pick, onto=True))
+    project.history.apply(along.attached(project.data, room.name, own, pick, onto=True))
     if aside:
-        project.history.apply(edits.put_along(project.data, room.name, own, aside=aside))
+        project.history.apply(along.put_along(project.data, room.name, own, aside=aside))
     return begin(room, 8, 1), raft
 
 

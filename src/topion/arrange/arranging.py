@@ -23,7 +23,8 @@ from topion.arrange.units import (
 from topion.brushes.groups import apart
 from topion.brushes.stamped_entries import numbered
 from topion.edit.handling import LARGEST_SCALE, LEAST_SCALE
-from topion.edit.picked import seated, things_changed
+from topion.edit.picked import things_changed
+from topion.edit.picked_moves import seated
 from topion.edit.pieces import Pick
 from topion.errors import BadValue
 from topion.model.curve import Along

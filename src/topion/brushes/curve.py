@@ -13,6 +13,7 @@ from topion.brushes.following import To, followed
 from topion.brushes.kind import DEEP_SCRAP, FLAT_SCRAP, BrushKind, Sample, Setting
 from topion.brushes.laying import refusal
 from topion.brushes.marks import Marks, Place
+from topion.brushes.stamped_entries import lies_in
 from topion.errors import BadValue
 from topion.grid.arrays import Positions
 from topion.grid.boxes import Box
@@ -97,6 +98,8 @@ class CurveBrush(BrushKind):
             return Edit(self.name, (), self.colour, (str(problem),))
         if not found:
             return Edit(self.name, (), self.colour)
+        if marks.within is not None and not all(lies_in(marks.within, c.box) for c in found):
+            return Edit(self.name, (), self.colour, ("the curve leaves the picked area",))
         first = place.room.next_number()
         to: dict[To, Curve | None] = {(layer_id, first + n): c for n, c in enumerate(found)}
         made = followed(place, to)

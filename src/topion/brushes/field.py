@@ -33,6 +33,34 @@ from topion.model.records import ItemRecord, cells_changed
 from topion.model.typed import Colour, between
 from topion.things.field import Field
 
+_STROKES = (
+    Setting("paints", "Paints", "choice", choices=("density", "size"),
+            hint="How many stand there, or how large they are"),
+    Setting("way", "Stroke", "choice", choices=("add", "thin", "set", "smooth"),
+            hint="What it does"),
+    Setting("strength", "Strength", "number", 0, 1, 0.05,
+            hint="How far a stroke goes towards what it leads to"),
+    Setting("radius", "Radius", "number", 0.5, 16, 0.5, "c", hint="Of the stroke"),
+    Setting("soft", "Soft edge", "number", 0, 8, 0.25, "c", hint="Inside the radius"),
+    Setting("falloff", "Falloff", "choice", choices=("smooth", "straight", "round", "sharp"),
+            hint="How the stroke fades out over its soft edge"),
+)  # fmt: skip
+_SOWN = (
+    Setting("spacing", "Spacing", "number", 0.5, 4, 0.1, "c", hint="Least distance"),
+    Setting("size", "Size", "range", 0.25, 2, 0.05, hint="Scales are spread over this"),
+    Setting("wanted", "At most", "number", 0, 500, 1, hint="Things in a room; 0: no bound"),
+    Setting("per_100", "Per 100 c", "number", 0, 100, 1,
+            hint="At most so many on 100 cells of full density; 0: no bound"),
+    Setting("avoids", "Avoids", "choice",
+            choices=("nothing", "things", "fields", "things and fields"),
+            hint="What lies in layers below, in the order of layers"),
+    Setting("clear", "Clear by", "number", 0, 8, 0.25, "c",
+            hint="Cells from what it avoids, middle to middle"),
+    Setting("storey", "Storey", "number", 0, 16, 1, "levels",
+            hint="In voxel rooms: a stroke is for the storey it lies in; 0: for all"),
+    Setting("seed", "Roll", "seed", hint="Where things fall; the dice rolls anew"),
+)  # fmt: skip
+
 
 @dataclass(frozen=True)
 class FieldBrush(Field, Spaced):
@@ -181,84 +209,8 @@ class FieldBrush(Field, Spaced):
         if self.paints == "size":
             lead = Setting("scale", "Size to", "number", 0.1, 1.99, 0.05, "×",
                            hint="What a stroke leads to, times the field's own size")  # fmt: skip
-        return (
-            Setting("sown", "Sows", "mix", hint="One of them at each place, by weight"),
-            Setting(
-                "paints",
-                "Paints",
-                "choice",
-                choices=("density", "size"),
-                hint="How many stand there, or how large they are",
-            ),
-            lead,
-            Setting(
-                "way",
-                "Stroke",
-                "choice",
-                choices=("add", "thin", "set", "smooth"),
-                hint="What it does",
-            ),
-            Setting(
-                "strength",
-                "Strength",
-                "number",
-                0,
-                1,
-                0.05,
-                hint="How far a stroke goes towards what it leads to",
-            ),
-            Setting("spacing", "Spacing", "number", 0.5, 4, 0.1, "c", hint="Least distance"),
-            Setting("size", "Size", "range", 0.25, 2, 0.05, hint="Scales are spread over this"),
-            Setting("radius", "Radius", "number", 0.5, 16, 0.5, "c", hint="Of the stroke"),
-            Setting("soft", "Soft edge", "number", 0, 8, 0.25, "c", hint="Inside the radius"),
-            Setting(
-                "falloff",
-                "Falloff",
-                "choice",
-                choices=("smooth", "straight", "round", "sharp"),
-                hint="How the stroke fades out over its soft edge",
-            ),
-            Setting("wanted", "At most", "number", 0, 500, 1, hint="Things in a room; 0: no bound"),
-            Setting(
-                "per_100",
-                "Per 100 c",
-                "number",
-                0,
-                100,
-                1,
-                hint="At most so many on 100 cells of full density; 0: no bound",
-            ),
-            Setting(
-                "avoids",
-                "Avoids",
-                "choice",
-                choices=("nothing", "things", "fields", "things and fields"),
-                hint="What lies in layers below, in the order of layers",
-            ),
-            Setting(
-                "clear",
-                "Clear by",
-                "number",
-                0,
-                8,
-                0.25,
-                "c",
-                hint="Cells from what it avoids, middle to middle",
-            ),
-            Setting(
-                "storey",
-                "Storey",
-                "number",
-                0,
-                16,
-                1,
-                "levels",
-                hint="In voxel rooms: a stroke is for the storey it lies in; 0: for all",
-            ),
-            Setting("seed", "Roll", "seed", hint="Where things fall; the dice rolls anew"),
-            PITCH,
-            RATE,
-        )
+        mix = Setting("sown", "Sows", "mix", hint="One of them at each place, by weight")
+        return (mix, *_STROKES[:1], lead, *_STROKES[1:], *_SOWN, PITCH, RATE)
 
     @cached_property
     def field(self) -> Field:

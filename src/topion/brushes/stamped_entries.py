@@ -13,6 +13,7 @@ from topion.brushes.shape import nearest_order
 from topion.grid.areas import Area
 from topion.grid.arrays import CellList, CellMask
 from topion.grid.boxes import Box
+from topion.model.ban import Ban
 from topion.model.edit import Record
 from topion.model.layer import Entry
 from topion.model.prefab import Stance, Thing, standing_cells
@@ -68,16 +69,20 @@ def entries_of(room: Room, known: Sequence[Known], within: Area | None) -> Added
                         moved = replace(moved, order=order, groups=apart(piece.groups, number))
                         added.setdefault((layer_id, "pieces"), []).append(moved)
                 orders[layer_id] = order
-                own = added.setdefault((layer_id, "curves"), []) if layer.curves else []
+                curves = [curve.shifted(tuple(corner)) for curve in layer.curves]
+                stays = all(lies_in(within, curve.box) for curve in curves)
+                own = added.setdefault((layer_id, "curves"), []) if curves else []
                 first = len(own)
-                own += [curve.shifted(tuple(corner)) for curve in layer.curves]
+                own += curves if stays else ()
                 for thing in layer.things:
                     there = thing.shifted(tuple(corner))
                     inside = within is None or stands_in(within, there, room.info.axes)
                     if inside and not covered.holds(there):
                         there = replace(there, groups=apart(thing.groups, number))
                         if there.attached is not None and not there.attached[0]:
-                            there = replace(there, attached=("", first + there.attached[1]))
+                            to = ("", first + there.attached[1]) if stays else None
+                            there = replace(there, attached=to,
+                                            along=there.along if stays else None)  # fmt: skip
                         added.setdefault((layer_id, "things"), []).append(there)
             covered.add(area)
     return added
@@ -189,8 +194,18 @@ def numbered(room: Room, added: Added) -> tuple[list[EntriesRecord], dict[str, l
         curves = [(layer_id, own) for own in by_key.get((layer_id, "curves"), ())]
         if table == "things":
             entries = {own: tied(thing, curves) for own, thing in entries.items()}
+        if table == "bans":
+            held = [*by_key.get((layer_id, "held"), ())]
+            entries = {own: _of_held(ban, held) for own, ban in entries.items()}
         last = max(entries)
         records.append(EntriesRecord(room.info.name, layer_id, table, {}, entries, last - highest))
         highest = last
         numbers.setdefault(layer_id, []).extend(entries)
     return records, numbers
+
+
+def _of_held(ban: Ban, held: Sequence[int]) -> Ban:
+    """A copied ban, of the copy of the held thing that it names by its rank, less than 0."""
+    if ban.held >= 0:
+        return ban
+    return replace(ban, held=held[-ban.held - 1] if -ban.held <= len(held) else 0)

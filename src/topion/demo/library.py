@@ -144,6 +144,11 @@ def brushes() -> Iterator[tuple[str, BrushKind]]:
         yield "Things", ThingsBrush(name, name, "Things", "#22303a")
     yield "Things", ThingsBrush("Rowing boat", "Rowing boat", "Things", "#97703f")
     yield "Things", ThingsBrush("Gull", "Gull", "Things", "#85827a")
+    yield from _many()
+
+
+def _many() -> Iterator[tuple[str, BrushKind]]:
+    """What lays many things at once: a curve, and fields."""
     yield (
         "Things",
         CurveBrush("Fence", (CurvePart("Pale"),), "Things", "#97703f", by="pitch", pitch=0.42,

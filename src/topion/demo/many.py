@@ -6,7 +6,8 @@ from __future__ import annotations
 
 from topion.arrange.arranging import Arrangement, arrange, arranged
 from topion.brushes.kind import brush_named
-from topion.edit.picked import Picks, moved
+from topion.edit.picked import Picks
+from topion.edit.picked_moves import moved
 from topion.edit.pieces import Pick
 from topion.edit.sown import held, sown_inside
 from topion.grid.areas import Area

@@ -8,8 +8,8 @@ from typing import Literal
 
 import numpy as np
 
+from topion.edit.along import attached
 from topion.edit.attaching import To, check_attached, words_of
-from topion.edit.curves import attached
 from topion.edit.picked import things_changed
 from topion.edit.pieces import Pick
 from topion.model.edit import Edit

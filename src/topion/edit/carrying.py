@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from topion.brushes.stamped_entries import numbered
 from topion.edit.logic import DoorEnd
-from topion.edit.picked import seated
+from topion.edit.picked_moves import seated
 from topion.edit.pieces import Pick
 from topion.errors import BadValue
 from topion.model.edit import Edit, Record

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-import numpy as np
-
 from topion.brushes.curve import opaque
 from topion.brushes.following import Followed, To, followed
 from topion.brushes.marks import Place
@@ -15,13 +13,13 @@ from topion.errors import BadValue
 from topion.grid.bezier import Bend
 from topion.model.curve import Along, Curve, CurvePoint, Fill, Side
 from topion.model.edit import Edit
-from topion.model.layer import Entry, Layer
+from topion.model.layer import Entry
 from topion.model.picture import Picture
 from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.things import curves as shapes
-from topion.things.along import attached_at, slid, standing_along
+from topion.things.along import standing_along
 
 COLOUR = "#23786f"
 MOST_OUTLINES = 32  # curves round one picture
@@ -58,7 +56,7 @@ def changed(project: Project, room_name: str, pick: Pick, curve: Curve, words: s
 
 
 def _edit(place: Place, curves: dict[To, Curve | None], words: str) -> Edit:
-    refused = _refusal(place.room, [to[0] for to in curves])
+    refused = locked_layers(place.room, [to[0] for to in curves])
     if refused:
         return Edit(words, (), COLOUR, refused)
     made = followed(place, curves)
@@ -69,7 +67,8 @@ def _made(place: Place, made: Followed, words: str) -> Edit:
     return Edit(words, made.records(place), COLOUR, notes=made.notes())
 
 
-def _refusal(room: Room, layers: Sequence[str]) -> tuple[str, ...]:
+def locked_layers(room: Room, layers: Sequence[str]) -> tuple[str, ...]:
+    """Why nothing is done to some layers; nothing where they are free."""
     locked = [room.layers[i].info.name for i in layers if room.layers[i].info.locked]
     return tuple(f"layer {name} is locked" for name in dict.fromkeys(locked))
 
@@ -192,7 +191,7 @@ def _moved_over(
     place: Place, curves: dict[To, Curve | None], things: dict[Pick, Thing], words: str
 ) -> Edit:
     """Curves, and things that belong to them otherwise."""
-    refused = _refusal(place.room, [to[0] for to in curves])
+    refused = locked_layers(place.room, [to[0] for to in curves])
     if refused:
         return Edit(words, (), COLOUR, refused)
     made = followed(place, curves, without=list(things))
@@ -265,36 +264,6 @@ def offset(project: Project, room_name: str, pick: Pick, cells: float) -> Edit:
     return added(project, room_name, pick.layer, made, "Offset curve")
 
 
-# --- things along it ----------------------------------------------------------------------
-
-
-def attached(
-    project: Project, room_name: str, things: Sequence[Pick], pick: Pick, *, onto: bool = False
-) -> Edit:
-    """Things belong to a curve from now on, each at the nearest of its places; onto it, or as far
-    aside as they stand."""
-    room = project.room(room_name)
-    curve = curve_of(room, pick)
-    after: dict[Pick, Thing] = {}
-    for own in things:
-        thing = room.layers[own.layer].things.get(own.number)
-        if thing is not None:
-            along = attached_at(curve, thing, on_it=onto)
-            after[own] = replace(thing, attached=(pick.layer, pick.number), along=along)
-    return _things(project, room, after, f"Attach {_count(after)}")
-
-
-def detached(project: Project, room_name: str, things: Sequence[Pick]) -> Edit:
-    """Things that stand where they stand, whatever becomes of their curve."""
-    room = project.room(room_name)
-    after = {}
-    for own in things:
-        thing = room.layers[own.layer].things.get(own.number)
-        if thing is not None and thing.along is not None:
-            after[own] = replace(thing, attached=None, along=None)
-    return _things(project, room, after, f"Detach {_count(after)}")
-
-
 def all_detached(project: Project, room_name: str, pick: Pick) -> Edit:
     """All that stands along a curve becomes plain things; it is filled no longer."""
     place = Place(project, room_name)
@@ -306,87 +275,11 @@ def all_detached(project: Project, room_name: str, pick: Pick) -> Edit:
     }
     for own, thing in after.items():
         tables.setdefault((own.layer, "things"), {})[own.number] = thing
-    return _made(place, Followed(tables), f"Detach {_count(after)}")
+    return _made(place, Followed(tables), f"Detach {count_words(after)}")
 
 
-def slid_along(project: Project, room_name: str, things: Sequence[Pick], by: float) -> Edit:
-    """So many cells along their curves; round and round where these are closed."""
-    room = project.room(room_name)
-    after: dict[Pick, Thing] = {}
-    for own, thing, curve in _on_curves(room, things):
-        if thing.along is not None:
-            after[own] = replace(thing, along=slid(thing.along, curve, by))
-    return _things(project, room, after, f"Slide {_count(after)}")
-
-
-def put_along(
-    project: Project, room_name: str, things: Sequence[Pick], **values: float | bool
-) -> Edit:
-    """Other values of `along` for things: share, aside, up, turn, turns; `length` in cells."""
-    room = project.room(room_name)
-    after: dict[Pick, Thing] = {}
-    for own, thing, curve in _on_curves(room, things):
-        if thing.along is not None:
-            new = dict(values)
-            if "length" in new:
-                far = float(curve.line.wrapped(np.array([float(new.pop("length"))]))[0])
-                new["share"] = min(far / max(curve.length, 1e-9), 1.0)
-            if "share" in new:
-                new["share"] = min(max(float(new["share"]), 0.0), 1.0)
-            along: Along = replace(thing.along, filled=False, **new)  # type: ignore[arg-type]
-            after[own] = replace(thing, along=along)
-    return _things(project, room, after, f"Place {_count(after)} along")
-
-
-def slid_to(room: Room, thing: Thing, at: tuple[float, ...]) -> Thing:
-    """A thing that belongs to a curve, at the place of that which is nearest to another; its share
-    alone changes."""
-    curve = curve_under(room, thing)
-    if curve is None or thing.along is None:
-        return thing
-    level = curve.axes == 3 and not curve.on_ground
-    far, _ = curve.line.nearest(at[-curve.axes :] if level else at[-2:])
-    share = round(min(far / max(curve.length, 1e-9), 1.0), 9)
-    return replace(thing, along=replace(thing.along, share=share, filled=False))
-
-
-def curve_under(room: Room, thing: Thing) -> Curve | None:
-    """The curve that a thing is attached to; None for none."""
-    if thing.along is None or thing.attached is None:
-        return None
-    layer: Layer | None = room.layers.get(thing.attached[0])
-    return layer.curves.get(thing.attached[1]) if layer else None
-
-
-def _on_curves(room: Room, things: Sequence[Pick]) -> list[tuple[Pick, Thing, Curve]]:
-    found = []
-    for own in things:
-        layer = room.layers.get(own.layer)
-        thing = layer.things.get(own.number) if layer else None
-        curve = curve_under(room, thing) if thing is not None else None
-        if thing is not None and curve is not None:
-            found.append((own, thing, curve))
-    return found
-
-
-def _things(project: Project, room: Room, after: dict[Pick, Thing], words: str) -> Edit:
-    """Things with another `along`, where they stand then; what fills their curves makes room."""
-    refused = _refusal(room, [own.layer for own in after])
-    if refused:
-        return Edit(words, (), COLOUR, refused)
-    place = Place(project, room.info.name)
-    standing = {}
-    for own, thing in after.items():
-        curve = curve_under(room, thing)
-        there = [thing] if curve is None else standing_along(project, room, curve, [thing])
-        standing[own] = there[0]
-    tables: dict[tuple[str, str], dict[int, Entry]] = {}
-    for own, thing in standing.items():
-        tables.setdefault((own.layer, "things"), {})[own.number] = thing
-    return _made(place, Followed(tables), words)
-
-
-def _count(after: dict[Pick, Thing]) -> str:
+def count_words(after: dict[Pick, Thing]) -> str:
+    """The name of one thing, or how many they are."""
     names = dict.fromkeys(thing.prefab for thing in after.values())
     return next(iter(names)) if len(after) == 1 else f"{len(after)} things"
 

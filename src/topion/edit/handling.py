@@ -8,7 +8,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from topion.edit.picked import seated, things_changed
+from topion.edit.picked import things_changed
+from topion.edit.picked_moves import seated
 from topion.edit.pieces import Pick
 from topion.model.edit import Edit
 from topion.model.prefab import Thing, snapped_thing

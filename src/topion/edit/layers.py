@@ -90,7 +90,9 @@ def duplicate_layer(project: Project, room_name: str, layer_id: str) -> Edit:
         for table, entries in layer.tables.items() if table not in ("things", "curves")
     }  # fmt: skip
     curves, things = loosened(layer.curves, layer.things.values(), layer_id)
-    own |= {(new_id, "curves"): [*curves], (new_id, "things"): [*things]}
+    ranks = {number: -rank for rank, number in enumerate(layer.table("held"), 1)}
+    bans = [replace(ban, held=ranks.get(ban.held, 0)) for ban in layer.table("bans").values()]
+    own |= {(new_id, "curves"): [*curves], (new_id, "things"): [*things], (new_id, "bans"): [*bans]}
     entries, _ = numbered(room, {key: values for key, values in own.items() if values})
     return Edit(f"Duplicate {layer.info.name}", (*made.records, *planes, *entries))
 

@@ -12,16 +12,12 @@ from typing import Any
 import numpy as np
 
 from topion.brushes.following import followed
-from topion.brushes.groups import loosened, name_of_group
+from topion.brushes.groups import name_of_group
 from topion.brushes.kind import all_brushes
 from topion.brushes.marks import Place
 from topion.brushes.scraps import cut_out
-from topion.brushes.shape import nearest_order
-from topion.brushes.stamped_entries import allowed, numbered
-from topion.edit.attaching import carried
-from topion.edit.curves import curve_under, slid_to
+from topion.edit.along import curve_under
 from topion.edit.pieces import Pick
-from topion.errors import BadValue
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
 from topion.model.curve import Curve
@@ -33,13 +29,9 @@ from topion.model.project import Project
 from topion.model.records import cells_changed, entries_changed
 from topion.model.room import Room
 from topion.model.scrap import Scrap
-from topion.things.along import attached_at, standing_along
-from topion.things.floor import floor_of
-from topion.things.ground import Ground, Spots
-from topion.things.surfaces import underside
-from topion.things.verdict import Verdict, verdict
+from topion.things.along import attached_at
 
-_EDIT_COLOUR = "#22303a"
+EDIT_COLOUR = "#22303a"
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,7 +47,7 @@ class Picks:
 
 
 @dataclass(frozen=True, eq=False)
-class _Free:
+class Free:
     """What of the picked may be changed.  by_table : numbers by layer and table.
 
     refused : why the rest may not.
@@ -102,7 +94,7 @@ def brush_of(project: Project, room: Room, picks: Picks) -> str:
     return ""
 
 
-def _free(room: Room, picks: Picks) -> _Free:
+def free_of(room: Room, picks: Picks) -> Free:
     by_table: dict[tuple[str, str], list[int]] = {}
     refused: dict[str, None] = {}
     for pick in picks.entries:
@@ -111,7 +103,7 @@ def _free(room: Room, picks: Picks) -> _Free:
             if pick.number in entries and layer and _may(layer, refused):
                 by_table.setdefault((pick.layer, table), []).append(pick.number)
     layers = tuple(i for i in picks.layers if i in room.layers and _may(room.layers[i], refused))
-    return _Free(by_table, layers if picks.area else (), tuple(refused))
+    return Free(by_table, layers if picks.area else (), tuple(refused))
 
 
 def _may(layer: Layer, refused: dict[str, None]) -> bool:
@@ -152,200 +144,7 @@ def taken_by_layer(picks: Picks) -> dict[str, list[int]]:
     return taken
 
 
-# --- moved --------------------------------------------------------------------------------
-
-
-def moved(
-    project: Project,
-    room_name: str,
-    picks: Picks,
-    by: tuple[float, ...],
-    *,
-    override: bool = False,
-    seats: bool = False,
-    asks: bool = True,
-) -> Edit:
-    """So many cells on, in array order: things also by parts of cells, pieces and cells by whole.
-
-    What the cells uncover becomes open.  A thing that a rule refuses where it comes to stand holds
-    all back, unless `override`; where rules are not asked, the survey finds it.  seats : things
-    come to stand on what carries there.
-    """
-    room = project.room(room_name)
-    free = _free(room, picks)
-    whole = tuple(round(v) for v in by)
-    records: list[Record] = [*_cells_moved(room, picks.area, free.layers, whole)]
-    after: dict[tuple[str, str], dict[int, Entry]] = {}
-    curves: dict[tuple[str, int], Curve | None] = {
-        (key[0], number): curve.shifted(by) for key, number, curve in free.entries(room)
-        if isinstance(curve, Curve)
-    }  # fmt: skip
-    for key, number, entry in free.entries(room):
-        if isinstance(entry, Curve):
-            continue
-        if isinstance(entry, Thing) and entry.along is not None and entry.attached in curves:
-            continue  # it comes along with its curve
-        found = _shifted(entry, by if isinstance(entry, Thing) else whole)
-        if isinstance(found, Piece) and not found.box.meets(room.box):
-            raise BadValue(f"the place of {found.brush}", found.box.lo, f"inside {room_name}")
-        if isinstance(found, Thing):
-            prefab = project.prefabs.get(found.prefab)
-            curve = curve_under(room, entry)
-            if curve is not None:  # it only slides
-                slid = slid_to(room, entry, found.at)
-                (found,) = standing_along(project, room, curve, [slid])
-            else:
-                found = snapped_thing(found, prefab.snaps if prefab else 0)
-                found = seated(project, room, found) if seats else found
-        after.setdefault(key, {})[number] = found
-    for (layer_id, table), entries in after.items():
-        if table != "things":  # pieces, and what fields hold, which ask nobody
-            records += entries_changed(room, layer_id, table, entries)
-    things = {key[0]: own for key, own in after.items() if key[1] == "things"}
-    place = Place(project, room_name)
-    if asks:
-        things, why = placed(place, records, after, override)
-        if why:
-            return Edit(_label("Move", free, room, picks), (), _EDIT_COLOUR, (why, *free.refused))
-    for layer_id, own in things.items():
-        records += entries_changed(room, layer_id, "things", own)
-    pieces = {(key[0], number): entry for key, own in after.items() if key[1] == "pieces"
-              for number, entry in own.items()}  # fmt: skip
-    records += carried(room, pieces, without=picks.entries)
-    if not curves:
-        return _edit("Move", free, room, picks, records, project)
-    along = followed(place, curves, records)
-    edit = _edit("Move", free, room, picks, [*records, *along.records(place)], project)
-    return replace(edit, notes=(*edit.notes, *along.notes()))
-
-
-def _shifted(entry: Entry, by: tuple[float, ...]) -> Entry:
-    moved: Entry = entry.shifted(by)
-    if isinstance(moved, Thing):
-        return replace(moved, y=round(moved.y, 6), x=round(moved.x, 6), z=round(moved.z, 6))
-    return moved
-
-
-def seated(project: Project, room: Room, thing: Thing) -> Thing:
-    """The thing on what carries there, or on the wall or ceiling that holds it."""
-    axes, view = room.info.axes, room.info.view
-    prefab = project.prefabs.get(thing.prefab)
-    if prefab is not None and prefab.floats:
-        return thing
-    _, turn, _, tip = thing.stance
-    quarters = round(turn / 90) % 4
-    held = tip or (view == "side" and quarters)
-    down = underside(view, turn, tip) if held else None
-    at = floor_of(project, room).seated(np.array([thing.at[-axes:]]), down)[0].tolist()
-    *level, y, x = (round(v, 6) for v in at)
-    return replace(thing, y=y, x=x, z=level[0] if level else thing.z)
-
-
-def placed(
-    place: Place,
-    records: list[Record],
-    after: Mapping[tuple[str, str], Mapping[int, Entry]],
-    override: bool,
-) -> tuple[dict[str, dict[int, Entry]], str]:
-    """Things by layer and number where they may stand, and why they may not."""
-    room = place.room
-    things = {key: own for key, own in after.items() if key[1] == "things"}
-    gone: list[Record] = [record for (layer_id, table), own in things.items()
-                          for record in entries_changed(room, layer_id, table,
-                                                        dict.fromkeys(own))]  # fmt: skip
-    asked = {key: list(own.values()) for key, own in things.items()}
-    kept, left = allowed(place, [*records, *gone], asked, override)
-    if left:
-        return {}, f"{left} {'thing' if left == 1 else 'things'} may not stand there"
-    return {key[0]: dict(zip(own, kept[key], strict=True)) for key, own in things.items()}, ""
-
-
-def verdict_of_move(
-    project: Project, room_name: str, pick: Pick, thing: Thing, by: tuple[float, ...]
-) -> Verdict | None:
-    """The verdict on a thing so many cells on, seated there; None for one of no known prefab."""
-    rooms = project.rooms.copy()
-    rooms[room_name] = project.room(room_name).frozen()
-    scratch = project.scratch(rooms)
-    room = scratch.room(room_name)
-    for record in entries_changed(room, pick.layer, "things", {pick.number: None}):
-        record.write(scratch)
-    prefab = project.prefabs.get(thing.prefab)
-    if prefab is None:
-        return None
-    there = seated(scratch, room, snapped_thing(_shifted(thing, by), prefab.snaps))
-    at = np.array([there.at[-room.info.axes :]])
-    _, turn, mirrored, tip = there.stance
-    spots = Spots(prefab, at, turn, mirrored, tip=tip)
-    return verdict(Ground(scratch, room), spots)
-
-
-def _cells_moved(
-    room: Room, area: Area | None, layer_ids: Iterable[str], by: tuple[int, ...], keep: bool = False
-) -> Iterator[Record]:
-    """What brings the cells of an area somewhere else.  keep : they also stay where they are."""
-    for layer_id in layer_ids if area is not None else ():
-        layer = room.layers[layer_id]
-        planes = layer.planes
-        if not planes or area is None:
-            continue
-        shape = next(iter(planes.values())).shape
-        own = area.in_plan(len(shape)).clipped(Box.of_shape(shape))
-        cells = own.cells
-        flat = np.ravel_multi_index(tuple(cells.T), shape).astype(np.intp)
-        values = {name: plane.reshape(-1)[flat] for name, plane in planes.items()}
-        filled = np.logical_or.reduce([found > 0 for found in values.values()])
-        cells, flat = cells[filled], flat[filled]
-        there = cells + np.array(by[-len(shape) :], np.intp)
-        inside = Box.of_shape(shape).holds(there)
-        goal = np.ravel_multi_index(tuple(there[inside].T), shape).astype(np.intp)
-        every = np.union1d(goal, np.empty(0, np.intp) if keep else flat)
-        at = np.searchsorted(every, goal)
-        before = {name: plane.reshape(-1)[every] for name, plane in planes.items()}
-        after = {}
-        for name in planes:
-            after[name] = np.zeros_like(before[name])
-            after[name][at] = values[name][filled][inside]
-        yield from cells_changed(room.info.name, layer_id, shape, every, before, after)
-
-
-# --- copied, taken away, grouped ----------------------------------------------------------
-
-
-def duplicated(
-    project: Project, room_name: str, picks: Picks, by: tuple[float, ...], *, override: bool = False
-) -> tuple[Edit, Picks]:
-    """A copy so many cells on, over what lies there; and what it is picked by.
-
-    Things that rules refuse are left out, unless `override`.
-    """
-    room = project.room(room_name)
-    free = _free(room, replace(picks, entries=with_along(room, picks.entries)))
-    whole = tuple(round(v) for v in by)
-    records: list[Record] = [*_cells_moved(room, picks.area, free.layers, whole, keep=True)]
-    added: dict[tuple[str, str], list[Entry]] = {}
-    orders: dict[str, float] = {}
-    found = sorted(free.entries(room), key=lambda e: getattr(e[2], "order", 0.0))
-    for key, _, entry in found:
-        copy = _shifted(entry, whole if isinstance(entry, Piece) else by)
-        if isinstance(copy, Piece):
-            order = orders.get(key[0]) or nearest_order(room.layers[key[0]])
-            orders[key[0]] = order + 1.0
-            copy = replace(copy, order=order + 1.0)
-        added.setdefault(key, []).append(copy)
-    for layer_id in {key[0] for key in added if key[1] == "things"}:
-        own = free.by_table.get((layer_id, "curves"), [])
-        known = {n: room.layers[layer_id].curves[n] for n in own}
-        things = loosened(known, added[layer_id, "things"], layer_id)[1]
-        added[layer_id, "things"] = list(things)
-    kept, left = allowed(Place(project, room_name), records, added, override)
-    fresh, numbers = numbered(room, kept)
-    area = picks.area.shifted(whole) if picks.area else None
-    edit = _edit("Duplicate", free, room, picks, [*records, *fresh], project)
-    if left:
-        edit = replace(edit, refused=(*edit.refused, f"{left} refused"))
-    entries = tuple(Pick(layer_id, n) for layer_id, own in numbers.items() for n in own)
-    return edit, Picks(entries, area, free.layers)
+# --- changed, taken away, grouped ---------------------------------------------------------
 
 
 def things_changed(
@@ -353,7 +152,7 @@ def things_changed(
 ) -> Edit:
     """Other values for some things, whatever rules say.  words : of the label."""
     room = project.room(room_name)
-    free = _free(room, Picks(tuple(after)))
+    free = free_of(room, Picks(tuple(after)))
     records: list[Record] = []
     for (layer_id, table), numbers in free.by_table.items():
         things = {
@@ -362,7 +161,7 @@ def things_changed(
             for number in numbers
         }  # fmt: skip
         records += entries_changed(room, layer_id, table, things)
-    return _edit(words, free, room, Picks(tuple(after)), records, project)
+    return edit_of(words, free, room, Picks(tuple(after)), records, project)
 
 
 def _belonging(room: Room, before: Thing, after: Thing) -> Thing:
@@ -380,7 +179,7 @@ def _belonging(room: Room, before: Thing, after: Thing) -> Thing:
 def snapped(project: Project, room_name: str, picks: Picks, cell_parts: int) -> Edit:
     """Things at the nearest middle of a cell, or of a part of one, seen from above."""
     room = project.room(room_name)
-    free = _free(room, picks)
+    free = free_of(room, picks)
     after: dict[tuple[str, str], dict[int, Entry]] = {}
     for key, number, entry in free.entries(room):
         if isinstance(entry, Thing):
@@ -389,13 +188,13 @@ def snapped(project: Project, room_name: str, picks: Picks, cell_parts: int) -> 
             after.setdefault(key, {})[number] = snapped_thing(entry, parts)
     records = [record for (layer_id, table), things in after.items()
                for record in entries_changed(room, layer_id, table, things)]  # fmt: skip
-    return _edit("Snap", free, room, picks, records, project)
+    return edit_of("Snap", free, room, picks, records, project)
 
 
 def removed(project: Project, room_name: str, picks: Picks) -> Edit:
     """Taken away; cells of the area are open then."""
     room = project.room(room_name)
-    free = _free(room, picks)
+    free = free_of(room, picks)
     records: list[Record] = [*cells_opened(room, picks.area, free.layers)]
     curves: dict[tuple[str, int], Curve | None] = {
         (layer_id, number): None for (layer_id, table), numbers in free.by_table.items()
@@ -406,7 +205,7 @@ def removed(project: Project, room_name: str, picks: Picks) -> Edit:
         if table != "curves":
             along.tables.setdefault((layer_id, table), {}).update(dict.fromkeys(numbers))
     records += along.records(Place(project, room_name))
-    return _edit("Remove", free, room, picks, records, project)
+    return edit_of("Remove", free, room, picks, records, project)
 
 
 def cells_opened(room: Room, area: Area | None, layer_ids: Iterable[str]) -> Iterator[Record]:
@@ -426,10 +225,10 @@ def cells_opened(room: Room, area: Area | None, layer_ids: Iterable[str]) -> Ite
 def grouped(project: Project, room_name: str, picks: Picks) -> Edit:
     """One group round all that is picked; groups that are in it stay."""
     room = project.room(room_name)
-    free = _free(room, picks)
+    free = free_of(room, picks)
     members = {number: entry for _, number, entry in free.entries(room)}
     if len(members) < 2:
-        return Edit("Group", (), _EDIT_COLOUR, ("pick two things or pieces at least",))
+        return Edit("Group", (), EDIT_COLOUR, ("pick two things or pieces at least",))
     name = name_of_group(members, members)
     return _regrouped(project, room, free, picks, "Group", lambda groups: (name, *groups))
 
@@ -437,12 +236,12 @@ def grouped(project: Project, room_name: str, picks: Picks) -> Edit:
 def ungrouped(project: Project, room_name: str, picks: Picks) -> Edit:
     """The outermost groups of what is picked are no more."""
     room = project.room(room_name)
-    free = _free(room, picks)
+    free = free_of(room, picks)
     return _regrouped(project, room, free, picks, "Ungroup", lambda groups: groups[1:])
 
 
 def _regrouped(
-    project: Project, room: Room, free: _Free, picks: Picks, verb: str, change: Any
+    project: Project, room: Room, free: Free, picks: Picks, verb: str, change: Any
 ) -> Edit:
     after: dict[tuple[str, str], dict[int, Entry]] = {}
     for key, number, entry in free.entries(room):
@@ -450,7 +249,7 @@ def _regrouped(
     records: list[Record] = []
     for (layer_id, table), entries in after.items():
         records += entries_changed(room, layer_id, table, entries)
-    return _edit(verb, free, room, picks, records, project)
+    return edit_of(verb, free, room, picks, records, project)
 
 
 def with_groups(room: Room, entries: Iterable[Pick]) -> tuple[Pick, ...]:
@@ -473,17 +272,17 @@ def with_groups(room: Room, entries: Iterable[Pick]) -> tuple[Pick, ...]:
 # --- what all share -----------------------------------------------------------------------
 
 
-def _edit(
-    verb: str, free: _Free, room: Room, picks: Picks, records: Iterable[Record], project: Project
+def edit_of(
+    verb: str, free: Free, room: Room, picks: Picks, records: Iterable[Record], project: Project
 ) -> Edit:
     names = [getattr(e, "brush", "") for _, _, e in free.entries(room)]
     brush = next((project.brushes[name] for name in names if name in project.brushes), None)
-    colour = brush.colour if brush is not None else _EDIT_COLOUR
+    colour = brush.colour if brush is not None else EDIT_COLOUR
     notes = tuple(f"{why}, so what is picked there was left alone" for why in free.refused)
-    return Edit(_label(verb, free, room, picks), tuple(records), colour, free.refused, notes)
+    return Edit(label_of(verb, free, room, picks), tuple(records), colour, free.refused, notes)
 
 
-def _label(verb: str, free: _Free, room: Room, picks: Picks) -> str:
+def label_of(verb: str, free: Free, room: Room, picks: Picks) -> str:
     """`Move Lamp`, `Move 3 things of Lamp`, `Move 40 cells and 2 pieces`."""
     parts = []
     if picks.area and free.layers:

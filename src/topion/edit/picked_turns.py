@@ -12,15 +12,8 @@ from topion.brushes.scraps import turned as turned_scrap
 from topion.brushes.stamped_entries import Copies
 from topion.brushes.stamping import Laying, stamped
 from topion.edit import pieces as piece_edits
-from topion.edit.picked import (
-    Picks,
-    entry_of,
-    placed,
-    removed,
-    scrap_of,
-    taken_by_layer,
-    with_along,
-)
+from topion.edit.picked import Picks, entry_of, removed, scrap_of, taken_by_layer, with_along
+from topion.edit.picked_moves import placed
 from topion.edit.pieces import Pick
 from topion.grid.areas import Area
 from topion.grid.boxes import Box

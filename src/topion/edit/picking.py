@@ -55,6 +55,11 @@ def entries_in(project: Project, room: Room, area: Area) -> tuple[Pick, ...]:
         if len(numbers):
             inside = area.holds(standing_cells(at[:, -room.info.axes :]))
             found += [Pick(layer_id, n) for n in numbers[inside].tolist()]
+        held = layer.table("held")
+        if held:
+            cells = standing_cells(np.array([t.at[-room.info.axes :] for t in held.values()]))
+            inside = area.holds(cells).tolist()
+            found += [Pick(layer_id, n) for n, ok in zip(held, inside, strict=True) if ok]
         found += [Pick(layer_id, n) for n, curve in layer.curves.items()
                   if _runs_in(room, curve, area)]  # fmt: skip
         for number, piece in layer.pieces_in(area.box) if layer.pieces else ():

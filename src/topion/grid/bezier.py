@@ -174,6 +174,7 @@ class Measured:
 
     def samples(self, apart: float = 0.25) -> Positions:
         """(n, axes) places so many cells apart at most, with all of its points."""
+        apart = max(apart, self.length / _MOST_SAMPLES)
         parts = [self._ends[[0]]]
         for lo, hi in zip(self.corners[:-1], self.corners[1:], strict=True):
             count = int(np.clip(np.ceil((hi - lo) / apart), 1, _MOST_SAMPLES))

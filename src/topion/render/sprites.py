@@ -22,8 +22,8 @@ from topion.model.prefab import Prefab, Thing
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.render.pixels import Words, as_words, resized
-from topion.things.sowing import SownSpot
 from topion.things.sowings import sown_in
+from topion.things.sown import SownSpot
 
 _SIZE_STEPS = 24  # sprites of a field share pictures: scales are rounded to 1/24
 _TURN_STEP_DEG = 5.0

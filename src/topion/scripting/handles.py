@@ -57,8 +57,8 @@ from topion.scripting.saving import Saving, fresh_id
 from topion.scripting.strokes import Cell, marks_of, why_cell
 from topion.survey import Finding, Ledger
 from topion.things.ground import Ground, Spots
-from topion.things.sowing import Tally
 from topion.things.sowings import sowing_of
+from topion.things.sown import Tally
 from topion.things.verdict import Verdict, verdict
 from topion.weaving.looms import loom_for
 from topion.weaving.settle import shown_materials, shown_tiles, woven_layers

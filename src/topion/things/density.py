@@ -54,6 +54,16 @@ def steps_of(
         yield part, found
 
 
+def thumbnails(project: Project, room: Room, layer_id: str, size: tuple[int, int]) -> list[Shares]:
+    """(h, w) pictures of what was painted, and of what comes of it with each layer that is on."""
+    rows, columns = size
+    high, wide = room.info.plan
+    ys = (np.arange(rows) * high // rows).clip(0, high - 1)
+    xs = (np.arange(columns) * wide // columns).clip(0, wide - 1)
+    cells = np.stack(np.meshgrid(ys, xs, indexing="ij"), axis=-1).reshape(-1, 2)
+    return [found.reshape(size) for _, found in steps_of(project, room, layer_id, cells)]
+
+
 def first_of(layer: Layer) -> tuple[int, int]:
     """The first cell of the room as chance counts it for a field that has moved along."""
     y, x = layer.from_origin((0, 0))

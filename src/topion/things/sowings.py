@@ -8,7 +8,8 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.things.density import parts_of
 from topion.things.field import Field, field_of
-from topion.things.sowing import Sowing, is_counted, sow
+from topion.things.sowing import is_counted, sow
+from topion.things.sown import Sowing
 from topion.weaving.looms import made_of
 
 _SOWINGS: Kept[dict[str, tuple[object, Sowing]]] = Kept()

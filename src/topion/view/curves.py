@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from topion.brushes.kind import DrawsCurves, brush_or_none
 from topion.brushes.shape import Handle
+from topion.edit import along
 from topion.edit import curves as edits
 from topion.edit.picked import entry_of
 from topion.edit.pieces import Pick
@@ -156,20 +157,20 @@ class PickedCurves(QObject):
         riders = [pick for pick, _ in self.riders()]
         if not riders:
             return False
-        return self._context.try_(edits.slid_along, self._context.room_name, riders,
+        return self._context.try_(along.slid_along, self._context.room_name, riders,
                                   steps * SLIDE_CELLS, key=("slide", tuple(riders)))  # fmt: skip
 
     def put_along(self, **values: float | bool) -> None:
         """Other values of where they are along them."""
         riders = [pick for pick, _ in self.riders()]
         if riders:
-            self._context.try_(edits.put_along, self._context.room_name, riders, **values)
+            self._context.try_(along.put_along, self._context.room_name, riders, **values)
 
     def detach(self) -> None:
         """Picked things stand by themselves; of a picked curve, all of its things."""
         riders = [pick for pick, _ in self.riders()]
         if riders:
-            self._context.try_(edits.detached, self._context.room_name, riders)
+            self._context.try_(along.detached, self._context.room_name, riders)
         elif self.first() is not None:
             self.do(edits.all_detached)
 
@@ -178,5 +179,5 @@ class PickedCurves(QObject):
         first = self.first()
         things = [pick for pick, thing in self._picking.things() if thing.along is None]
         if first is not None and things:
-            self._context.try_(edits.attached, self._context.room_name, things, first[0],
+            self._context.try_(along.attached, self._context.room_name, things, first[0],
                                onto=onto)  # fmt: skip

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from topion.brushes.kind import About
 from topion.brushes.stamp import ABOUT
 from topion.edit import picked as edits
-from topion.edit import sown
+from topion.edit import picked_moves, sown
 from topion.edit.picked import Picks, entry_of, with_groups
 from topion.edit.picked_turns import turned
 from topion.edit.picking import (
@@ -240,9 +240,13 @@ class Picking(QObject):
         named = {"override": self._hands.overriding}
         try:
             if copies:
-                return edits.duplicated(context.project, context.room_name, picks, by, **named)[0]
+                return picked_moves.duplicated(
+                    context.project, context.room_name, picks, by, **named
+                )[0]
             alone = seats and self.area is None
-            return edits.moved(context.project, context.room_name, picks, by, seats=alone, **named)
+            return picked_moves.moved(
+                context.project, context.room_name, picks, by, seats=alone, **named
+            )
         except TopionError:
             return None
 
@@ -263,7 +267,7 @@ class Picking(QObject):
             key = None
         if any(whole):
             done = self._context.try_(
-                edits.moved, self._context.room_name, picks, whole,
+                picked_moves.moved, self._context.room_name, picks, whole,
                 override=self._hands.overriding, seats=seats, asks=asks, key=key
             )  # fmt: skip
         else:
@@ -296,7 +300,7 @@ class Picking(QObject):
             return
         by = by or (0.0,) * (context.room.info.axes - 2) + (1.0, 1.0)
         try:
-            edit, fresh = edits.duplicated(
+            edit, fresh = picked_moves.duplicated(
                 context.project, context.room_name, picks, by,
                 override=override or self._hands.overriding,
             )  # fmt: skip

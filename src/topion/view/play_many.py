@@ -14,7 +14,7 @@ from topion.view.player import Player, Shot
 from topion.view.session import Session
 
 _MEADOW = (2, 2, 12, 15)  # y, x of its first and last corner
-_WIDER = {"x": "9.5 + 6.5*cos(2*pi*t)", "y": "8 + 5.2*sin(2*pi*t)"}
+_WIDER = {"x": "9.5 + 6.5*cos(2*pi*t)", "y": "11 + 6.2*sin(2*pi*t)"}
 
 
 def fence(hand: Player, shot: Shot) -> None:
@@ -37,7 +37,7 @@ def fence(hand: Player, shot: Shot) -> None:
 def arrange(hand: Player, shot: Shot) -> None:
     """The lamps of the meadow in a wider circle, one of which would stand in the reeds' water."""
     window, session = hand.window, hand.window.session
-    window.table.look_at((9, 12), 2.0)
+    window.table.look_at((12, 12), 2.0)
     session.gestures.use("lasso")
     session.picking.pick(_lamps(session))
     if not window.arrange.isVisible():

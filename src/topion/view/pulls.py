@@ -10,7 +10,7 @@ import numpy as np
 from topion.brushes.shape import Handle
 from topion.edit.handling import QUARTER, scaled_by, sized, spun, turn_step, turned_by
 from topion.edit.layers import move_contents
-from topion.edit.picked import verdict_of_move
+from topion.edit.picked_moves import verdict_of_move
 from topion.edit.pieces import Pick, shape_of
 from topion.errors import TopionError
 from topion.model.curve import Curve

@@ -36,6 +36,7 @@ class PreviewGrip:
         frame = self._frame()
         if frame is None:
             return
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for pen in (QPen(style.ink("card", 190), 3.0),
                     QPen(style.ink("tidal"), 1.3, Qt.PenStyle.DashLine)):  # fmt: skip

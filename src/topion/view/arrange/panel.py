@@ -176,8 +176,8 @@ class ArrangePanel(QFrame):
         session.grip = grip = PreviewGrip(self.work)
 
         def over(painter: QPainter, looks: Any) -> None:
-            draw_preview(painter, looks, self.work)
             grip.draw(painter, looks)
+            draw_preview(painter, looks, self.work)
 
         session.over = over
         self.work.begin()

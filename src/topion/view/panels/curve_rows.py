@@ -12,6 +12,7 @@ from topion.arrange.along_curves import put_along_by
 from topion.brushes.curve import CurveBrush
 from topion.brushes.kind import Setting, Value
 from topion.edit import curves as edits
+from topion.edit.along import curve_under
 from topion.errors import TopionError
 from topion.model.curve import Curve, Fill
 from topion.view.panels.fields import bold, choice_button, heading, labelled, number_field
@@ -35,9 +36,12 @@ class CurveRows(QWidget):
             "open": choice_button("open", "It has two ends"),
             "closed": choice_button("closed", "The last point leads to the first again"),
         }
-        self.lies = {word: choice_button(word, tip) for word, tip in (
-            ("on the ground", "It follows the heights of what carries there"),
-            ("in space", "It runs through its points, whatever lies below"))}  # fmt: skip
+        self.lies = {
+            "on the ground": choice_button(
+                "ground", "It follows the heights of what carries there"
+            ),
+            "in space": choice_button("space", "It runs through its points, whatever lies below"),
+        }
         self.bends = {bend: choice_button(bend, tip) for bend, tip in (
             ("smooth", "They bend as their neighbours ask"),
             ("corner", "They are corners; a part for corners stands there"),
@@ -245,8 +249,7 @@ class RiderRows(QWidget):
         if not riders:
             return
         thing = riders[0][1]
-        curve = edits.curve_under(self.session.room, thing)
-        along = thing.along
+        curve, along = curve_under(self.session.room, thing), thing.along
         if curve is None or along is None:
             self.setVisible(False)
             return

@@ -31,7 +31,6 @@ from topion.things.densities import (
     Noise,
 )
 from topion.things.densities.from_picture import light_of
-from topion.things.density import steps_of
 from topion.view import style
 from topion.view.panels.fields import choice_button, labelled, narrow_column
 from topion.view.panels.sentence import RuleSentence
@@ -46,6 +45,7 @@ NEW_PARTS: dict[str, Callable[[], DensityKind]] = {
     "as another field …": FromField,
 }
 _PICTURE = (44, 30)  # px
+PICTURE = _PICTURE[::-1]  # rows and columns
 
 
 class DensityParts(QWidget):
@@ -121,20 +121,12 @@ class DensityParts(QWidget):
 
     # --- pictures -------------------------------------------------------------------------
 
-    def draw(self, layer_id: str) -> None:
-        """Draw what the layer of a room comes to, step by step."""
-        session = self.session
-        if not session.has_room or layer_id not in session.room.layers or not self.parts:
-            return
-        high, wide = session.room.info.plan
-        rows, columns = _PICTURE[1], _PICTURE[0]
-        ys = (np.arange(rows) * high // rows).clip(0, high - 1)
-        xs = (np.arange(columns) * wide // columns).clip(0, wide - 1)
-        cells = np.stack(np.meshgrid(ys, xs, indexing="ij"), axis=-1).reshape(-1, 2)
-        known = {id(part): row for part, row in zip(self.parts, self.rows, strict=True)}
-        for part, shares in steps_of(session.project, session.room, layer_id, cells):
-            shade = self.painted if part is None else known[id(part)][0]
-            shade.show_shares(shares.reshape(rows, columns))
+    def draw(self, pictures: list[np.ndarray]) -> None:
+        """Show what was painted, and what comes of it with each layer that is on."""
+        on = [row[0] for part, row in zip(self.parts, self.rows, strict=True)
+              if isinstance(part, DensityKind) and part.on]  # fmt: skip
+        for shade, shares in zip((self.painted, *on), pictures, strict=False):
+            shade.show_shares(shares)
 
     # --- changed --------------------------------------------------------------------------
 

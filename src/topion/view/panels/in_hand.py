@@ -14,11 +14,15 @@ from topion.brushes import FieldBrush, ThingsBrush
 from topion.brushes.kind import BrushKind, Setting, Value, brush_or_none
 from topion.brushes.region import RegionBrush
 from topion.model.curve import CurvePart
+from topion.model.project import Project
+from topion.model.room import Room
+from topion.things.density import thumbnails
 from topion.things.field import Sown, Sows
-from topion.things.sowing import Tally, sow
+from topion.things.sowing import sow
 from topion.things.sowings import ready_sowing, sowing_of
+from topion.things.sown import Tally
 from topion.view import style
-from topion.view.panels.density_parts import DensityParts
+from topion.view.panels.density_parts import PICTURE, DensityParts
 from topion.view.panels.field_rules import FieldRules
 from topion.view.panels.field_shows import FieldShows
 from topion.view.panels.mix_rows import MixRows
@@ -34,7 +38,23 @@ from topion.view.session import Session
 from topion.view.table.field_marks import INKS, SIGNS
 from topion.view.tasks import Step, Worker
 
+_DRAWN_AT_ONCE = 1 << 16  # cells of a room whose densities are drawn at once
 _COUNTED_AT_ONCE = 8_000  # painted cells; larger fields are counted on a thread
+
+
+@dataclasses.dataclass(frozen=True, eq=False)
+class _Counted:
+    """Of a field: its tally, and pictures of its density, see `thumbnails`."""
+
+    tally: Tally
+    pictures: list[np.ndarray]
+
+
+def _pictures(
+    project: Project, room: Room, layer_id: str, parts: tuple[object, ...]
+) -> list[np.ndarray]:
+    """What is shown of the layers of a density; nothing where there are none."""
+    return thumbnails(project, room, layer_id, PICTURE) if parts else []
 
 
 class InHand(QWidget):
@@ -242,16 +262,21 @@ class InHand(QWidget):
         if not layer_ids:
             self.tally.show_tally(Tally())
             return
-        self.density.draw(layer_ids[0])
         if not session.ahead.has(session.project, session.room.layers[layer_ids[0]]):
             return  # counted when its tables are made
         ready = ready_sowing(session.project, session.room, layer_ids[0])
         density = session.room.layers[layer_ids[0]].plane("density")
-        if ready is None and int(np.count_nonzero(density)) > _COUNTED_AT_ONCE:
+        large = session.room.plan_box.size > _DRAWN_AT_ONCE and self.density.parts
+        if large or (ready is None and int(np.count_nonzero(density)) > _COUNTED_AT_ONCE):
             self._count_aside(layer_ids[0])
             return
         sowing = ready or sowing_of(session.project, session.room, layer_ids[0])
-        self.tally.show_tally(sowing.tally)
+        self._show_counted(_Counted(sowing.tally, _pictures(
+            session.project, session.room, layer_ids[0], self.density.parts)))  # fmt: skip
+
+    def _show_counted(self, found: _Counted) -> None:
+        self.tally.show_tally(found.tally)
+        self.density.draw(found.pictures)
 
     def _count_aside(self, layer_id: str) -> None:
         """Count a large field on a thread; of changes meanwhile the last one counts."""
@@ -259,17 +284,20 @@ class InHand(QWidget):
             self._tally_soon.start(200)
             return
         snapshot, room_name = self.session.project.frozen(), self.session.room_name
+        parts = self.density.parts
 
-        def work(step: Step) -> Tally:
-            return sow(snapshot, snapshot.room(room_name), layer_id).tally
+        def work(step: Step) -> _Counted:
+            room = snapshot.room(room_name)
+            tally = sow(snapshot, room, layer_id).tally
+            return _Counted(tally, _pictures(snapshot, room, layer_id, parts))
 
         self.counting = Worker(work, "Counting")
         self.counting.finished.connect(self._counted)
         self.counting.begin()
 
     def _counted(self) -> None:
-        if self.counting is not None and isinstance(self.counting.result, Tally):
-            self.tally.show_tally(self.counting.result)
+        if self.counting is not None and isinstance(self.counting.result, _Counted):
+            self._show_counted(self.counting.result)
 
 
 def _empty(layout: QVBoxLayout) -> None:

@@ -10,7 +10,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from topion.edit import places
 from topion.edit.carrying import carry_things
 from topion.edit.logic import DoorEnd, link_doors, link_to_start, unlink_doors
-from topion.edit.picked import Picks, moved
+from topion.edit.picked import Picks
+from topion.edit.picked_moves import moved
 from topion.edit.pieces import Pick
 from topion.plan.sheet import (
     Joint,
