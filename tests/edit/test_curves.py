@@ -29,6 +29,8 @@ from topion.edit.rooms import resize_room, shift_contents
 from topion.errors import BadValue
 from topion.formats.bundle import bundle_bytes, read_bundle
 from topion.formats.folder import read_project
+from topion.grid.areas import Area
+from topion.grid.boxes import Box
 from topion.grid.ways import Way
 from topion.model.compare import differences
 from topion.model.curve import CurvePart, Fill
@@ -444,3 +446,14 @@ def test_a_project_without_things_layers_says_that_a_curve_needs_one():
         brush_named(room.project.data, "Fence").plan(
             Place(room.project.data, "Bare"),
             Gesture("line").marks(np.array([[1.0, 1.0], [1.0, 5.0]]), None))  # fmt: skip
+
+
+def test_a_curve_that_leaves_the_picked_area_is_not_drawn(room):
+    room.project.add_brush(fence())
+    place = Place(room.project.data, room.name)
+    line = Gesture("line").marks(np.array([[5.0, 4.0], [5.0, 20.0]]), None)
+    inside = Area.of_box(Box((3, 3), (8, 15)))
+    edit = brush_named(place.project, "Fence").plan(place, replace(line, within=inside))
+    assert not edit and edit.refused == ("the curve leaves the picked area",)
+    wider = Area.of_box(Box((3, 3), (8, 25)))
+    assert brush_named(place.project, "Fence").plan(place, replace(line, within=wider))

@@ -8,8 +8,10 @@ import pytest
 from tests.rooms import small_room
 from topion.brushes import FieldBrush, Sown
 from topion.edit import sown as edits
+from topion.edit.layers import duplicate_layer
 from topion.edit.picked import Picks, removed
 from topion.edit.picked_moves import moved
+from topion.edit.picking import entries_in
 from topion.edit.pieces import Pick
 from topion.errors import BadValue
 from topion.grid.areas import Area
@@ -155,3 +157,26 @@ def test_held_things_are_asked_for_by_at_cursor_and_listed_by_scripts(grown):
     lying = [one for one in lying_at(room.project.data, room.data, cell) if one.layer == layer_id]
     assert [one.thing for one in lying if one.thing] == [pick.number]
     assert lying[0].why.endswith("held") and thing in room.sown("Growth")
+
+
+def test_a_copied_layer_has_held_things_and_bans_of_its_own(grown):
+    room, layer_id = grown
+    picks = hold(room, layer_id, first(room, layer_id, 3))
+    apply(room, edits.banned(room.project.data, room.name, layer_id, first(room, layer_id)))
+    apply(room, duplicate_layer(room.project.data, room.name, layer_id))
+    copy = next(i for i, _ in room.data.bottom_up("field") if i != layer_id)
+    held, bans = (room.data.layers[copy].table(name) for name in ("held", "bans"))
+    assert len(held) == 3 and not {*held} & {pick.number for pick in picks}
+    assert sorted(ban.held for ban in bans.values()) == [0, *sorted(held)]
+    apply(room, edits.let_grow(room.project.data, room.name, [Pick(copy, n) for n in held]))
+    assert [ban.held for ban in room.data.layers[copy].table("bans").values()] == [0]
+    assert len(room.data.layers[layer_id].table("held")) == 3
+
+
+def test_held_things_are_picked_with_an_area_and_move_with_it(grown):
+    room, layer_id = grown
+    (thing,) = first(room, layer_id)
+    (pick,) = hold(room, layer_id, [thing])
+    y, x = thing.cell
+    area = Area.of_box(Box((y, x), (y + 1, x + 1)))
+    assert pick in entries_in(room.project.data, room.data, area)

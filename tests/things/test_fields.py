@@ -38,7 +38,7 @@ from topion.model.prefab import Thing
 from topion.pictures.png import picture_of
 from topion.things.densities import FromCurve, FromField, FromMaterial, Noise
 from topion.things.densities.from_picture import light_of
-from topion.things.density import density_at, steps_of
+from topion.things.density import density_at, steps_of, thumbnails
 from topion.things.field import Field
 from topion.things.sowing import BANNED, HELD, OBSTACLE, sow
 from topion.things.sowings import sowing_of
@@ -589,3 +589,21 @@ def test_field_holds_only_what_decides_what_grows():
     brush = field(paints="size", falloff="round", strength=0.5)
     assert brush.field == field().field and isinstance(brush.field, Field)
     assert LayerInfo("x", "field").levels is None
+
+
+@given(st.integers(0, 39), st.integers(0, 47), st.floats(0, 6), st.floats(0, 9))
+def test_near_a_material_a_window_says_what_the_whole_room_says(y, x, near, far):
+    room = small_room(SIZE)
+    room.lay("Water", cells=[(4, 6), (20, 30), (21, 30), (36, 2)])
+    room, layer_id = grown(field(parts=(FromMaterial("Water", near=near, far=far),)), room=room)
+    cells = Box((y, x), (y + 3, x + 3)).clipped(room.data.plan_box).cells()
+    part = density_at(room.project.data, room.data, layer_id, cells)
+    assert part == pytest.approx(at_all(room, layer_id)[tuple(cells.T)], abs=1e-6)
+
+
+def test_pictures_of_a_density_are_one_for_each_layer_that_is_on():
+    parts = (Noise(), FromMaterial("Mud", on=False), FromMaterial("Mud", near=1, far=2))
+    room, layer_id = grown(field(parts=parts))
+    made = thumbnails(room.project.data, room.data, layer_id, (10, 12))
+    assert [shares.shape for shares in made] == [(10, 12)] * 3
+    assert made[0].min() == 1 and made[1].max() <= 1
