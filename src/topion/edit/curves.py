@@ -11,7 +11,7 @@ from topion.brushes.marks import Place
 from topion.edit.pieces import Pick
 from topion.errors import BadValue
 from topion.grid.bezier import Bend
-from topion.model.curve import Along, Curve, CurvePoint, Fill, Side
+from topion.model.curve import Along, Curve, Fill, Side
 from topion.model.edit import Edit
 from topion.model.layer import Entry
 from topion.model.picture import Picture
@@ -23,6 +23,7 @@ from topion.things.along import standing_along
 
 COLOUR = "#23786f"
 MOST_OUTLINES = 32  # curves round one picture
+_MOST_OUTLINED = 512  # px a side that are looked at; larger pictures are thinned
 
 
 def curve_of(room: Room, pick: Pick) -> Curve:
@@ -169,8 +170,8 @@ def turned_round(project: Project, room_name: str, pick: Pick) -> Edit:
     curve = curve_of(place.room, pick)
 
     def back(along: Along) -> Along:
-        return replace(along, share=1.0 - along.share, aside=-along.aside,
-                       turn=along.turn + (180 if along.turns else 0))  # fmt: skip
+        turn = _half(along.turn) if along.turns else along.turn
+        return replace(along, share=1.0 - along.share, aside=-along.aside, turn=turn)
 
     after = {number: replace(thing, along=back(thing.along))
              for number, thing in things_along(place.room, pick)
@@ -178,13 +179,15 @@ def turned_round(project: Project, room_name: str, pick: Pick) -> Edit:
     made = shapes.turned_round(curve)
     if made.fill is not None:
         fill = made.fill
-        made = replace(made, fill=replace(fill, start=fill.end, end=fill.start,
-                                          aside=-fill.aside, turn=_half(fill.turn)))  # fmt: skip
+        turn = _half(fill.turn) if fill.turns else fill.turn
+        made = replace(made, fill=replace(fill, start=fill.end, end=fill.start, turn=turn,
+                                          aside=-fill.aside))  # fmt: skip
     return _moved_over(place, {pick: made}, after, "Reverse curve")
 
 
 def _half(turn: float) -> float:
-    return (turn + 180 + 180) % 360 - 180
+    """Half a turn more, from -180 up to 180 degrees."""
+    return (turn + 360) % 360 - 180
 
 
 def _moved_over(
@@ -249,7 +252,7 @@ def joined(project: Project, room_name: str, picks: Sequence[Pick]) -> Edit:
             if along is None or along.filled:
                 continue
             at = (1 - along.share if back else along.share) * curve.length
-            turn = along.turn + (180 if back and along.turns else 0)
+            turn = _half(along.turn) if back and along.turns else along.turn
             moved = replace(along, share=min(max((begins + at) / total, 0.0), 1.0), turn=turn,
                             aside=-along.aside if back else along.aside)  # fmt: skip
             after[own] = replace(thing, attached=to, along=moved)
@@ -284,14 +287,6 @@ def count_words(after: dict[Pick, Thing]) -> str:
     return next(iter(names)) if len(after) == 1 else f"{len(after)} things"
 
 
-def new_curve(
-    room: Room, points: Sequence[tuple[float, ...]], bend: Bend = "smooth", *, closed: bool = False
-) -> Curve:
-    """A curve through places of a room; in voxel rooms on the ground."""
-    made = tuple(CurvePoint(tuple(round(v, 4) for v in at), bend) for at in points)
-    return Curve(made, closed, room.info.axes == 3)
-
-
 # --- from a picture -----------------------------------------------------------------------
 
 
@@ -302,10 +297,11 @@ def from_picture(
     about a middle.  Raises BadValue for a picture in which nothing or too much is seen."""
     room = place.room
     layer_id, _ = place.layer_for("things")
-    mask = opaque(picture)
+    step = max(1, -(-max(picture.size_px) // _MOST_OUTLINED))
+    mask = opaque(picture)[::step, ::step]
     if not mask.any():
         raise BadValue("the picture", "nothing is seen in it", "something to go round")
-    cells_each = min(1 / room.info.cell_px, min(room.info.plan) / max(mask.shape))
+    cells_each = min(step / room.info.cell_px, min(room.info.plan) / max(mask.shape))
     found = shapes.outlined(mask, cells_each, middle)[:MOST_OUTLINES]
     if not found:
         raise BadValue("the picture", "only single pixels", "something to go round")

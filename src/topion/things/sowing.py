@@ -64,6 +64,7 @@ def sow(project: Project, room: Room, layer_id: str, window: Box | None = None) 
     bans: list[Ban] = list(layer.table("bans").values())
     if bans:
         work.leave(banned(work.positions, (ban for ban in bans if ban.held)))
+    if any(not ban.held for ban in bans):
         work.refuse(banned(work.positions, (ban for ban in bans if not ban.held)), BANNED)
     every = layer.table("held")
     if every:
@@ -86,7 +87,8 @@ class _Work:
     reason that refuses each, -1 for none."""
 
     def __init__(self, project: Project, room: Room, layer_id: str, sown: Field, area: Box) -> None:
-        self.project, self.room, self.layer, self.sown = project, room, room.layers[layer_id], sown
+        self.project, self.room, self.sown = project, room, sown
+        self.layer_id, self.layer = layer_id, room.layers[layer_id]
         self.names = tuple(part.prefab for part in sown.sown)
         found, kinds, crowded = static_candidates(sown, area, first_of(self.layer))
         cells = np.floor(found.points).astype(np.intp)
@@ -136,8 +138,9 @@ class _Work:
 
     def leave(self, out: NDArray[np.bool_]) -> None:
         """What stands elsewhere now: it is not asked for here."""
-        self.why[out & self.keep] = _NOT_WANTED
-        self.wanted -= int(np.count_nonzero(self.why == _NOT_WANTED))
+        rows = np.flatnonzero(out & self.keep)
+        self.why[rows] = _NOT_WANTED
+        self.wanted -= len(rows)
 
     def ask_rules(self) -> None:
         """The rules of the field and of its prefabs."""
@@ -170,8 +173,7 @@ class _Work:
         bounds = [self.sown.wanted] if self.sown.wanted else []
         if self.sown.per_100:
             box = may_sow(self.layer, self.sown)
-            layer_id = next(i for i, la in self.room.layers.items() if la is self.layer)
-            dense = density_at(self.project, self.room, layer_id, box.cells()).sum()
+            dense = density_at(self.project, self.room, self.layer_id, box.cells()).sum()
             bounds.append(round(float(dense) * self.sown.per_100 / 100))
         return min(bounds) if bounds else None
 

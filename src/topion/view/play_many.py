@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QScrollArea, QWidget
 
 from topion.brushes.kind import brush_named
@@ -13,6 +14,7 @@ from topion.model.prefab import Thing
 from topion.view.player import Player, Shot
 from topion.view.session import Session
 
+_ABOVE_PX = 120  # that stay in view of a panel above what is looked at
 _MEADOW = (2, 2, 12, 15)  # y, x of its first and last corner
 _WIDER = {"x": "9.5 + 6.5*cos(2*pi*t)", "y": "11 + 6.2*sin(2*pi*t)"}
 
@@ -106,4 +108,6 @@ def _scroll_to(part: QWidget) -> None:
     while above is not None and not isinstance(above, QScrollArea):
         above = above.parentWidget()
     if isinstance(above, QScrollArea):
-        above.ensureWidgetVisible(part, 0, 60)
+        inside, bar = above.widget(), above.verticalScrollBar()
+        if inside is not None and bar is not None:
+            bar.setValue(part.mapTo(inside, QPoint(0, 0)).y() - _ABOVE_PX)
