@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 from tests.rooms import prefab, small_project, small_room, stand
 from tests.shapes import shape_room
 from tests.voxel_rooms import isle
-from topion.brushes import CurveBrush, Stamp
+from topion.brushes import CurveBrush, Lift, Stamp, ThingsBrush
 from topion.brushes.along import marks_along
 from topion.brushes.gestures import Gesture
 from topion.brushes.kind import brush_named
-from topion.brushes.marks import Place
+from topion.brushes.marks import Marks, Place
 from topion.edit import along
 from topion.edit import curves as edits
 from topion.edit.arranging import attach_things
@@ -457,3 +457,48 @@ def test_a_curve_that_leaves_the_picked_area_is_not_drawn(room):
     assert not edit and edit.refused == ("the curve leaves the picked area",)
     wider = Area.of_box(Box((3, 3), (8, 25)))
     assert brush_named(place.project, "Fence").plan(place, replace(line, within=wider))
+
+
+def _lifted(room, cell, only="", **more):
+    place = Place(room.project.data, room.name)
+    edit = Lift("Lift", only=only, **more).plan(place, Marks(np.array([cell])))
+    if edit.records:
+        room.project.history.apply(edit)
+    return edit
+
+
+def test_a_curve_is_lifted_with_what_fills_it_and_leaves_what_is_attached(room):
+    pick = drawn(room, fence(pitch=4.0, fits=False), ((5, 2), (5, 22)), "line")
+    own = edits.things_along(room.data, pick)[2][0]
+    apply(room, along.slid_along(room.project.data, room.name, [own], 0.5))
+    before = room.project.data
+    _lifted(room, (6, 12))
+    assert room.data.layers["things"].curves
+    _lifted(room, (5, 12), only="Fence")
+    assert not room.data.layers["things"].curves
+    (left,) = room.things()
+    assert left.along is None and left.attached is None
+    room.project.history.undo()
+    assert not differences(before, room.project.data)
+
+
+def test_another_brush_lifts_only_what_it_laid_itself(room):
+    room.project.add_brush(ThingsBrush("Bushes", "Bush"))
+    pick = drawn(room, fence(pitch=4.0, fits=False), ((5, 2), (5, 22)), "line")
+    count = len(riders(room, pick))
+    stand(room, Thing("Bush", 9, 9))
+    _lifted(room, (5, 2), only="Bushes")
+    assert len(riders(room, pick)) == count
+    _lifted(room, (9, 9), only="Fence")
+    assert len(room.things()) == count + 1
+    _lifted(room, (9, 9), only="Bushes")
+    assert len(room.things()) == count
+    _lifted(room, (5, 2))
+    assert not room.things() and not room.data.layers["things"].curves
+
+
+def test_a_curve_in_a_locked_layer_is_not_lifted(room):
+    drawn(room, points=((5, 2), (5, 22)), gesture="line")
+    room.set_layer("Things", locked=True)
+    edit = _lifted(room, (5, 12))
+    assert edit.refused and room.data.layers["things"].curves

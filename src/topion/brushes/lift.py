@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Container
 from dataclasses import dataclass, replace
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from topion.brushes.kind import Outline, Sample, Setting, all_brushes, brush_named
+from topion.brushes.kind import BrushKind, Outline, Sample, Setting, all_brushes, brush_named
 from topion.brushes.laying import Laid, Nib, lay, marked_cells
+from topion.brushes.lifted_things import Lifted, lifted_from
 from topion.brushes.marks import Marks, Place
 from topion.brushes.shape import laid_flat
 from topion.brushes.spaced import PITCH, RATE, Spaced
@@ -20,13 +20,10 @@ from topion.grid.boxes import Box
 from topion.grid.lines import first_of_each
 from topion.model.edit import Edit, Record
 from topion.model.layer import Layer
-from topion.model.prefab import Thing, standing_cell
 from topion.model.project import Project
 from topion.model.records import cells_changed, entries_changed
 from topion.model.refs import Ref
 from topion.model.typed import Colour, Name
-from topion.things.field import Sows
-from topion.things.ground import WIDEST_BODY, body_cells
 from topion.weaving.pieces import covers_cells
 
 
@@ -35,7 +32,8 @@ class Lift(Spaced):
     """only : a brush; then only what that brush lays is lifted.  nib : width in cells.
 
     pieces : what becomes of a piece that shows in a lifted cell: all of it goes, or the lifted
-    cells are cut out of it and the rest melts.  What is painted below it stays.
+    cells are cut out of it and the rest melts.  What is painted below it stays.  A curve goes as a
+    whole, with what fills it.
     """
 
     kind: ClassVar[str] = "lift"
@@ -52,26 +50,26 @@ class Lift(Spaced):
         label = f"Lift {self.only}" if self.only else self.name
         records: list[Record] = []
         refused: list[str] = []
+        gone = Lifted()
+        only = brush_named(place.project, self.only) if self.only else None
         for layer_id, layer in place.room.drawn():
-            found = self._from_layer(place, layer_id, layer, cells)
-            if found and layer.info.locked:
+            found = self._from_layer(place, layer_id, layer, cells, only)
+            mine = lifted_from(place, layer_id, layer, cells, only)
+            if (found or mine) and layer.info.locked:
                 refused.append(f"layer {layer.info.name} is locked")
             elif layer.info.shown:
                 records += found
+                gone |= mine
+        records += gone.records(place)
         return Edit(label, tuple(records), self.colour, tuple(refused))
 
     def _from_layer(
-        self, place: Place, layer_id: str, layer: Layer, cells: CellList
+        self, place: Place, layer_id: str, layer: Layer, cells: CellList, only: BrushKind | None
     ) -> tuple[Record, ...]:
-        only = brush_named(place.project, self.only) if self.only else None
         if layer.info.kind == "field":
             if only is None or layer.info.brush == only.name:
                 return _thinned(place, layer_id, layer, cells)
-        elif layer.info.kind == "things":
-            prefabs = only.places() if only else None
-            if prefabs is None or (prefabs and not isinstance(only, Sows)):
-                return _things_lifted(place, layer_id, layer, cells, prefabs)
-        elif only is None or only.material:
+        elif layer.info.kind != "things" and (only is None or only.material):
             taken, covered = self._pieces_lifted(place, layer_id, layer, cells)
             material = only.material if only else ""
             rest = cells if only else cells[~covered]
@@ -166,23 +164,3 @@ def _thinned(place: Place, layer_id: str, layer: Layer, cells: CellList) -> tupl
         {"density": before},
         {"density": np.zeros_like(before)},
     )
-
-
-def _things_lifted(
-    place: Place, layer_id: str, layer: Layer, cells: CellList, prefabs: Container[str] | None
-) -> tuple[Record, ...]:
-    if not len(cells):
-        return ()
-    marked = set(map(tuple, cells.tolist()))
-    gone = {
-        number: None
-        for number, thing in layer.things_near(Box.of_cells(cells), WIDEST_BODY).items()
-        if (prefabs is None or thing.prefab in prefabs) and marked.intersection(_body(place, thing))
-    }
-    return entries_changed(place.room, layer_id, "things", gone)
-
-
-def _body(place: Place, thing: Thing) -> list[tuple[int, ...]]:
-    prefab = place.project.prefabs.get(thing.prefab)
-    axes = place.room.info.axes
-    return body_cells(prefab, thing, axes) if prefab else [standing_cell(thing, axes)]

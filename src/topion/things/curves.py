@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from topion.errors import BadValue
-from topion.grid.arrays import CellMask, Positions
+from topion.grid.arrays import CellList, CellMask, Positions
 from topion.grid.bezier import Bend, bend_of, cut, simplified, slope
 from topion.grid.outlines import outlines
 from topion.model.curve import Curve, CurvePoint, Place, Side
@@ -23,6 +23,16 @@ _MOST_CUT = 2048
 
 def _place(at: NDArray[np.float64]) -> Place:
     return tuple(round(float(v), 6) for v in at)
+
+
+def passes(curve: Curve, cells: CellList) -> bool:
+    """Whether it goes through one of the cells, of one on the ground through one of the columns."""
+    axes = 2 if curve.on_ground else curve.axes
+    cells = cells[curve.touched.holds(cells[:, -2:])][:, -axes:]
+    if not len(cells):
+        return False
+    on = np.floor(curve.line.samples()[:, -axes:] + 0.5).astype(int)
+    return not set(map(tuple, on.tolist())).isdisjoint(map(tuple, cells.tolist()))
 
 
 # --- points -------------------------------------------------------------------------------
