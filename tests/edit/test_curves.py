@@ -33,7 +33,7 @@ from topion.grid.areas import Area
 from topion.grid.boxes import Box
 from topion.grid.ways import Way
 from topion.model.compare import differences
-from topion.model.curve import CurvePart, Fill
+from topion.model.curve import Along, CurvePart, Fill
 from topion.model.prefab import Thing
 from topion.scripting import open as open_project
 from topion.things.along import grounded
@@ -502,3 +502,10 @@ def test_a_curve_in_a_locked_layer_is_not_lifted(room):
     room.set_layer("Things", locked=True)
     edit = _lifted(room, (5, 12))
     assert edit.refused and room.data.layers["things"].curves
+
+
+def test_a_thing_whose_curve_is_gone_is_lifted_by_itself(room):
+    (there,) = stand(room, Thing("Bush", 9, 9, attached=("things", 99),
+                                 along=Along(filled=True)))  # fmt: skip
+    _lifted(room, (9, 9))
+    assert there not in room.data.layers["things"].things

@@ -8,10 +8,11 @@ from typing import Literal
 import numpy as np
 
 from topion.arrange.expression import read
-from topion.edit.along import curve_under, put_along
+from topion.edit.along import put_along
 from topion.edit.pieces import Pick
 from topion.model.edit import Edit, joined, written
 from topion.model.project import Project
+from topion.things.along import curve_under
 
 Property = Literal["length", "share", "aside", "up", "turn"]
 

@@ -14,6 +14,7 @@ from topion.model.edit import Record
 from topion.model.layer import Layer
 from topion.model.prefab import Thing, standing_cell
 from topion.model.records import entries_together
+from topion.things.along import curve_under
 from topion.things.curves import passes
 from topion.things.field import Sows
 from topion.things.ground import WIDEST_BODY, body_cells
@@ -56,16 +57,13 @@ def lifted_from(
     laid = only.places() if only is not None and not isinstance(only, CurveBrush) else ()
     marked = set(map(tuple, cells.tolist()))
     for number, thing in layer.things_near(Box.of_cells(cells), WIDEST_BODY).items():
-        to = thing.attached if thing.along is not None and thing.along.filled else None
-        if only is None:
-            wanted = True
-        elif to is None:
-            wanted = thing.prefab in laid
-        else:
-            wanted = place.room.layers[to[0]].curves[to[1]].brush == only.name
-        if wanted and marked.intersection(_body(place, thing)):
-            found.things.update(() if to else ((layer_id, number),))
-            found.curves.update((to,) if to else ())
+        fills = curve_under(place.room, thing) if thing.along and thing.along.filled else None
+        by_it = only and (fills.brush == only.name if fills else thing.prefab in laid)
+        if (only is None or by_it) and marked.intersection(_body(place, thing)):
+            if fills and thing.attached:
+                found.curves.add(thing.attached)
+            else:
+                found.things.add((layer_id, number))
     return found
 
 

@@ -13,11 +13,11 @@ from topion.edit.curves import COLOUR, count_words, curve_of, locked_layers
 from topion.edit.pieces import Pick
 from topion.model.curve import Along, Curve
 from topion.model.edit import Edit
-from topion.model.layer import Entry, Layer
+from topion.model.layer import Entry
 from topion.model.prefab import Thing
 from topion.model.project import Project
 from topion.model.room import Room
-from topion.things.along import attached_at, slid, standing_along
+from topion.things.along import attached_at, curve_under, slid, standing_along
 
 
 def attached(
@@ -86,14 +86,6 @@ def slid_to(room: Room, thing: Thing, at: tuple[float, ...]) -> Thing:
     far, _ = curve.line.nearest(at[-curve.axes :] if level else at[-2:])
     share = round(min(far / max(curve.length, 1e-9), 1.0), 9)
     return replace(thing, along=replace(thing.along, share=share, filled=False))
-
-
-def curve_under(room: Room, thing: Thing) -> Curve | None:
-    """The curve that a thing is attached to; None for none."""
-    if thing.along is None or thing.attached is None:
-        return None
-    layer: Layer | None = room.layers.get(thing.attached[0])
-    return layer.curves.get(thing.attached[1]) if layer else None
 
 
 def _on_curves(room: Room, things: Sequence[Pick]) -> list[tuple[Pick, Thing, Curve]]:

@@ -16,7 +16,6 @@ from topion.brushes.groups import name_of_group
 from topion.brushes.kind import all_brushes
 from topion.brushes.marks import Place
 from topion.brushes.scraps import cut_out
-from topion.edit.along import curve_under
 from topion.edit.pieces import Pick
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
@@ -29,7 +28,7 @@ from topion.model.project import Project
 from topion.model.records import cells_changed, entries_changed
 from topion.model.room import Room
 from topion.model.scrap import Scrap
-from topion.things.along import attached_at
+from topion.things.along import attached_at, curve_under
 
 EDIT_COLOUR = "#22303a"
 

@@ -12,7 +12,7 @@ from topion.brushes.groups import loosened
 from topion.brushes.marks import Place
 from topion.brushes.shape import nearest_order
 from topion.brushes.stamped_entries import allowed, numbered
-from topion.edit.along import curve_under, slid_to
+from topion.edit.along import slid_to
 from topion.edit.attaching import carried
 from topion.edit.picked import (
     EDIT_COLOUR,
@@ -34,7 +34,7 @@ from topion.model.prefab import Thing, snapped_thing
 from topion.model.project import Project
 from topion.model.records import cells_changed, entries_changed
 from topion.model.room import Room
-from topion.things.along import standing_along
+from topion.things.along import curve_under, standing_along
 from topion.things.floor import floor_of
 from topion.things.ground import Ground, Spots
 from topion.things.surfaces import underside

@@ -11,12 +11,21 @@ from numpy.typing import NDArray
 
 from topion.grid.arrays import Positions
 from topion.model.curve import Along, Curve
+from topion.model.layer import Layer
 from topion.model.prefab import Prefab, Thing, snapped_thing
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.things.floor import floor_of
 
 _STEP = 0.25  # cells from one place of a track to the next
+
+
+def curve_under(room: Room, thing: Thing) -> Curve | None:
+    """The curve that a thing is attached to; None for none."""
+    if thing.along is None or thing.attached is None:
+        return None
+    layer: Layer | None = room.layers.get(thing.attached[0])
+    return layer.curves.get(thing.attached[1]) if layer else None
 
 
 def standing_along(

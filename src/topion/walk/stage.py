@@ -17,7 +17,7 @@ from topion.model.project import Project
 from topion.model.room import Room
 from topion.roles import Door, Mover, RoleKind, Start
 from topion.roles.kind import Edges, Track
-from topion.things.along import track_along
+from topion.things.along import curve_under, track_along
 from topion.walk.deep import DeepTerrain, deep_terrain
 from topion.walk.places import Places
 from topion.walk.scale import Scale
@@ -182,9 +182,8 @@ def _actors(project: Project, room: Room, scale: Scale) -> list[Actor]:
 
 def _track(project: Project, room: Room, thing: Thing, scale: Scale) -> Track | None:
     """The curve that a thing is attached to, as far aside as it stands."""
-    layer = room.layers.get(thing.attached[0]) if thing.attached is not None else None
-    curve = layer.curves.get(thing.attached[1]) if layer and thing.attached else None
-    if curve is None or thing.along is None:
+    curve = curve_under(room, thing)
+    if curve is None:
         return None
     places, own = track_along(project, room, curve, thing)
     at = np.round(places - np.array(thing.at[-places.shape[1] :]), 4)

@@ -12,9 +12,9 @@ from topion.arrange.along_curves import put_along_by
 from topion.brushes.curve import CurveBrush
 from topion.brushes.kind import Setting, Value
 from topion.edit import curves as edits
-from topion.edit.along import curve_under
 from topion.errors import TopionError
 from topion.model.curve import Curve, Fill
+from topion.things.along import curve_under
 from topion.view.panels.fields import bold, choice_button, heading, labelled, number_field
 from topion.view.panels.mix_rows import MixRows
 from topion.view.panels.rows import SettingRow
