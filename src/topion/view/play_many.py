@@ -77,8 +77,7 @@ def field_layers(hand: Player, shot: Shot) -> None:
     window.table.look_at((9, 80), 2.0)
     window.in_hand.shows.show_on_table("refused")
     hand.settle(700)
-    _scroll_to(window.in_hand.density)
-    hand.settle(200)
+    _scroll_to(hand, window.in_hand.density)
     shot("field-layers")
 
 
@@ -90,8 +89,7 @@ def size_mask(hand: Player, shot: Shot) -> None:
     session.hands.set_field(brush_named(session.project, "Reed bed"), "scale", 1.6)
     window.table.look_at((38, 14), 2.0)
     window.in_hand.shows.show_on_table("size")
-    _scroll_to(window.in_hand.tally)
-    hand.settle(400)
+    _scroll_to(hand, window.in_hand.tally)
     hand.press([(35, 10), (35, 12), (36, 14)])
     hand.settle(300)
     shot("size-mask")
@@ -102,12 +100,15 @@ def size_mask(hand: Player, shot: Shot) -> None:
     window.rack.show_bay("Ground")
 
 
-def _scroll_to(part: QWidget) -> None:
-    """Bring a part of a panel into view."""
+def _scroll_to(hand: Player, part: QWidget) -> None:
+    """Bring a part of a panel into view; once more when all of the panel is there."""
     above = part.parentWidget()
     while above is not None and not isinstance(above, QScrollArea):
         above = above.parentWidget()
-    if isinstance(above, QScrollArea):
+    if not isinstance(above, QScrollArea):
+        return
+    for _ in range(2):
         inside, bar = above.widget(), above.verticalScrollBar()
         if inside is not None and bar is not None:
             bar.setValue(part.mapTo(inside, QPoint(0, 0)).y() - _ABOVE_PX)
+        hand.settle(400)
