@@ -298,9 +298,6 @@ class Table(Strokes, QWidget):
         if self.session.field_shows != "nothing":
             draw_field(painter, self.session, self.ghost, self.camera, self._view_box())
         self._paint_free(painter)
-        if self.session.over is not None:
-            self.session.over(painter, self.camera)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         overlay.draw_grid(painter, self.camera, self.session.room, view)
         overlay.draw_room_edge(painter, self.camera, self.session.room)
         self.edges.draw(painter)
@@ -314,6 +311,9 @@ class Table(Strokes, QWidget):
         self.picked_marks.draw(painter)
         if self.session.over is None:
             self.knobs.draw(painter)
+        else:
+            self.session.over(painter, self.camera)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.piece_marks.draw(painter, self._view_box(), self.hover)
         self.curve_marks.draw(painter, self.ghost.edit)
         self._paint_marks(painter, view)
