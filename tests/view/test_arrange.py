@@ -12,6 +12,7 @@ from topion.brushes import CurveBrush
 from topion.edit.pieces import Pick
 from topion.model.prefab import Thing
 from topion.view.style import ink
+from topion.view.table.piece_bar import PieceBar
 
 LEFT = Qt.MouseButton.LeftButton
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -155,6 +156,21 @@ def test_in_a_voxel_room_the_preview_stands_on_the_ground(modeller):
     modeller.window.show_arrange()
     modeller.settle(120)
     assert modeller.table.grab().toImage() != before
+
+
+@pytest.mark.parametrize("hand", ["designer", "modeller"])
+def test_the_bar_of_what_is_picked_makes_room_for_the_preview(hand, request, qtbot):
+    hand = request.getfixturevalue(hand)
+    room = hand.session.handle.room(hand.session.room_name)
+    (number,) = stand(room, Thing("Bush", 4, 5, z=3.0))
+    bar = hand.table.findChild(PieceBar)
+    hand.key(Qt.Key.Key_S)
+    hand.session.picking.pick([Pick("things", number)])
+    qtbot.waitUntil(bar.isVisible)
+    hand.window.show_arrange()
+    qtbot.waitUntil(lambda: not bar.isVisible())
+    hand.window.show_arrange()
+    qtbot.waitUntil(bar.isVisible)
 
 
 # --- in any number field of what is picked --------------------------------------------------

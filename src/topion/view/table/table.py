@@ -311,11 +311,11 @@ class Table(Strokes, QWidget):
         self.picked_marks.draw(painter)
         if self.session.over is None:
             self.knobs.draw(painter)
-        else:
-            self.session.over(painter, self.camera)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.piece_marks.draw(painter, self._view_box(), self.hover)
         self.curve_marks.draw(painter, self.ghost.edit)
+        if self.session.over is not None:
+            self.session.over(painter, self.camera)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_marks(painter, view)
         ends = self.measure_ends()
         if ends is not None:

@@ -154,8 +154,6 @@ class Frames(_Widget):
         """What lies over the picture: marks and words."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.scene is not None and self.chunks is not None:
-            if self.session.over is not None:
-                self.session.over(painter, self.eye)
             self._draw_marks(painter)
             return
         painter.fillRect(self.rect(), style.ink("table"))
@@ -320,9 +318,13 @@ class Frames(_Widget):
         draw_threads(painter, self.session, self._middle_of)
         draw_deep_regions(painter, self.session, self.eye.near, self.ghost)
         self.picked_marks.draw(painter, self.hover)
-        self.knobs.draw(painter)
+        if self.session.over is None:
+            self.knobs.draw(painter)
         self.piece_marks.draw(painter, self.session.room.box, self.hover)
         self.curve_marks.draw(painter, self.ghost.edit)
+        if self.session.over is not None:
+            self.session.over(painter, self.eye)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.session.field_shows == "refused":
             for layer_id, layer in field_layers(self.session):
                 draw_refused(painter, self.session, layer_id, layer, self.seen_at,

@@ -237,7 +237,8 @@ class VoxelTable(Views, Frames, Pointing, QOpenGLWidget):
 
     def _place_bar(self) -> None:
         """The bar stands beside what is picked, while nothing is dragged."""
-        if self.is_at_work and self.session.gestures.picking and self.pulls.now is None:
+        shown = self.session.gestures.picking and self.session.over is None
+        if self.is_at_work and shown and self.pulls.now is None:
             bounds = self.piece_marks.bounds() | self.picked_marks.bounds()
             self.bar.place(bounds, QRectF(self.rect()))
             self.bar.raise_()
