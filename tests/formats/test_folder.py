@@ -108,7 +108,7 @@ MATERIAL = "rooms/Yard/ground.material.rows"
 @pytest.mark.parametrize(
     ("name", "change", "message"),
     [
-        ("project.json", lambda t: t.replace('"format": 2', '"format": 10'), "project.json: has format 10"),
+        ("project.json", lambda t: t.replace('"format": 2', '"format": 99'), "project.json: has format 99"),
         ("project.json", lambda t: t[:-30], "project.json, line .*not sound JSON"),
         ("project.json", lambda t: t.replace('"name": "Small"', '"name": 4'), "line 3: name: must be text"),
         (MATERIAL, lambda t: t.replace("32*1", "31*1", 1), "material.rows, line 1: has 31 cells, but the room is 32 wide"),

@@ -53,6 +53,7 @@ _LATER = (
     "accepted",
     "unasked",
     "placements",
+    "legends",
 )  # that bundles of earlier versions do not have
 _OPTIONAL = (
     "inlay",

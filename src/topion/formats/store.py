@@ -27,7 +27,7 @@ from topion.things.rules.kind import known_rules
 
 # 2 has an id, or numbers of things that were taken away; 3 has pieces; 4 has rooms that grow,
 # groups, things with another side up, and stamps of what was picked; else 1
-FORMAT = 9
+FORMAT = 10
 SUFFIX = ".topion"
 Key: TypeAlias = tuple[str, ...]  # ("brushes", "Mud"), ("rooms", "Yard", "ground"), ("project",)
 Step = Callable[[str], None]
@@ -140,6 +140,8 @@ def format_of_library(project: Project) -> int:
         asked = 7
     if project.shelf("placements"):
         asked = 8
+    if project.shelf("legends"):
+        asked = 10
     looks = 6 if sloped else 5 if project.palette or tinted or themed else 1
     return max((looks, asked, *(brush.oldest_format() for brush in all_brushes(project).values())))
 

@@ -14,6 +14,7 @@ from topion.errors import UnknownName
 from topion.model.brush import Brush
 from topion.model.figure import Figure
 from topion.model.judged import Accepted, Unasked
+from topion.model.legend import Legend
 from topion.model.palette import Tint
 from topion.model.picture import Picture
 from topion.model.placement import Placement
@@ -110,5 +111,6 @@ for _shelf in (
     Shelf("accepted", "accepted finding", Accepted),
     Shelf("unasked", "check that is switched off", Unasked),
     Shelf("placements", "place on the plan", Placement),
+    Shelf("legends", "legend", Legend),
 ):
     add_shelf(_shelf)

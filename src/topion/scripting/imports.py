@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Literal
 
@@ -10,18 +11,25 @@ from topion.brushes import BrushKind
 from topion.brushes.kind import brush_named
 from topion.edit.clips import conflicts, taken_in
 from topion.edit.history import History as History
+from topion.edit.symbols import Wanted, drafted, rooms_from_symbols, unmapped
 from topion.edit.wear import put_theme_sheet, set_palette
 from topion.errors import NameTaken
 from topion.formats.meshes.read import Up
 from topion.formats.meshes.voxels import model_from_file
 from topion.formats.palettes import read_gpl
 from topion.formats.stamps_in import clip_of_file, clip_of_room
+from topion.formats.symbols.batch import Batch, read_batch
+from topion.formats.symbols.legend_files import fits
 from topion.formats.themes_in import theme_sheet_from_file
+from topion.grid.symbols import counted
 from topion.model.calls import checks_calls
+from topion.model.legend import Legend, Reading
 from topion.model.project import Project
 from topion.model.shelves import SHELVES
 from topion.model.solid import VoxelModel
 from topion.scripting.strokes import plan_model
+
+FITS_WELL = 0.6  # of a legend that is taken without being asked for
 
 
 @checks_calls
@@ -86,6 +94,45 @@ class Imports:
             raise NameTaken(SHELVES[different[0][0]].word, different[0][1])
         self.history.apply(taken_in(self.data, clip, "ours", name))
         return brush_named(self.data, name)
+
+    def import_symbols(
+        self,
+        paths: Sequence[str | Path],
+        legend: Legend | None = None,
+        *,
+        reading: Reading | None = None,
+        cell_px: int = 16,
+        seen: Literal["top", "side"] = "top",
+        make: bool = False,
+    ) -> tuple[Batch, Legend]:
+        """Bring in rooms from texts, CSV and pictures, as one Edit; what was read, and by which
+        legend.  What cannot be read is left out, and told.
+
+        legend : what symbols stand for; those it does not know are open cells.  Without one, the
+        legend that fits best, and a material of its own for each symbol that has none.
+        reading : how files are read; as the legend says, where nothing is said.
+        make : plain tiles and prefabs for names that the project lacks.
+        Raises BadFile for files that are missing, and UnknownName.
+        """
+        told = reading or (legend.reading if legend is not None else Reading())
+        batch = read_batch([Path(path) for path in paths], told)
+        if not batch.grids:
+            return batch, legend or Legend("Nothing")
+        if legend is None:
+            legend, make = self._proposed(batch, Path(paths[0]).stem), True
+            legend = replace(legend, reading=told)
+        wanted = Wanted(cell_px, seen, make)
+        self.history.apply(rooms_from_symbols(self.data, batch.grids, legend, wanted))
+        return batch, legend
+
+    def _proposed(self, batch: Batch, name: str) -> Legend:
+        """The legend that fits best, with what it lacks drafted."""
+        counts = counted(batch.grids)
+        best = next(iter(fits(self.data, counts)), None)
+        known = best.legend if best is not None and best.share >= FITS_WELL else None
+        if known is not None and not unmapped(known, counts):
+            return known
+        return drafted(known.name if known is not None else name, counts, known)
 
     def import_palette(self, path: str | Path) -> int:
         """Bring in the colours of a GPL file, behind those that are there; how many came.
