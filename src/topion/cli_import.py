@@ -44,6 +44,7 @@ def add_import(commands: Commands) -> None:
     stamp.add_argument("--levels", type=whole, default=16, help="of heights: what white stands for")
     stamp.add_argument("--material", default="", help="that all of it is made of")
     stamp.add_argument("--room", default="", help="of the other project")
+    stamp.add_argument("--into", choices=("stamp", "room"), default="stamp")
     add_symbols(kinds)
     _add_looks(kinds)
 
@@ -122,11 +123,14 @@ def _import_stamp(args: argparse.Namespace) -> None:
     from topion import scripting
 
     handle = scripting.open(args.project)
-    brush = handle.import_stamp(args.file, args.name, size=args.size, levels=args.levels,
-                                material=args.material, room=args.room)  # fmt: skip
+    how = {"size": args.size, "levels": args.levels, "material": args.material, "room": args.room}
+    if args.into == "room":
+        told = handle.import_room(args.file, args.name, **how)
+    else:
+        brush = handle.import_stamp(args.file, args.name, **how)
+        told = f"{brush.summary()}: {dict(brush.facts()).get('Holds', '')}"
     handle.save()
-    told = dict(brush.facts()).get("Holds", "")
-    print(f"brought in {args.name}, {brush.summary()}: {told}")
+    print(f"brought in {args.name}, {told}")
 
 
 def _import_palette(args: argparse.Namespace) -> None:

@@ -8,11 +8,13 @@ from PIL import Image
 
 from tests.rooms import small_room
 from tests.voxel_rooms import isle, library
+from topion import scripting
 from topion.brushes.marks import Marks, Place
 from topion.cli import main
 from topion.errors import BadFile, NameTaken, TopionError
 from topion.formats.stamps_in import clip_of_file, clip_of_room
 from topion.formats.volumes import slices_in, volume_of_heights, volume_of_npy, volume_of_slices
+from topion.pictures.png import read_grey
 
 
 def saved(path, cells):
@@ -150,3 +152,25 @@ def test_the_command_line_brings_in_stamps(tmp_path, capsys):
     assert "brought in Cube, stamp · 2×2×2: 8 cells" in capsys.readouterr().out
     assert main(["import", "stamp", str(project), str(tmp_path / "no.npy"), "--name", "B"]) == 2
     assert len(capsys.readouterr().err.splitlines()) == 1
+
+
+def test_an_array_becomes_a_room_as_well(tmp_path):
+    cells = np.zeros((2, 3, 4), np.uint8)
+    cells[0], cells[1, 1, 2] = 1, 7
+    project = scripting.new(None, "P")
+    assert project.import_room(saved(tmp_path / "hut.npy", cells), "Hut") == "13 cells"
+    room = project.data.room("Hut")
+    ((_, layer),) = room.cell_layers()
+    assert room.info.size == (2, 3, 4)
+    assert np.array_equal(layer.plane("material"), np.where(cells == 7, 2, cells))
+    with pytest.raises(NameTaken, match="room"):
+        project.import_room(tmp_path / "hut.npy", "Hut", material="Hut 1")
+
+
+def test_heights_of_16_bits_tell_more_than_256_steps(tmp_path):
+    light = np.array([[0, 100, 150, 65535]], np.uint16)
+    path = tmp_path / "hill.png"
+    Image.fromarray(light).save(path)
+    assert read_grey(path.read_bytes()).tolist()[0] == [0, 100 / 65535, 150 / 65535, 1]
+    volume = volume_of_heights(path, 512)
+    assert volume.cells.sum(axis=0).tolist() == [[0, 1, 1, 512]]

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
+import numpy as np
+
+from topion.brushes.marks import Marks, Place
 from topion.brushes.stamp import Stamp
 from topion.edit.library import free_name, put_brush
 from topion.edit.names import needed_by, put_any
+from topion.edit.rooms import add_room, usual_layers
 from topion.model.edit import Edit, joined, written
+from topion.model.layer import LayerInfo
 from topion.model.project import Project
 from topion.model.refs import renamed
-from topion.model.room import View
+from topion.model.room import RoomInfo, View
 from topion.model.scrap import Scrap
 from topion.model.shelves import SHELVES, Item
 
@@ -78,13 +83,7 @@ def taken_in(project: Project, clip: Clip, prefers: Prefers, card: str = PASTED)
     if prefers == "theirs":
         clip = _under_other_names(project, clip)
     scratch = project.scratch()
-    lacking = [
-        (shelf, item)
-        for shelf in SHELVES
-        for name, item in clip.library.get(shelf, {}).items()
-        if name not in project.shelf(shelf)
-    ]
-    edits = list(written(scratch, (put_any(scratch, *entry) for entry in lacking)))
+    edits = list(written(scratch, _lacking(scratch, clip)))
     known = project.brushes.get(card)
     stamp = stamp_of(clip, card)
     if isinstance(known, Stamp) and known.scrap is not None:  # as it was set, but for its turn
@@ -93,6 +92,35 @@ def taken_in(project: Project, clip: Clip, prefers: Prefers, card: str = PASTED)
     edits.append(put_brush(scratch, stamp))
     label = f"Paste {clip.scrap.holds()}" if card == PASTED else f"New brush {card}"
     return joined(label, edits, stamp.colour)
+
+
+def room_of_clip(project: Project, clip: Clip, prefers: Prefers, name: str) -> Edit:
+    """A room that holds the clip and no more, with the items that the project lacks.
+
+    Raises NameTaken, and BadValue for one that is larger than a room can be.
+    """
+    if prefers == "theirs":
+        clip = _under_other_names(project, clip)
+    scratch = project.scratch()
+    edits = list(written(scratch, _lacking(scratch, clip)))
+    info = RoomInfo(name, clip.scrap.size)
+    layers = tuple(LayerInfo(one.name, one.kind, brush=one.brush) for one in clip.scrap.layers)
+    edits += written(scratch, [add_room(scratch, info, layers or usual_layers(info))])
+    stamp = stamp_of(clip, name)
+    anchor = np.array([clip.anchor or (0,) * len(info.size)], np.intp)
+    edits.append(stamp.plan(Place(scratch, name, ""), Marks(anchor)))
+    return joined(f"Bring in {name}", edits)
+
+
+def _lacking(project: Project, clip: Clip) -> Iterator[Edit]:
+    """What puts the items of a clip that a project lacks on its shelves, one by one."""
+    lacking = [
+        (shelf, item)
+        for shelf in SHELVES
+        for name, item in clip.library.get(shelf, {}).items()
+        if name not in project.shelf(shelf)
+    ]
+    return (put_any(project, *entry) for entry in lacking)
 
 
 def _under_other_names(project: Project, clip: Clip) -> Clip:

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from topion.errors import BadFile
 from topion.formats.meshes.read import Step
 from topion.model.plane import LONGEST_SCRAP, MOST_SCRAP_CELLS
-from topion.pictures.png import png_size, read_bytes, read_png
+from topion.pictures.png import png_size, read_bytes, read_grey, read_png
 
 MOST_KINDS = 64  # of cells that are told apart
 _MAGIC = b"\x93NUMPY"
@@ -121,12 +121,12 @@ def volume_of_slices(paths: Sequence[Path], step: Step = lambda _: None) -> Volu
 
 
 def volume_of_heights(path: Path, levels: int) -> Volume:
-    """A grey picture as the heights of columns: black is none, white `levels`.  Raises BadFile."""
+    """A grey picture of 8 or 16 bits as the heights of columns: black is none, white `levels`.
+
+    Raises BadFile."""
     data = read_bytes(path)
     _check_size(path.name, (levels, *png_size(data, path.name)))
-    rgba = read_png(data, path.name).rgba
-    grey = rgba[..., :3].astype(np.float64).mean(axis=2) * (rgba[..., 3] / 255.0)
-    heights = np.rint(grey / 255 * levels).astype(np.intp)
+    heights = np.rint(read_grey(data, path.name) * levels).astype(np.intp)
     cells = (np.arange(levels)[:, None, None] < heights[None]).astype(np.uint8)
     if not cells.any():
         raise BadFile(path.name, "is black: it has no heights")

@@ -15,6 +15,7 @@ import struct
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image, ImageFile
 
 from topion.errors import BadFile
@@ -22,6 +23,7 @@ from topion.grid.arrays import Rgba
 from topion.model.picture import Picture
 from topion.model.plain import CODECS, Codec
 
+_GREY = 0  # the kind of colour in the header
 _SIGNATURE = b"\x89PNG\r\n\x1a\n"
 LONGEST_SIDE_PX = 16_384
 MOST_PX = 1 << 26
@@ -64,6 +66,20 @@ def read_png(data: bytes, file: object = "the picture") -> Picture:
     except Exception:  # a decoder may raise anything
         raise _damage(file, data) from None
     return Picture(rgba, data)
+
+
+def read_grey(data: bytes, file: object = "the picture") -> NDArray[np.float64]:
+    """(h, w) how light a PNG is, 0 to 1, in all the steps it has: 65,536 of one with 16 bits.
+
+    Clear pixels are dark.  Raises BadFile.
+    """
+    rgba = read_png(data, file).rgba
+    if data[24] == 16 and data[25] == _GREY:
+        with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
+            light = np.asarray(image).astype(np.float64) / 65535
+    else:
+        light = rgba[..., :3].astype(np.float64).mean(axis=2) / 255
+    return light * (rgba[..., 3] / 255.0)
 
 
 def _to_rgba(image: Image.Image, depth: int) -> Rgba:

@@ -9,7 +9,7 @@ from typing import Literal
 
 from topion.brushes import BrushKind
 from topion.brushes.kind import brush_named
-from topion.edit.clips import conflicts, taken_in
+from topion.edit.clips import Clip, conflicts, room_of_clip, taken_in
 from topion.edit.history import History as History
 from topion.edit.symbols import Wanted, drafted, rooms_from_symbols, unmapped
 from topion.edit.wear import put_theme_sheet, set_palette
@@ -82,18 +82,43 @@ class Imports:
         """
         if name in self.data.brushes:
             raise NameTaken("brush", name)
+        clip = self._clip(Path(path), name, size, levels, up, material, room, step)
+        self.history.apply(taken_in(self.data, clip, "ours", name))
+        return brush_named(self.data, name)
+
+    def import_room(
+        self,
+        path: str | Path,
+        name: str,
+        *,
+        size: int = 32,
+        levels: int = 16,
+        up: Up | None = None,
+        material: str = "",
+        room: str = "",
+        step: Callable[[str], object] = lambda _: None,
+    ) -> str:
+        """Bring the same in as a room of its own; what it holds, in words."""
+        clip = self._clip(Path(path), name, size, levels, up, material, room, step)
+        self.history.apply(room_of_clip(self.data, clip, "ours", name))
+        return clip.scrap.holds()
+
+    def _clip(
+        self, path: Path, name: str, size: int, levels: int, up: Up | None, material: str,
+        room: str, step: Callable[[str], object],
+    ) -> Clip:  # fmt: skip
+        """What a file holds; raises NameTaken for an item of it that is another one here."""
         if material:
             self.data.material_id(material)
         if room:
-            clip = clip_of_room(Path(path), room)
+            clip = clip_of_room(path, room)
         else:
-            clip = clip_of_file(Path(path), name, size=size, levels=levels, up=up,
-                                material=material, step=step)  # fmt: skip
+            clip = clip_of_file(path, name, size=size, levels=levels, up=up, material=material,
+                                step=step)  # fmt: skip
         different = conflicts(self.data, clip)
         if different:
             raise NameTaken(SHELVES[different[0][0]].word, different[0][1])
-        self.history.apply(taken_in(self.data, clip, "ours", name))
-        return brush_named(self.data, name)
+        return clip
 
     def import_symbols(
         self,

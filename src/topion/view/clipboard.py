@@ -14,6 +14,7 @@ from topion.edit.clips import (
     Prefers,
     clip_of,
     conflicts,
+    room_of_clip,
     stamp_of,
     taken_in,
     usual_anchor,
@@ -99,12 +100,21 @@ class Clipboard:
         raw = data.data(MEDIA_TYPE).data() if own else data.text().encode("utf-8", "replace")
         run_task(self.window, "Pasting", lambda _: read_clip(raw), self.take, self.host.fail)
 
-    def take(self, clip: Clip, card: str = PASTED) -> None:
-        """Put it on the rack as a card and in the left hand."""
+    def take(self, clip: Clip, card: str = PASTED, as_room: bool = False) -> None:
+        """Put it on the rack as a card and in the left hand, or make a room of it."""
         session = self.host.session
         different = conflicts(session.project, clip)
         prefers = self._asked(different) if different else "ours"
         if prefers is None:
+            return
+        if as_room:
+            plan = lambda place: room_of_clip(place.project, clip, prefers, card)  # noqa: E731
+            if session.has_room:
+                session.do_aside(f"Bringing in {card}", plan)
+            else:
+                session.try_(room_of_clip, clip, prefers, card)
+            if card in session.project.rooms:
+                session.open_room(card)
             return
         if not session.try_(taken_in, clip, prefers, card) and card not in session.project.brushes:
             return

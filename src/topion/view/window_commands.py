@@ -76,9 +76,9 @@ def _of_projects(window: Commanded) -> Iterator[Command]:
     yield Command("save as", "Save as…", window.saves.save_as, (), "Project")
     yield Command("sheet", "Bring in a tile sheet…", files.bring_in_sheet, (), "Project")
     yield Command("mesh", "Bring in a mesh as voxels…", files.ask_mesh, (), "Project")
-    yield Command("stamp file", "Bring in a file as a stamp…", window.clipboard.ask_stamp_file, (),
+    yield Command("stamp file", "Bring in voxels or heights…", window.clipboard.ask_stamp_file, (),
                   "Project")  # fmt: skip
-    yield Command("stamp folder", "Bring in slices or a room as a stamp…",
+    yield Command("stamp folder", "Bring in slices, or a room of another project…",
                   window.clipboard.ask_stamp_folder, (), "Project")  # fmt: skip
     yield Command("outline", "Bring in a picture's outline as a curve…", files.ask_outline, (),
                   "Project")  # fmt: skip

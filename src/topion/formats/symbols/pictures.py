@@ -41,7 +41,7 @@ def read_picture_grid(data: bytes, file: str, reading: Reading = USUAL) -> Symbo
 def _packed(rgba: Rgba) -> NDArray[np.uint32]:
     """(h, w) colours as 0xRRGGBB, and _CLEAR where nothing is seen."""
     wide = rgba.astype(np.uint32)
-    packed: NDArray[np.uint32] = wide[..., 0] << 16 | wide[..., 1] << 8 | wide[..., 2]
+    packed = (wide[..., 0] << 16 | wide[..., 1] << 8 | wide[..., 2]).astype(np.uint32)
     packed[rgba[..., 3] < _SEEN] = _CLEAR
     return packed
 

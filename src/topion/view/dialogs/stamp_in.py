@@ -23,7 +23,7 @@ from topion.view.dialogs.form import finish, problem_line, spin
 from topion.view.host import Host
 from topion.view.tasks import Step, run_task
 
-Take = Callable[[Clip, str], object]
+Take = Callable[[Clip, str, bool], object]  # a clip, its name, and whether it is a room
 OWN = "blocks of its colours"
 
 
@@ -38,7 +38,7 @@ class StampIn(QDialog):
     ) -> None:
         super().__init__(parent)
         self.host, self.path, self._take = host, path, take
-        self.setWindowTitle(f"Bring in {path.name} as a stamp")
+        self.setWindowTitle(f"Bring in {path.name}")
         project = host.session.project
         self.name = QLineEdit(free_name(path.stem or "Stamp", project.brushes))
         self.room = QComboBox()
@@ -52,6 +52,10 @@ class StampIn(QDialog):
         mesh, heights = path.suffix.lower() in SUFFIXES, path.suffix.lower() == ".png"
         self.size_cells = spin(32, LONGEST_MODEL, "Cells along its longest side")
         self.levels = spin(16, 256, "Levels that white stands for; black is none")
+        self.becomes = QComboBox()
+        self.becomes.setAccessibleName("It becomes")
+        self.becomes.addItem("a card to lay it with", False)
+        self.becomes.addItem("a room of its own", True)
         self.made_of = QComboBox()
         self.made_of.setAccessibleName("Made of")
         self.made_of.addItem(OWN, "")
@@ -60,6 +64,7 @@ class StampIn(QDialog):
                 self.made_of.addItem(brush.material, brush.material)
         form = QFormLayout()
         form.addRow("Name", self.name)
+        form.addRow("It becomes", self.becomes)
         if rooms is not None:
             form.addRow("Room", self.room)
         else:
@@ -74,8 +79,10 @@ class StampIn(QDialog):
     def bring_in(self) -> None:
         """Do what the dialog asks; a refusal is shown in it."""
         name = self.name.text().strip()
-        if not name or name in self.host.session.project.brushes:
-            self.problem.setText(f"There is a brush {name} already" if name else "It needs a name")
+        project, as_room = self.host.session.project, bool(self.becomes.currentData())
+        if not name or name in (project.rooms if as_room else project.brushes):
+            kind = "room" if as_room else "brush"
+            self.problem.setText(f"There is a {kind} {name} already" if name else "It needs a name")
             return
         room, size, levels = self.room.currentText(), self.size_cells.value(), self.levels.value()
         material = self.made_of.currentData()
@@ -88,7 +95,7 @@ class StampIn(QDialog):
 
         def done(clip: Clip) -> None:
             self.accept()
-            self._take(clip, name)
+            self._take(clip, name, as_room)
 
         window = self.parentWidget() or self
         run_task(window, f"Bringing in {self.path.name}", work, done, self.problem.setText)
