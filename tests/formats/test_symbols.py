@@ -213,7 +213,7 @@ def test_clear_pixels_are_a_symbol_of_their_own():
 def test_symbols_are_counted_over_all_rooms():
     grids = read_text_grids(f"{SMALL}\n##\n##\n".encode(), "a.txt").grids
     counts = counted(grids)
-    assert list(counts) == ["#", "@", "."]
+    assert list(counts) == ["#", ".", "@"]
     assert (counts["#"].cells, counts["#"].rooms, counts["#"].most) == (14, 2, (0, 10))
 
 

@@ -100,7 +100,7 @@ def other(tmp_path, name):
 @pytest.mark.parametrize(
     ("name", "words"),
     [
-        ("notes.txt", "notes.txt is nothing that can be brought in"),
+        ("notes.pdf", "notes.pdf is nothing that can be brought in"),
         ("photo.jpg", "photo.jpg: pictures come in as PNG"),
         ("folder", "folder is no project folder"),
     ],
@@ -108,7 +108,9 @@ def other(tmp_path, name):
 def test_anything_else_is_answered_with_what_can_be_dropped(designer, tmp_path, name, words):
     drop(designer, files(other(tmp_path, name)))
     said = designer.window._said.text()
-    assert words in said and "a mesh or a project folder can be dropped here" in said
+    assert (
+        words in said and "a mesh, texts of rooms or a project folder can be dropped here" in said
+    )
 
 
 def test_text_and_files_of_elsewhere_are_answered_too(designer):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
 
 from topion.errors import TopionError
@@ -71,6 +71,30 @@ class History:
         self._merge_key = merge_key
         self._tell(kept, tell)
         return True
+
+    def apply_by_parts(self, edit: Edit, kept: Edit, records: int) -> Iterator[int]:
+        """Put a large Edit on, so many records with each step, and keep it at the last one; yields
+        how many are on.  Nobody hears of it before that, and nothing else may be put on meanwhile.
+
+        A generator that is closed before its end leaves all as it was.  kept : the Edit sealed.
+        """
+        if self.refusal is not None:
+            raise self.refusal
+        done: list[Record] = []
+        try:
+            for first in range(0, len(edit.records), records):
+                part = edit.records[first : first + records]
+                self._write(part)
+                done += part
+                yield len(done)
+        except BaseException:
+            for record in reversed(done):
+                record.inverted().write(self.project)
+            raise
+        self.edits[self.at :] = [kept]
+        self._drop_marks(self.at)
+        self.at, self.unproven, self._merge_key = self.at + 1, min(self.unproven, self.at), None
+        self._tell(kept, True)
 
     def lay_instead(self, at: int, plans: Iterable[Callable[[], Edit]]) -> bool:
         """Take the Edits behind `at` off, and keep what is planned then, one upon the other, as

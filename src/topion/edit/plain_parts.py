@@ -33,6 +33,17 @@ def plain_colour(name: str) -> str:
     return PLAIN_COLOURS[seed_of(name) % len(PLAIN_COLOURS)]
 
 
+def plain_colours(names: Iterable[str]) -> dict[str, str]:
+    """A colour for each name, no two alike as long as there are enough."""
+    found: dict[str, str] = {}
+    for name in names:
+        first = seed_of(name) % len(PLAIN_COLOURS)
+        turned = (*PLAIN_COLOURS[first:], *PLAIN_COLOURS[:first])
+        free = (colour for colour in turned if colour not in found.values())
+        found[name] = next(free, turned[0])
+    return found
+
+
 def plain_materials(project: Project, colours: Mapping[str, str], tile_px: int) -> Iterator[Edit]:
     """A tile set with a tile of each colour, and brushes that lay them, by name; each Edit is to
     be written before the next is asked for."""

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from topion.edit.library import put_item
-from topion.edit.plain_parts import plain_colour, plain_materials, plain_prefabs
+from topion.edit.plain_parts import plain_colour, plain_colours, plain_materials, plain_prefabs
 from topion.edit.wear import set_palette
 from topion.edit.whole import whole_room
 from topion.errors import UnknownName
@@ -124,9 +124,7 @@ def _made(project: Project, legend: Legend, wanted: Wanted) -> Iterator[Edit]:
         for kind, names in found.items():
             for name in names:
                 raise UnknownName(kind, name, known[kind])
-    yield from plain_materials(
-        project, {n: _own_colour(legend, n) for n in found["material"]}, wanted.cell_px
-    )
+    yield from plain_materials(project, own_colours(legend, found["material"]), wanted.cell_px)
     yield from plain_prefabs(project, found["prefab"], wanted.cell_px)
     palette = project.palette
     for name in found["colour of the palette"]:
@@ -135,10 +133,12 @@ def _made(project: Project, legend: Legend, wanted: Wanted) -> Iterator[Edit]:
         yield set_palette(project, palette, "Colours of a legend")
 
 
-def _own_colour(legend: Legend, material: str) -> str:
-    """The colour of the symbol that stands for a material, or one of its own."""
-    symbol = next(m.symbol for m in legend.meanings if m.material == material)
-    return symbol if COLOUR.holds(symbol) else plain_colour(material)
+def own_colours(legend: Legend, materials: Iterable[str]) -> dict[str, str]:
+    """Of each material the colour that stands for it, or one of its own."""
+    symbols = {m.material: m.symbol for m in reversed(legend.meanings)}
+    plain = plain_colours(materials)
+    return {name: symbols[name] if COLOUR.holds(symbols.get(name, "")) else colour
+            for name, colour in plain.items()}  # fmt: skip
 
 
 class _Builder:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import islice
 from pathlib import Path
 
 from PyQt6.QtCore import QMimeData
@@ -11,18 +12,22 @@ from PyQt6.QtWidgets import QDialog
 from topion.formats.files import INDEX
 from topion.formats.meshes.read import SUFFIXES
 from topion.formats.store import SUFFIX
+from topion.formats.symbols.texts import TEXT_SUFFIXES
 from topion.view.files import Files
 from topion.view.host import Host
 
-_CAN = "A tile sheet (PNG), a mesh or a project folder can be dropped here"
+_CAN = "A tile sheet (PNG), a mesh, texts of rooms or a project folder can be dropped here"
 _PICTURES = (".jpg", ".jpeg", ".gif", ".bmp", ".webp", ".tif", ".tiff", ".tga", ".svg")
 
 
 class Drops:
     """Says what a drop would do while it hangs over the window, and does it."""
 
-    def __init__(self, host: Host, files: Files) -> None:
-        self.host, self.files = host, files
+    def __init__(
+        self, host: Host, files: Files, bring_rooms: Callable[[list[Path]], object]
+    ) -> None:
+        """bring_rooms : shows what the symbols of some texts stand for."""
+        self.host, self.files, self._bring_rooms = host, files, bring_rooms
         self._waiting: list[Path] = []
 
     def hovers(self, data: QMimeData) -> None:
@@ -47,6 +52,10 @@ class Drops:
         if projects:  # it takes the place of what is open
             self._open(projects[0])
             return
+        texts = [path for path in known if _has_rooms(path)]
+        if texts:
+            self._bring_rooms(texts)
+            return
         self._waiting = known
         self._next()
         if other is not None:
@@ -61,6 +70,8 @@ class Drops:
         suffix = path.suffix.lower()
         if _project(path):
             return f"Drop to open {path.name}"
+        if _has_rooms(path):
+            return f"Drop to bring in the rooms of {path.name}"
         if suffix == ".png":
             return f"Drop to cut {path.name} into tiles"
         return f"Drop to bring in the mesh {path.name}" if suffix in SUFFIXES else ""
@@ -87,6 +98,13 @@ class Drops:
             if dialog is not None:  # else it was refused, and that was said
                 dialog.finished.connect(self._next)
                 return
+
+
+def _has_rooms(path: Path) -> bool:
+    """Whether it is a text, or a folder with some."""
+    if path.is_dir() and not _project(path):
+        return any(found.suffix.lower() in TEXT_SUFFIXES for found in islice(path.iterdir(), 200))
+    return path.suffix.lower() in TEXT_SUFFIXES
 
 
 def _project(path: Path) -> bool:

@@ -52,7 +52,8 @@ class Menus:
         for other in self._others()[:_MOST_OTHERS]:
             menu.addAction(f"Bring back {other.name}, {strokes(other.strokes)}",
                            lambda kept=other.kept: self._files.bring_back(kept))  # fmt: skip
-        self._commands.fill(menu, "", "sheet", "sheets", "mesh", "stamp file", "stamp folder",
+        self._commands.fill(menu, "", "sheet", "sheets", "", "texts", "pictures",
+                            "text folder", "mesh", "stamp file", "stamp folder",
                             "outline", "", "undo", "redo")  # fmt: skip
         self._show(menu, self._top_bar.project)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from typing import cast
+from typing import Any, cast
 
 from topion.brushes.along import marks_along
 from topion.brushes.drawn import Drawn
@@ -37,6 +37,7 @@ from topion.view.planes import Planes
 from topion.view.warmth import Warmth
 
 MOST_CELLS_AT_ONCE = 300_000  # written on the GUI thread; more goes to another one
+MOST_RECORDS_AT_ONCE = 160  # of one Edit that are written in a turn of the event loop
 
 
 class Session(Context):
@@ -340,8 +341,27 @@ class Session(Context):
             return
         if history.place_of(moment) != history.at:
             self.said.emit("Something else was changed meanwhile, so nothing was laid")
-            return
-        self.apply(found[0], kept=found[1])
+        elif len(found[0].records) > MOST_RECORDS_AT_ONCE:
+            self._apply_by_parts(title, *found)
+        else:
+            self.apply(found[0], kept=found[1])
+
+    def _apply_by_parts(self, title: str, edit: Edit, kept: Edit) -> None:
+        """Put an Edit of very many records on without holding the window up; it can be stopped."""
+        workers: list[Any] = []
+        parts = self.handle.history.apply_by_parts(edit, kept, MOST_RECORDS_AT_ONCE)
+
+        def work(step: Callable[[str], None]) -> None:
+            on: list[int | None] = [0]
+            try:
+                while on[-1] is not None:
+                    step(f"{on[-1]:,} of {len(edit.records):,}")
+                    workers[0].on_gui(lambda: on.append(next(parts, None)))
+            finally:
+                workers[0].on_gui(parts.close)  # type: ignore[attr-defined]
+
+        assert self.aside is not None
+        self.aside(title, work, workers.append)
 
     # --- the playhead ---------------------------------------------------------------------
 

@@ -23,6 +23,7 @@ from topion.errors import TopionError
 from topion.scripting import ProjectHandle
 from topion.view import settings, style
 from topion.view.arrange.panel import ArrangePanel
+from topion.view.bringing import Bringing
 from topion.view.clipboard import Clipboard
 from topion.view.commands import Commands
 from topion.view.desks.desks import Desks
@@ -107,7 +108,8 @@ class Window(QMainWindow):
         self.menus = Menus(self, self.commands, lambda: self.session, self.files, self.tables,
                            self.top_bar, self.rack, self.new_brush,
                            lambda: self.trust.others)  # fmt: skip
-        self.drops = Drops(self, self.files)
+        self.bringing = Bringing(self, self.desks)
+        self.drops = Drops(self, self.files, self.bringing.open)
         self.setAcceptDrops(True)
         yield "files"
         self.commands.add(window_commands(self))

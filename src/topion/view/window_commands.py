@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from typing import Any, Protocol
 
 from topion.render.eye import VIEWS
+from topion.view.bringing import Bringing
 from topion.view.clipboard import Clipboard
 from topion.view.commands import Command
 from topion.view.files import Files
@@ -36,6 +37,7 @@ class Commanded(Protocol):
     saves: Saves
     menus: Menus
     clipboard: Clipboard
+    bringing: Bringing
 
     @property
     def table(self) -> Any: ...
@@ -75,6 +77,12 @@ def _of_projects(window: Commanded) -> Iterator[Command]:
     yield Command("save", "Save", window.saves.save, ("Ctrl+S",), "Project")
     yield Command("save as", "Save as…", window.saves.save_as, (), "Project")
     yield Command("sheet", "Bring in a tile sheet…", files.bring_in_sheet, (), "Project")
+    bringing = window.bringing
+    for name, text, act in (("texts", "Bring in rooms from text or CSV…", bringing.ask_texts),
+                            ("pictures", "Bring in rooms from pictures…", bringing.ask_pictures),
+                            ("text folder", "Bring in rooms from a folder…",
+                             bringing.ask_folder)):  # fmt: skip
+        yield Command(name, text, act, (), "Project")
     yield Command("mesh", "Bring in a mesh as voxels…", files.ask_mesh, (), "Project")
     yield Command("stamp file", "Bring in voxels or heights…", window.clipboard.ask_stamp_file, (),
                   "Project")  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -71,6 +72,14 @@ class Batch:
         return {"files": self.files, "rooms": rooms, "left_out": left, "encodings": self.encodings}
 
 
+def by_numbers(name: str) -> tuple[object, ...]:
+    """Sorts names as people count: 2 before 10."""
+    parts = re.split(r"(\d+)", name)
+    return tuple(
+        (0, int(part), part) if part.isdecimal() else (1, 0, part) for part in parts if part
+    )
+
+
 def files_below(paths: Iterable[Path]) -> Iterator[tuple[Path, str]]:
     """(file, what it is called) of files, and of all texts and pictures in folders and what is
     below them.  Raises BadFile for what is not there."""
@@ -81,8 +90,8 @@ def files_below(paths: Iterable[Path]) -> Iterator[tuple[Path, str]]:
             yield path, path.name
             continue
         for folder, folders, names in os.walk(path):
-            folders.sort()
-            for name in sorted(names):
+            folders.sort(key=by_numbers)
+            for name in sorted(names, key=by_numbers):
                 if Path(name).suffix.lower() in (*TEXT_SUFFIXES, PICTURE_SUFFIX):
                     found = Path(folder) / name
                     yield found, str(found.relative_to(path))

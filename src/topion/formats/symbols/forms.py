@@ -17,6 +17,8 @@ SEPARATORS = ",;\t|"
 _STARRED = re.compile(r"(?:(\d{1,5})\*)?(\S+)$")
 _BEFORE = re.compile(r"(\d{0,5})(\D)")
 _AFTER = re.compile(r"(\D)(\d{0,5})")
+_COUNTED = re.compile(r"\d\*")
+_DIGIT = re.compile(r"\d")
 _ENDS = "|$/"  # of rows, where all stand on one line
 _ALIKE = 0.8  # of the rows of a room are as long as the longest, where runs were read rightly
 
@@ -64,6 +66,8 @@ def _separator(rows: Sequence[str]) -> str:
     """The sign that stands equally often in all rows, between others; nothing without one."""
     full = [row for row in rows if row.strip()]
     for sign in SEPARATORS:
+        if not full or sign not in full[0]:
+            continue
         counts = {row.count(sign) for row in full}
         parts = {part.strip() for row in full for part in row.split(sign)}
         if len(counts) == 1 and 0 not in counts and len(parts) > 1 and sign not in parts:
@@ -101,6 +105,8 @@ def _codes(rows: Sequence[str]) -> list[list[str]]:
 
 def _are_starred(rows: Sequence[str]) -> bool:
     """Whether rows are codes like `12*0 3*5 7`."""
+    if not any(_COUNTED.search(row) for row in rows):
+        return False
     tokens = [token for row in rows for token in row.split()]
     matches = [_STARRED.match(token) for token in tokens]
     return any(found is not None and found[1] for found in matches) and all(
@@ -111,7 +117,7 @@ def _are_starred(rows: Sequence[str]) -> bool:
 def _read_as_runs(rows: Sequence[str]) -> bool:
     """Whether there are counts in the rows, and rows of runs come out more alike than signs."""
     text = "".join(rows)
-    if not any(letter.isdigit() for letter in text) or text.isdigit():
+    if not _DIGIT.search(text) or text.isdigit():
         return False
     try:
         found = _runs(rows, "", 1)

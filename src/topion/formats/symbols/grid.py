@@ -20,11 +20,13 @@ def grid_of_rows(
     cells = np.empty((height, width), np.uint16)
     for y, row in enumerate(rows):
         filled = row if len(row) == width else [*row, *[filler] * (width - len(row))]
-        for symbol in filled:
-            if symbol not in known:
-                known[symbol] = _number(file, symbol, len(known), line + y)
-        cells[y] = [known[symbol] for symbol in filled]
-    return SymbolGrid(file, title, cells, tuple(known), line)
+        for symbol in set(filled).difference(known):
+            known[symbol] = _number(file, symbol, len(known), line + y)
+        cells[y] = list(map(known.__getitem__, filled))
+    order = np.array(sorted(range(len(known)), key=list(known).__getitem__), np.uint16)
+    places = np.empty_like(order)
+    places[order] = np.arange(len(order), dtype=np.uint16)
+    return SymbolGrid(file, title, places[cells], tuple(sorted(known)), line)
 
 
 def _number(file: str, symbol: str, count: int, line: int) -> int:

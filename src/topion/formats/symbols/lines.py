@@ -57,7 +57,7 @@ def _first_look(
     if not row.strip():
         return Line(number, "blank", row)
     bare = row.lstrip()
-    mark = next((mark for mark in marks if bare.startswith(mark)), "")
+    mark = next((m for m in marks if bare.startswith(m)), "") if bare.startswith(marks) else ""
     if mark and (asked or _is_rare(mark, rows)):
         rest = bare[len(mark) :].strip().strip("\"'")
         keyed = _KEYED.match(rest)
@@ -74,11 +74,11 @@ def _first_look(
 def _is_rare(mark: str, rows: list[str]) -> bool:
     """Whether a sign begins some lines and hardly stands elsewhere: what rooms are drawn with is
     no sign of comments."""
-    begins = sum(row.lstrip().startswith(mark) for row in rows)
-    within = sum(mark in row.lstrip()[len(mark) :] for row in rows
-                 if not row.lstrip().startswith(mark))  # fmt: skip
-    full = sum(bool(row.strip()) for row in rows)
-    return within == 0 and begins * 2 <= full + 1
+    bare = [row.strip() for row in rows]
+    begins = sum(row.startswith(mark) for row in bare)
+    if any(mark in row for row in bare if not row.startswith(mark)):
+        return False
+    return begins * 2 <= sum(map(bool, bare)) + 1
 
 
 def _letters_inside(lines: list[Line]) -> set[str]:
