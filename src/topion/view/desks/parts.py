@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, Literal
 
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
@@ -77,6 +77,18 @@ def lay_page(desk: QWidget, bar: QWidget, *parts: tuple[QWidget, int], foot: QWi
     page.addLayout(row, 1)
     if foot is not None:
         page.addWidget(foot)
+
+
+def paint_paper(widget: QWidget, edge: Literal["top", "bottom", "left", "right"]) -> None:
+    """The ground of a panel, with a hairline at the edge where another part begins."""
+    painter = QPainter(widget)
+    painter.fillRect(widget.rect(), style.ink("panel"))
+    painter.setPen(style.ink("line"))
+    right, foot = widget.width() - 1, widget.height() - 1
+    x = right if edge == "right" else 0
+    y = foot if edge == "bottom" else 0
+    end = (x, foot) if edge in ("left", "right") else (right, y)
+    painter.drawLine(x, y, *end)
 
 
 class Hairline(QWidget):

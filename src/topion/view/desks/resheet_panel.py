@@ -21,7 +21,7 @@ from topion.model.picture import Picture
 from topion.model.tileset import Cut
 from topion.view import style
 from topion.view.desks.block_shelf import scrolled
-from topion.view.desks.parts import add_row
+from topion.view.desks.parts import add_row, paint_paper
 from topion.view.panels.fields import heading
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
@@ -110,10 +110,7 @@ class ResheetPanel(QWidget):
         column.addLayout(buttons)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), style.ink("panel"))
-        painter.setPen(style.ink("line"))
-        painter.drawLine(0, 0, 0, self.height())
+        paint_paper(self, "left")
 
     # --- showing --------------------------------------------------------------------------
 

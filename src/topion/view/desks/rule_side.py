@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
@@ -22,7 +22,7 @@ from topion.brushes.kind import all_brushes
 from topion.view import style
 from topion.view.desks.cover_grid import CoverGrid, CoverLegend
 from topion.view.desks.mark_card import colour_of_material
-from topion.view.desks.parts import Switches, add_row, fill, hairline
+from topion.view.desks.parts import Switches, add_row, fill, hairline, paint_paper
 from topion.view.desks.rule_list import RuleList
 from topion.view.desks.weave_work import WeaveWork
 from topion.view.dialogs.choices import Choice
@@ -74,10 +74,7 @@ class RuleSide(QWidget):
         self.refresh()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), style.ink("panel"))
-        painter.setPen(style.ink("line"))
-        painter.drawLine(0, 0, 0, self.height())
+        paint_paper(self, "left")
 
     # --- building -------------------------------------------------------------------------
 

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
     QGridLayout,
@@ -22,8 +22,7 @@ from PyQt6.QtWidgets import (
 from topion.edit.slots import SlotUse
 from topion.model.traits import Traits
 from topion.parsing import words_of
-from topion.view import style
-from topion.view.desks.parts import add_row, hairline
+from topion.view.desks.parts import add_row, hairline, paint_paper
 from topion.view.panels.fields import heading
 from topion.view.session import Session
 
@@ -121,10 +120,7 @@ class TraitSide(QWidget):
     # --- building and showing -------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), style.ink("panel"))
-        painter.setPen(style.ink("line"))
-        painter.drawLine(0, 0, 0, self.height())
+        paint_paper(self, "left")
 
     def add_text(self, label: str, tip: str, done: Callable[[], object]) -> QLineEdit:
         """A row with a line of text."""

@@ -29,7 +29,7 @@ from topion.formats.out import write_out
 from topion.formats.stems import stem
 from topion.formats.symbols.legend_files import Fit, legend_text, read_legend
 from topion.view import style
-from topion.view.desks.parts import hairline
+from topion.view.desks.parts import hairline, paint_paper
 from topion.view.legend.work import LegendWork
 from topion.view.panels.fields import choice_button, heading
 
@@ -198,10 +198,7 @@ class LeftSide(QWidget):
         self.refresh()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), style.ink("panel"))
-        painter.setPen(style.ink("line"))
-        painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
+        paint_paper(self, "right")
 
     def refresh(self) -> None:
         """Show what was read."""

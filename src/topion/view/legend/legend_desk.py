@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 from topion.model.legend import Reading
 from topion.view import style
 from topion.view.desks.desk_bar import DeskBar
-from topion.view.desks.parts import lay_page
+from topion.view.desks.parts import lay_page, paint_paper
 from topion.view.dialogs.choices import Choice
 from topion.view.legend.grid_view import Views
 from topion.view.legend.left_side import LeftSide
@@ -135,10 +135,7 @@ class Foot(QWidget):
         self.refresh()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), style.ink("panel"))
-        painter.setPen(style.ink("line"))
-        painter.drawLine(0, 0, self.width(), 0)
+        paint_paper(self, "top")
 
     def _rename(self) -> None:
         text = self.name.text().strip()

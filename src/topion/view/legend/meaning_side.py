@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QItemSelectionModel
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QFrame,
@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from topion.view import style
-from topion.view.desks.parts import hairline
+from topion.view.desks.parts import hairline, paint_paper
 from topion.view.dialogs.choices import Choice
 from topion.view.legend.symbol_rows import SYMBOL, SymbolPainter, SymbolRows, named, told_of
 from topion.view.legend.work import LegendWork
@@ -112,10 +112,7 @@ class MeaningSide(QWidget):
         column.addLayout(grid)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), style.ink("panel"))
-        painter.setPen(style.ink("line"))
-        painter.drawLine(0, 0, 0, self.height())
+        paint_paper(self, "left")
 
     # --- chosen -------------------------------------------------------------------------------
 

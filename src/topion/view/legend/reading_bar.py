@@ -6,11 +6,12 @@ from dataclasses import replace
 from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
 
 from topion.model.legend import Reading
 from topion.view import style
+from topion.view.desks.parts import paint_paper
 from topion.view.dialogs.choices import Choice
 from topion.view.legend.work import LegendWork
 from topion.view.panels.fields import number_field
@@ -56,10 +57,7 @@ class ReadingBar(QWidget):
         self.refresh()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), style.ink("panel"))
-        painter.setPen(style.ink("line"))
-        painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
+        paint_paper(self, "bottom")
 
     def _label(self, text: str) -> None:
         label = QLabel(text)

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 from topion.edit.places import order_rooms
 from topion.plan.ways import Ways
 from topion.view import style
-from topion.view.desks.parts import hairline
+from topion.view.desks.parts import hairline, paint_paper
 from topion.view.panels.fields import bold, choice_button, heading
 from topion.view.plan.camera import SheetCamera
 from topion.view.plan.room_pictures import SIZES, Wanted, draw_filling
@@ -126,10 +126,7 @@ class LeftSide(QWidget):
         self.model.dropped.connect(self._order)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), style.ink("panel"))
-        painter.setPen(style.ink("line"))
-        painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
+        paint_paper(self, "right")
 
     # --- shown ----------------------------------------------------------------------------
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -24,7 +24,7 @@ from topion.edit.places import begin_at
 from topion.model.walked import role_of
 from topion.roles import Goal
 from topion.view import style
-from topion.view.desks.parts import hairline
+from topion.view.desks.parts import hairline, paint_paper
 from topion.view.panels.fields import choice_button, heading, labelled
 from topion.view.plan.door_side import DoorSide
 from topion.view.plan.place_side import PlaceSide
@@ -130,10 +130,7 @@ class RightSide(QWidget):
         column.addLayout(foot)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), style.ink("panel"))
-        painter.setPen(style.ink("line"))
-        painter.drawLine(0, 0, 0, self.height())
+        paint_paper(self, "left")
 
     # --- shown ----------------------------------------------------------------------------
 
