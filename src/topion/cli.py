@@ -10,9 +10,10 @@ import io
 import json
 import os
 import sys
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 
 from topion import __version__
+from topion.cli_export import add_export, add_packing
 from topion.cli_import import add_import
 from topion.cli_parser import Commands, Parser, command
 from topion.errors import TopionError, one_sentence
@@ -62,7 +63,8 @@ def _parser() -> Parser:
     check.add_argument("--json", action="store_true", help="findings as JSON")
     check.add_argument("--all", action="store_true", help="also those that were accepted")
     _add_render(commands)
-    _add_export(commands)
+    add_export(commands)
+    add_packing(commands)
     _add_walk(commands)
     _add_window(commands)
     schema = command(commands, "schema", _schema, "Print the JSON Schema of a bundle.")
@@ -95,28 +97,6 @@ def _add_render(commands: Commands) -> None:
     render.add_argument("--perspective", action="store_true", help="of a voxel room")
     render.add_argument("--theme", metavar="NAME", help="worn in that theme; '' for the first")
     render.add_argument("--tint", metavar="NAME", help="worn in that tint map; '' for none")
-
-
-class _ExportKinds:
-    """The names of all export formats, loaded when somebody asks for them."""
-
-    def __iter__(self) -> Iterator[str]:
-        from topion.formats.exports import EXPORTS
-
-        return iter(EXPORTS)
-
-    def __contains__(self, kind: object) -> bool:
-        return kind in list(self)
-
-
-def _add_export(commands: Commands) -> None:
-    export = command(commands, "export", _export, "Write rooms in a format of other programs.")
-    export.add_argument("project", type=place)
-    export.add_argument("room", nargs="?", default=None, help="one room (default: all)")
-    export.add_argument("--to", choices=_ExportKinds(), required=True, metavar="FORMAT",
-                        help="one of %(choices)s")  # fmt: skip
-    export.add_argument("-o", "--out", type=place, required=True, metavar="DIR")
-    export.add_argument("--scale", type=number, help="of PNG pictures (default: 1)")
 
 
 def _add_walk(commands: Commands) -> None:
@@ -223,27 +203,6 @@ def _render(args: argparse.Namespace) -> None:
         bands = room_bands(room.project.data, shown, scale, layer_id)
     write_out(args.out, bands.png())
     print(f"wrote {args.out}, {bands.width} × {bands.height} px")
-
-
-def _export(args: argparse.Namespace) -> None:
-    from topion import scripting
-    from topion.formats.exports import EXPORTS, export_files
-    from topion.formats.out import write_out
-
-    if args.scale is not None and not EXPORTS[args.to].scales:
-        raise TopionError(f"--scale is for pictures, but {args.to} has no size")
-
-    project = scripting.open(args.project).data
-    rooms = (args.room,) if args.room is not None else tuple(project.rooms)
-    for name in rooms:
-        project.room(name)
-    args.out.mkdir(parents=True, exist_ok=True)
-    names = set()
-    scale = 1.0 if args.scale is None else args.scale
-    for name, data in export_files(project, rooms, args.to, scale):
-        write_out(args.out / name, data)
-        names.add(name)
-    print(f"wrote {len(names)} file{'s' if len(names) != 1 else ''} to {args.out}")
 
 
 def _walk(args: argparse.Namespace) -> int:

@@ -14,7 +14,6 @@ from topion.parsing import place, whole
 if TYPE_CHECKING:
     from topion.formats.symbols.batch import Batch
     from topion.model.legend import Legend, Reading
-    from topion.model.project import Project
 
 _MOST_TOLD = 12
 _MAP_SIDES = (12, 36)  # rows and columns of the picture of where a symbol stands
@@ -67,13 +66,13 @@ def _import(args: argparse.Namespace) -> int:
     from topion import scripting
     from topion.formats.out import check_out
     from topion.formats.symbols.batch import read_batch
-    from topion.formats.symbols.legend_files import keep_legend
+    from topion.formats.symbols.legend_files import keep_legend, legend_named
 
     for path in (args.keep, args.report):
         if path is not None:
             check_out(path)
     handle = scripting.open(args.project)
-    legend = _legend(args.legend, handle.data) if args.legend else None
+    legend = legend_named(args.legend, handle.data) if args.legend else None
     reading = _reading(args, legend)
     if args.count:
         batch = read_batch(args.files, reading)
@@ -89,16 +88,6 @@ def _import(args: argparse.Namespace) -> int:
             _keep(args.keep, used)
     _tell_rest(args, batch)
     return 2 if not batch.grids else 1 if batch.problems else 0
-
-
-def _legend(text: str, project: Project) -> Legend:
-    from topion.formats.symbols.legend_files import read_legend
-
-    shelf = project.shelf("legends")
-    if text in shelf and not Path(text).exists():
-        found: Legend = shelf[text]
-        return found
-    return read_legend(place(text))
 
 
 def _reading(args: argparse.Namespace, legend: Legend | None) -> Reading:

@@ -19,6 +19,7 @@ from topion.formats.exports.plan_png import plan_picture
 from topion.formats.exports.plan_svg import plan_svg
 from topion.plan.scene import MARGIN_PX, scene_of
 
+XLINK = "{http://www.w3.org/1999/xlink}"
 SVG = "{http://www.w3.org/2000/svg}"
 
 
@@ -29,7 +30,7 @@ def test_the_svg_is_xml_with_each_place_each_thread_and_each_door():
     images = list(root.iter(f"{SVG}image"))
     assert len(images) == 4
     for image in images:
-        data = base64.b64decode(image.get("href").split(",", 1)[1])
+        data = base64.b64decode(image.get(f"{XLINK}href").split(",", 1)[1])
         assert Image.open(io.BytesIO(data)).size[0] > 0
     texts = [text.text for text in root.iter(f"{SVG}text")]
     assert {"Yard", "Attic", "Cave", "Attic again", "start"} <= set(texts)
@@ -37,6 +38,14 @@ def test_the_svg_is_xml_with_each_place_each_thread_and_each_door():
     assert len(curves) == 4  # two threads, each with its edge
     doors = [r for r in root.iter(f"{SVG}rect") if r.get("fill") == "#fbfaf5"]
     assert len(doors) == 5
+
+
+def test_the_svg_has_nothing_an_outside_checker_minds(svg_faults, tmp_path):
+    world = small_world()
+    world.add_room('<Salt & "smoke">', (6, 6))
+    world.history.apply(place_room(world.data, '<Salt & "smoke">', (0, 0)))
+    assert svg_faults(plan_svg(world.data), tmp_path) == ""
+    assert "error" in svg_faults(b"<svg><g nonsense='1'/></svg>", tmp_path)
 
 
 def test_names_of_rooms_are_escaped():

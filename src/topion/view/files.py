@@ -13,9 +13,10 @@ from topion.edit.curves import from_picture
 from topion.edit.pieces import Pick
 from topion.edit.resume import Kept
 from topion.errors import TopionError
-from topion.formats.exports import EXPORTS, export_files
+from topion.formats.exports import EXPORTS, export_all, export_files
 from topion.formats.meshes.read import SUFFIXES
 from topion.formats.out import Contents, write_out
+from topion.formats.packing import pack, unpack
 from topion.formats.stems import stem
 from topion.parsing import pair
 from topion.pictures.png import read_png_file
@@ -113,19 +114,72 @@ class Files:
         project = self.host.session.project.frozen()
         whole = EXPORTS[kind].whole
         rooms = tuple(project.rooms) if whole else (self.host.session.room_name,)
+        self._write(export_files(project, rooms, kind, scale), folder)
+
+    def ask_export_all(self) -> None:
+        """Ask for a folder, and write every format into one of its own there."""
+        folder = QFileDialog.getExistingDirectory(self.window, "Export everything to a folder")
+        if folder:
+            self.export_all_to(Path(folder))
+
+    def export_all_to(self, folder: Path) -> None:
+        """Write all rooms and the project in all formats that suit."""
+        project = self.host.session.project.frozen()
+        self._write(export_all(project, tuple(project.rooms)), folder)
+
+    def _write(self, files: Iterator[tuple[str, Contents]], folder: Path) -> None:
+        """Write files off the GUI thread and say how many."""
 
         def work(step: Step) -> int:
             count = 0
-            for name, data in export_files(project, rooms, kind, scale):
+            for name, data in files:
                 step(name)
-                write_out(folder / name, stoppable(data, step, name))
+                path = folder / name
+                path.parent.mkdir(parents=True, exist_ok=True)
+                write_out(path, stoppable(data, step, name))
                 count += 1
             return count
 
         def done(count: int) -> None:
             self.host.say(f"Wrote {count} file{'s' if count != 1 else ''} to {folder}")
 
-        run_task(self.window, f"Exporting {stem(project.name)}", work, done, self.host.fail)
+        title = f"Exporting {stem(self.host.session.project.name)}"
+        run_task(self.window, title, work, done, self.host.fail)
+
+    def ask_pack(self) -> None:
+        """Ask where the project shall lie as one packed file."""
+        folder = self.host.session.handle.folder
+        if folder is None or self.host.session.handle.history.changed:
+            self.host.fail("Save the project first (Ctrl+S): what is packed is its folder")
+            return
+        name = str(folder.with_name(f"{folder.name}.zip"))
+        path, _ = QFileDialog.getSaveFileName(self.window, "Pack as one file", name, "Zip (*.zip)")
+        if path:
+            self.pack_to(Path(path))
+
+    def pack_to(self, path: Path) -> None:
+        """Write the saved project as one packed file."""
+        folder = self.host.session.handle.folder
+        if folder is not None:
+            run_task(self.window, f"Packing {folder.name}", lambda _: pack(folder, path),
+                     lambda _: self.host.say(f"Packed {folder.name} into {path}"),
+                     self.host.fail)  # fmt: skip
+
+    def ask_unpack(self) -> None:
+        """Ask for a packed file or a bundle, and open the project it becomes."""
+        if not self.saves.may_leave():
+            return
+        start = str(self.host.last_folder())
+        path, _ = QFileDialog.getOpenFileName(
+            self.window, "Unpack and open", start, "Packed project or bundle (*.zip *.json)"
+        )
+        if path:
+            self.unpack_from(Path(path))
+
+    def unpack_from(self, path: Path) -> None:
+        """Make a project folder of it, beside it, and open that."""
+        run_task(self.window, f"Unpacking {path.name}", lambda _: unpack(path), self.open,
+                 self.host.fail)  # fmt: skip
 
     def ask_outline(self) -> None:
         """Ask for a picture and lay curves round what is seen in it."""

@@ -48,7 +48,7 @@ class Menus:
     def show_project(self) -> None:
         """New, open, save, bring in, undo."""
         menu = QMenu(self._window)
-        self._commands.fill(menu, "new project", "open", "save", "save as")
+        self._commands.fill(menu, "new project", "open", "unpack", "save", "save as")
         for other in self._others()[:_MOST_OTHERS]:
             menu.addAction(f"Bring back {other.name}, {strokes(other.strokes)}",
                            lambda kept=other.kept: self._files.bring_back(kept))  # fmt: skip
@@ -88,8 +88,8 @@ class Menus:
             for scale in export.scales if sizes is not None else ():
                 sizes.addAction(f"{scale:g}×…",  # type: ignore[union-attr]
                                 lambda k=kind, s=scale: self._files.ask_export(k, s))  # fmt: skip
-        if self._tables.space is not None:
-            self._commands.fill(menu, "picture of view")
+        extra = ("picture of view",) if self._tables.space is not None else ()
+        self._commands.fill(menu, *extra, "", "export all", "pack")
         self._show(menu, self._top_bar.export)
 
     def show_new_brush(self) -> None:

@@ -76,6 +76,10 @@ def _of_projects(window: Commanded) -> Iterator[Command]:
     yield Command("open", "Open…", files.ask_open, ("Ctrl+O",), "Project")
     yield Command("save", "Save", window.saves.save, ("Ctrl+S",), "Project")
     yield Command("save as", "Save as…", window.saves.save_as, (), "Project")
+    yield Command("pack", "Pack as one file…", files.ask_pack, (), "Project")
+    yield Command("unpack", "Unpack and open…", files.ask_unpack, (), "Project")
+    yield Command("export all", "Everything, each format in a folder…", files.ask_export_all, (),
+                  "Project")  # fmt: skip
     yield Command("sheet", "Bring in a tile sheet…", files.bring_in_sheet, (), "Project")
     bringing = window.bringing
     for name, text, act in (("texts", "Bring in rooms from text or CSV…", bringing.ask_texts),

@@ -29,4 +29,21 @@ def export_files(
     return EXPORTS[kind].files(project, rooms, scale)
 
 
-__all__ = ["EXPORTS", "ExportKind", "export_files"]
+def export_all(
+    project: Project, rooms: tuple[str, ...], *, whole: bool = True
+) -> Iterator[tuple[str, Contents]]:
+    """(file name, contents) in every format that suits, each in a folder of its own.
+
+    whole : also in those that write the project rather than rooms.  Raises UnknownName.
+    """
+    for kind, export in EXPORTS.items():
+        if export.whole:
+            suited = tuple(project.rooms) if whole else ()
+        else:
+            suited = tuple(name for name in rooms if export.suits(project, name))
+        if suited and export.ready(project):
+            for name, contents in export_files(project, suited, kind):
+                yield f"{kind}/{name}", contents
+
+
+__all__ = ["EXPORTS", "ExportKind", "export_all", "export_files"]

@@ -32,3 +32,7 @@ class ExportKind(ABC):
     def suits(self, project: Project, room: str) -> bool:
         """Whether that room can be written."""
         return True
+
+    def ready(self, project: Project) -> bool:
+        """Whether the project has what it writes at all."""
+        return True

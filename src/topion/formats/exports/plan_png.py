@@ -43,6 +43,9 @@ class PlanPng(ExportKind):
     ) -> Iterator[tuple[str, Contents]]:
         yield f"{stem(project.name)} plan.png", png_bytes(plan_picture(project, scale))
 
+    def ready(self, project: Project) -> bool:
+        return bool(project.shelf("placements"))
+
 
 def plan_picture(project: Project, scale: float = 1.0) -> Rgba:
     """(h, w, 4) the whole plan.  Raises BadValue for a plan without rooms."""

@@ -1,4 +1,4 @@
-"""The plan as SVG: rooms as pictures, threads, doors and names that stay sharp at any size."""
+"""The plan as SVG 1.1: rooms as pictures, threads, doors and names that stay sharp at any size."""
 
 from __future__ import annotations
 
@@ -36,13 +36,17 @@ class PlanSvg(ExportKind):
     ) -> Iterator[tuple[str, Contents]]:
         yield f"{stem(project.name)} plan.svg", plan_svg(project, scale)
 
+    def ready(self, project: Project) -> bool:
+        return bool(project.shelf("placements"))
+
 
 def plan_svg(project: Project, scale: float = 1.0) -> bytes:
     """The file.  Raises BadValue for a plan without rooms."""
     scene = scene_of(project, scale)
     high, wide = scene.size_px
     root = ET.Element("svg", {
-        "xmlns": "http://www.w3.org/2000/svg", "width": str(wide), "height": str(high),
+        "xmlns": "http://www.w3.org/2000/svg", "xmlns:xlink": "http://www.w3.org/1999/xlink",
+        "version": "1.1", "width": str(wide), "height": str(high),
         "viewBox": f"0 0 {wide} {high}", "font-family": "Lato, sans-serif", "font-size": "13",
     })  # fmt: skip
     ET.SubElement(root, "title").text = f"Plan of {project.name}"
@@ -73,14 +77,15 @@ def plan_svg(project: Project, scale: float = 1.0) -> bytes:
 def _room(root: ET.Element, project: Project, scene: PlanScene, spot: Spot) -> None:
     rect = scene.rect(spot.rect)
     size = rect.bottom - rect.top, rect.right - rect.left
-    group = ET.SubElement(root, "g", {"data-room": spot.room})
+    group = ET.SubElement(root, "g")
+    ET.SubElement(group, "title").text = spot.room
     room = project.rooms.passing(spot.room)
     longest = max(1, min(_LONGEST_PICTURE, round(max(size))))
     picture = png_bytes(overview(project, room, longest, spot.place.theme, spot.place.tint))
     ET.SubElement(group, "image", {
         "x": f"{rect.left:.1f}", "y": f"{rect.top:.1f}",
         "width": f"{size[1]:.1f}", "height": f"{size[0]:.1f}", "preserveAspectRatio": "none",
-        "href": "data:image/png;base64," + base64.b64encode(picture).decode(),
+        "xlink:href": "data:image/png;base64," + base64.b64encode(picture).decode(),
     })  # fmt: skip
     _rect(group, (rect.top, rect.left), size, fill="none", stroke=INK)
     tint = f" · {spot.place.tint}" if spot.place.tint else ""

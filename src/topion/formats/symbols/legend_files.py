@@ -48,6 +48,12 @@ def read_legend(path: Path) -> Legend:
     return found
 
 
+def legend_named(text: str, project: Project) -> Legend:
+    """A legend of the project by its name, else that in a file.  Raises BadFile."""
+    shelf: Mapping[str, Legend] = project.shelf("legends")
+    return shelf[text] if text in shelf and not Path(text).exists() else read_legend(Path(text))
+
+
 # --- kept for the next time -------------------------------------------------------------------
 
 
