@@ -1,0 +1,1 @@
+"""The blockout kit: plain tiles, blocks and things with ready rules, all drawn by script."""
