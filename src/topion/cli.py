@@ -83,6 +83,14 @@ def _add_new(commands: Commands) -> None:
         help="of that room in cells, WIDTHxHEIGHT, or WIDTHxHEIGHTxLEVELS for a voxel room",
     )
     new.add_argument("--cell", type=whole, default=16, help="cell size in px")
+    new.add_argument("--seen", choices=("top", "side"), default="top", help="of a flat room")
+    begins = new.add_mutually_exclusive_group()
+    begins.add_argument("--kit", action="store_true",
+                        help="with the blockout kit: plain tiles and blocks")  # fmt: skip
+    begins.add_argument("--library", type=place, default=None, metavar="PROJECT",
+                        help="with the library of another project")  # fmt: skip
+    begins.add_argument("--sheet", type=place, default=None, metavar="PNG",
+                        help="with a tile sheet, cut, and brushes of it")  # fmt: skip
 
 
 def _add_render(commands: Commands) -> None:
@@ -125,15 +133,25 @@ def _add_window(commands: Commands) -> None:
 
 def _new(args: argparse.Namespace) -> None:
     from topion import scripting
+    from topion.edit.proposed import told_of
+    from topion.kit.blockout import FirstRoom
+    from topion.kit.starting import Beginning, begun, of_sheet
 
     size = sizes(args.size, "the size")
-    handle = scripting.new(None, args.name or scripting.name_of(args.project))
-    handle.add_room(args.room, size, args.cell)
+    name = args.name or scripting.name_of(args.project)
+    first = FirstRoom(args.room, size, args.seen, args.cell)
+    said = ""
+    if args.sheet is not None:
+        handle, names = of_sheet(args.sheet, name=name, first=first)
+        said = f", brushes of {args.sheet.name}: {told_of(handle.data, names)}"
+    else:
+        beginning: Beginning = "kit" if args.kit else "library" if args.library else "empty"
+        handle = begun(beginning, name, first, args.library)
     if args.project.exists() and (not args.project.is_dir() or any(args.project.iterdir())):
         raise TopionError(f"{args.project} is there already and not empty")
     handle.save(args.project)
     told = " × ".join(str(side) for side in (size[-1], size[-2], *size[:-2]))
-    print(f"made {args.project} with the room {args.room}, {told} cells")
+    print(f"made {args.project} with the room {args.room}, {told} cells{said}")
 
 
 def _check(args: argparse.Namespace) -> int:

@@ -123,9 +123,9 @@ def platform(mask: int, px: int) -> Rgba:
     brace = np.abs(y - x) < max(1, px / 16)
     brace |= np.abs(y + x - px + 1) < max(1, px / 16)
     tile[brace] = rgba("platform light")
-    for bit, where in ((N, np.s_[edge]), (W, np.s_[:, edge])):
+    for bit, line in ((N, tile[edge]), (W, tile[:, edge])):
         if not mask & bit:
-            tile[where] = rgba("platform dark")
+            line[...] = rgba("platform dark")
     for bit, where in ((N, np.s_[:edge]), (W, np.s_[:, :edge]), (S, np.s_[-edge:]),
                        (E, np.s_[:, -edge:])):  # fmt: skip
         if not mask & bit:
@@ -188,7 +188,7 @@ def slope(run: int, part: int, px: int, *, under: bool = False) -> Rgba:
     return tile
 
 
-# --- faces of blocks ------------------------------------------------------------------------------
+# --- faces of blocks ----------------------------------------------------------------------
 
 
 def faces() -> Iterator[tuple[str, Draw]]:

@@ -14,8 +14,8 @@ from topion.model.figure import Figure
 from topion.scripting import ProjectHandle, RoomHandle, new
 
 FLAT_LAYERS = (
-    (flat.BACK, "tiles"), (flat.GROUND, "tiles"), (flat.BUILT, "tiles"), (flat.WAYS, "tiles"), (flat.WATER, "tiles"),
-    (flat.THINGS, "things"),
+    (flat.BACK, "tiles"), (flat.GROUND, "tiles"), (flat.BUILT, "tiles"), (flat.WAYS, "tiles"),
+    (flat.WATER, "tiles"), (flat.THINGS, "things"),
 )  # fmt: skip
 _INKS = {"Start": "tidal", "Goal": "buoy", "Door": "plank dark", "Pickup": "ochre",
          "Hazard": "buoy dark", things.FIGURE: "tidal light"}  # fmt: skip
@@ -51,7 +51,7 @@ def add_kit(project: ProjectHandle, px: int = 16) -> None:
     project.history.apply(put_item(project.data, "figures", figure))
 
 
-def blockout(name: str, first: FirstRoom = FirstRoom()) -> ProjectHandle:  # noqa: B008
+def blockout(name: str, first: FirstRoom = FirstRoom()) -> ProjectHandle:
     """A project with the kit and a room with ground, a start and a goal, that nobody has painted
     in: its history is empty."""
     project = new(None, name)

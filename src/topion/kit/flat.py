@@ -59,7 +59,9 @@ def ref(name: str) -> TileRef:
 
 
 def _woven(look: str) -> RuleBook:
-    tiles = {mask: (Variant(ref(f"{look} {mask}")),) for mask in cases_47()}
+    tiles: dict[int, tuple[Variant, ...]] = {
+        mask: (Variant(ref(f"{look} {mask}")),) for mask in cases_47()
+    }
     tiles[INSIDE] = (Variant(ref(f"{look} {INSIDE}"), 30.0), Variant(ref(f"{look} marked"), 1.0))
     joins = RAMPS if look == "ground" else ()
     return RuleBook(rules_for_cases(tiles), joins=joins)

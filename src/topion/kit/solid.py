@@ -30,8 +30,9 @@ def blocks() -> Iterator[Block]:
                 tags=("water",))  # fmt: skip
     yield Block("Box", COLOURS["platform"], (ref("platform face"),))
     for name, low, high in (("Slope", 0.0, 1.0), ("Slope low", 0.0, 0.5), ("Slope high", 0.5, 1.0)):
-        top = (low + high) / 2
-        yield Block(name, COLOURS["ground light"], model=_wedge(low, high), turns="any", top=top)
+        middle = (low + high) / 2
+        yield Block(name, COLOURS["ground light"], model=_wedge(low, high), turns="any",
+                    top=middle)  # fmt: skip
     for links in _LINKS:
         yield Block(f"Plank {links or 'alone'}", COLOURS["plank"], model=_boards(links), top=0.2)
     yield Block("Post", COLOURS["plank dark"], model=_post(), turns="any")

@@ -41,7 +41,7 @@ def prefabs(px: int) -> Iterator[Prefab]:
         )  # fmt: skip
 
 
-# --- pictures ---------------------------------------------------------------------------------
+# --- pictures -----------------------------------------------------------------------------
 
 
 def _blank(px: int, high: float, wide: float = 1.0) -> Rgba:
@@ -124,7 +124,7 @@ _DRAWN = {"Start": _start, "Goal": _goal, "Door": _door, "Pickup": _pickup, "Haz
           FIGURE: _figure}  # fmt: skip
 
 
-# --- models: boxes (colour, (z, y, x, z, y, x)) of sixteenths of a cell ------------------------------
+# --- models: boxes (colour, (z, y, x, z, y, x)) of sixteenths of a cell -------------------
 
 _MODELS: dict[str, Boxes] = {
     "Start": (
