@@ -51,6 +51,11 @@ class Unsaved:
         return max(self.kept.unsaved(self.kept.base_at), redoable)
 
 
+def strokes(count: int) -> str:
+    """A number of strokes in words."""
+    return f"{count} stroke{'s' if count != 1 else ''}"
+
+
 def unsaved(place: Path | None = None) -> list[Unsaved]:
     """Projects without a folder that have strokes, the latest first; empty ones are let go."""
     found = []

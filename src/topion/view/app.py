@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import os
 import sys
 from typing import TYPE_CHECKING, Any
 
@@ -29,6 +30,9 @@ def application() -> QApplication:
     QApplication.setHighDpiScaleFactorRoundingPolicy(
         Qt.HighDpiScaleFactorRoundingPolicy.PassThrough
     )
+    times = settings.scale()
+    if times != 1.0:
+        os.environ.setdefault("QT_SCALE_FACTOR", f"{times:g}")
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Topion")
     return app
@@ -94,6 +98,7 @@ class _Loader(QThread):
                 return opened(Path(self.source), lambda _: None)
             for left in unsaved():
                 return brought_back(left.kept)
+            return Opened(blank(), home=True)
         except TopionError as found:
             problem = str(found)
         except OSError as found:
@@ -154,6 +159,10 @@ class Start:
             widget.ensurePolished()
         yield "polish"
         panels = window.panels()
+        if opened.home:  # nothing of the table is seen before it
+            window.homing.show()
+            panels = [window.pages]
+            yield "home"
         for panel in panels:  # each is painted in a turn of its own
             panel.setUpdatesEnabled(False)
         window.show()

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import QKeyCombination, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence
@@ -46,7 +46,31 @@ class Commands:
     def __init__(self, commands: Iterable[Command] = ()) -> None:
         self._named: dict[str, Command] = {}
         self._by_key: dict[int, Command] = {}
+        self._own: dict[str, tuple[str, ...]] = {}
+        self.heard: Callable[[str], object] = lambda _: None  # what a key carried out
         self.add(commands)
+
+    def use_keys(self, changed: Mapping[str, tuple[str, ...]]) -> None:
+        """Let commands have other keys than their own.  Of a key that two would have, the one that
+        was changed has it; a text that is no key is passed over."""
+        self._by_key = {}
+        self._named = {name: replace(command, keys=self._own[name])
+                       for name, command in self._named.items()}  # fmt: skip
+        for name, keys in changed.items():
+            if name in self._named:
+                self._named[name] = replace(self._named[name], keys=tuple(filter(is_key, keys)))
+        for first in (True, False):
+            for name, command in self._named.items():
+                for key in command.keys if (name in changed) == first else ():
+                    self._by_key.setdefault(_code(key), command)
+
+    def own_keys(self, name: str) -> tuple[str, ...]:
+        """The keys that a command has by itself."""
+        return self._own[name]
+
+    def with_key(self, key: str) -> Command | None:
+        """The command that a key carries out."""
+        return self._by_key.get(_code(key)) if is_key(key) else None
 
     def add(self, commands: Iterable[Command]) -> None:
         """Raises ValueError for a name or a key that is taken."""
@@ -54,6 +78,7 @@ class Commands:
             if command.name in self._named:
                 raise ValueError(f"there is already a command {command.name!r}")
             self._named[command.name] = command
+            self._own[command.name] = command.keys
             for key in command.keys:
                 code = _code(key)
                 if code in self._by_key:
@@ -88,16 +113,19 @@ class Commands:
 
     # --- keys -----------------------------------------------------------------------------
 
-    def press(self, event: QKeyEvent) -> bool:
-        """True if the key meant something."""
+    def press(self, event: QKeyEvent, only: frozenset[str] | None = None) -> bool:
+        """True if the key meant something.  only : of these commands."""
         command = self._of(event)
-        if command is None:
+        if command is None or (only is not None and command.name not in only):
             return False
         if event.isAutoRepeat() and not command.repeats:
             return True
         if not command.when():
             return False
-        return command.does() is not False
+        taken = command.does() is not False
+        if taken:
+            self.heard(command.name)
+        return taken
 
     def release(self, event: QKeyEvent) -> None:
         """A key came up; one that was held with another modifier counts too."""
@@ -119,6 +147,12 @@ class Commands:
         if found is None and modifiers == shift:  # signs that are typed with Shift
             found = self._by_key.get(event.key())
         return found
+
+
+def is_key(key: str) -> bool:
+    """Whether a text names one key, perhaps with modifiers."""
+    found = QKeySequence(key)
+    return found.count() == 1 and found[0].key() != Qt.Key.Key_unknown
 
 
 def _code(key: str) -> int:

@@ -62,6 +62,7 @@ class Context(QObject):
     prefab_asked = pyqtSignal(str)
     prefabs_asked = pyqtSignal(tuple)
     previewed = pyqtSignal()
+    did = pyqtSignal(str)  # something that a hint tells of
 
     def __init__(self, handle: ProjectHandle) -> None:
         super().__init__()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from itertools import islice
 from pathlib import Path
+from typing import Protocol
 
 from PyQt6.QtCore import QMimeData
 from PyQt6.QtWidgets import QDialog
@@ -20,14 +21,24 @@ _CAN = "A tile sheet (PNG), a mesh, texts of rooms or a project folder can be dr
 _PICTURES = (".jpg", ".jpeg", ".gif", ".bmp", ".webp", ".tif", ".tiff", ".tga", ".svg")
 
 
+class AtHome(Protocol):
+    """What is seen while no project is open."""
+
+    @property
+    def shown(self) -> bool: ...
+    def begin_with_sheet(self, path: Path) -> None: ...
+    def leave(self) -> None: ...
+
+
 class Drops:
     """Says what a drop would do while it hangs over the window, and does it."""
 
     def __init__(
-        self, host: Host, files: Files, bring_rooms: Callable[[list[Path]], object]
+        self, host: Host, files: Files, bring_rooms: Callable[[list[Path]], object], home: AtHome
     ) -> None:
-        """bring_rooms : shows what the symbols of some texts stand for."""
-        self.host, self.files, self._bring_rooms = host, files, bring_rooms
+        """bring_rooms : shows what the symbols of some texts stand for.  home : takes a sheet while
+        no project is open."""
+        self.host, self.files, self._bring_rooms, self._home = host, files, bring_rooms, home
         self._waiting: list[Path] = []
 
     def hovers(self, data: QMimeData) -> None:
@@ -54,8 +65,16 @@ class Drops:
             return
         texts = [path for path in known if _has_rooms(path)]
         if texts:
+            if self._home.shown:
+                self._home.leave()
             self._bring_rooms(texts)
             return
+        sheet = next((path for path in known if path.suffix.lower() == ".png"), None)
+        if self._home.shown and sheet is not None:
+            self._home.begin_with_sheet(sheet)
+            return
+        if self._home.shown:
+            self._home.leave()
         self._waiting = known
         self._next()
         if other is not None:
@@ -72,6 +91,8 @@ class Drops:
             return f"Drop to open {path.name}"
         if _has_rooms(path):
             return f"Drop to bring in the rooms of {path.name}"
+        if suffix == ".png" and self._home.shown:
+            return f"Drop to begin with {path.name}: it is cut, and brushes are made of it"
         if suffix == ".png":
             return f"Drop to cut {path.name} into tiles"
         return f"Drop to bring in the mesh {path.name}" if suffix in SUFFIXES else ""

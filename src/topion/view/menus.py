@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from topion.edit.journals import Unsaved
+from topion.edit.journals import Unsaved, strokes
 from topion.formats.exports import EXPORTS
 from topion.render.eye import VIEWS
 from topion.view.commands import Commands
@@ -17,7 +17,6 @@ from topion.view.panels.rack import Rack
 from topion.view.panels.top_bar import TopBar
 from topion.view.session import Session
 from topion.view.tables import Tables
-from topion.view.trust import strokes
 
 _MOST_OTHERS = 5
 
@@ -48,7 +47,7 @@ class Menus:
     def show_project(self) -> None:
         """New, open, save, bring in, undo."""
         menu = QMenu(self._window)
-        self._commands.fill(menu, "new project", "open", "unpack", "save", "save as")
+        self._commands.fill(menu, "new project", "open", "unpack", "save", "save as", "home")
         for other in self._others()[:_MOST_OTHERS]:
             menu.addAction(f"Bring back {other.name}, {strokes(other.strokes)}",
                            lambda kept=other.kept: self._files.bring_back(kept))  # fmt: skip

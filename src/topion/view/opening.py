@@ -20,11 +20,12 @@ from topion.view.keeper import Keeper
 @dataclass
 class Opened:
     """A project, and its keeper where that was begun already.  wrong : with a room of it, or
-    with opening what was asked for."""
+    with opening what was asked for.  home : nothing was asked for, so Home is shown."""
 
     handle: scripting.ProjectHandle
     keeper: Keeper | None = None
     wrong: str = ""
+    home: bool = False
 
 
 def opened(folder: Path, step: Callable[[str], None], *, keep: bool = True) -> Opened:

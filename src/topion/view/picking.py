@@ -298,6 +298,7 @@ class Picking(QObject):
         context, picks = self._context, self.picks()
         if not picks:
             return
+        context.did.emit("copied")
         by = by or (0.0,) * (context.room.info.axes - 2) + (1.0, 1.0)
         try:
             edit, fresh = picked_moves.duplicated(

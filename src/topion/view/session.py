@@ -6,6 +6,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any, cast
 
+import numpy as np
+
 from topion.brushes.along import marks_along
 from topion.brushes.drawn import Drawn
 from topion.brushes.gestures import Gesture
@@ -24,6 +26,7 @@ from topion.things.field import Sows
 from topion.things.ground import Ground
 from topion.things.kept_out import kept_out
 from topion.things.verdict import Verdict, verdict
+from topion.view import settings
 from topion.view.ahead import Ahead
 from topion.view.context import Context
 from topion.view.curves import PickedCurves
@@ -61,6 +64,7 @@ class Session(Context):
         self.pieces = PickedPieces(self, self.picking)
         self.curves = PickedCurves(self, self.picking, self.hands)
         self.keeper = keeper or Keeper(handle)
+        self.pressures = np.ones(0)  # of the pen, at each point of the stroke in progress
         self.slice_s = 0.0  # a stroke that lasts longer becomes several Edits; 0 for one
         self.warm = Warmth(self, self.hands, self.gestures)
         self.warm_put = lambda brush: self.warm.put(cast(BrushKind, brush))
@@ -241,7 +245,9 @@ class Session(Context):
             gesture = replace(gesture, across=self.planes.across(hand, gesture.kind))
         mirrors = tuple(self.planes.here.mirrors())
         within, overriding = self.picking.inside(), self.hands.overriding
-        return Drawn(points, gesture, mirrors, within, overriding)
+        pressures = self.pressures if len(self.pressures) == len(points) else None
+        pressing = settings.pen() if pressures is not None else "nothing"
+        return Drawn(points, gesture, mirrors, within, overriding, pressures, pressing)
 
     def lay(
         self, hand: Hand, points: Positions, gesture: Gesture, cuts: Sequence[int] = ()
@@ -267,6 +273,10 @@ class Session(Context):
         done = [self.apply(part) for part in (slices(plan, drawn, cuts, edit) if cuts else [edit])]
         if any(done):
             self.warm.begin(hand, drawn, form, at, given)
+            self.did.emit("lifted" if self.hands.lifting else
+                          "laid" if hand == "left" else "other-hand")  # fmt: skip
+            if drawn.gesture.kind == "box":
+                self.did.emit("gesture")
 
     def lay_along(self, hand: Hand = "left") -> None:
         """Lay the brush of a hand along the curve that is picked."""

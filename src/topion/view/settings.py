@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
+from typing import Literal
 
 from PyQt6.QtCore import QByteArray, QRect, QSettings
 from PyQt6.QtGui import QGuiApplication
@@ -88,3 +89,91 @@ def fitting(wanted: QRect, screen: QRect, title_px: int = 28) -> QRect:
     top = screen.top() + title_px
     top = max(top, min(wanted.top(), screen.top() + screen.height() - height))
     return QRect(left, top, width, height)
+
+
+# --- what a designer can set --------------------------------------------------------------------
+
+Pen = Literal["nib", "strength", "nothing"]
+SCALES = (1.0, 1.25, 1.5, 2.0)
+_KNOWN: dict[str, object] = {}  # read for each turn of the wheel and each move of a pen
+
+
+def _kept(name: str, usual: object) -> object:
+    if name not in _KNOWN:
+        _KNOWN[name] = _settings().value(name, usual, type(usual))
+    return _KNOWN[name]
+
+
+def _keep(name: str, value: object) -> None:
+    _KNOWN[name] = value
+    _settings().setValue(name, value)
+
+
+def forget_known() -> None:
+    """Read all from the file again: for tests that use other files."""
+    _KNOWN.clear()
+
+
+def scale() -> float:
+    """How large the interface is, from the next start on; 1 is its own size."""
+    found = _kept("scale", 1.0)
+    return next((times for times in SCALES if times == found), 1.0)
+
+
+def remember_scale(times: float) -> None:
+    _keep("scale", times)
+
+
+def swapped() -> bool:
+    """Whether the right mouse button holds the left hand."""
+    return bool(_kept("swapped", False))
+
+
+def remember_swapped(on: bool) -> None:
+    _keep("swapped", on)
+
+
+def wheel_scrolls() -> bool:
+    """Whether the wheel moves the room up and down, and zooms with Ctrl; else the other way."""
+    return bool(_kept("wheel", False))
+
+
+def remember_wheel_scrolls(on: bool) -> None:
+    _keep("wheel", on)
+
+
+def pen() -> Pen:
+    """What the pressure of a pen scales."""
+    words: tuple[Pen, ...] = ("nib", "strength", "nothing")
+    return next((word for word in words if word == _kept("pen", "nib")), "nib")
+
+
+def remember_pen(word: Pen) -> None:
+    _keep("pen", word)
+
+
+def changed_keys() -> dict[str, tuple[str, ...]]:
+    """The keys of commands that were changed, by the name of the command."""
+    kept = _settings()
+    kept.beginGroup("keys")
+    found = {name: tuple(str(kept.value(name, "")).split()) for name in kept.childKeys()}
+    kept.endGroup()
+    return found
+
+
+def remember_keys(command: str, keys: tuple[str, ...] | None) -> None:
+    """Keep other keys for a command; None for its own."""
+    kept = _settings()
+    if keys is None:
+        kept.remove(f"keys/{command}")
+    else:
+        kept.setValue(f"keys/{command}", " ".join(keys))
+
+
+def done_hints() -> frozenset[str]:
+    """Hints that need not be shown any longer."""
+    return frozenset(str(_kept("hints", "")).split())
+
+
+def remember_hints(done: frozenset[str]) -> None:
+    _keep("hints", " ".join(sorted(done)))

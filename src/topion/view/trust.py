@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, QTimer
 from PyQt6.QtWidgets import QMessageBox, QPushButton, QWidget
 
-from topion.edit.journals import Unsaved, unsaved
+from topion.edit.journals import Unsaved, strokes, unsaved
 from topion.edit.resume import Resumed
 from topion.model.edit import Edit
 from topion.view.host import Host
@@ -14,11 +14,6 @@ from topion.view.tasks import Step, Worker, run_task
 
 _Box = QMessageBox.StandardButton
 _FLUSH_AFTER_MS = 1000  # of quiet
-
-
-def strokes(count: int) -> str:
-    """A number of strokes in words."""
-    return f"{count} stroke{'s' if count != 1 else ''}"
 
 
 class Trust(QObject):

@@ -7,13 +7,14 @@ from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import QEvent, QPoint, Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PyQt6.QtGui import QCloseEvent, QCursor, QDragEnterEvent, QDropEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
     QLabel,
     QMainWindow,
     QMessageBox,
+    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -29,11 +30,15 @@ from topion.view.commands import Commands
 from topion.view.desks.desks import Desks
 from topion.view.drops import Drops
 from topion.view.files import Files
+from topion.view.finding import Finding
+from topion.view.homing import Homing
 from topion.view.keeper import Keeper
+from topion.view.key_areas import area_of
 from topion.view.looks import Looks
 from topion.view.menus import Menus
 from topion.view.new_brush import NewBrush
 from topion.view.panels.at_cursor import AtCursor
+from topion.view.panels.finder import Finder
 from topion.view.panels.in_hand import InHand
 from topion.view.panels.key_help import KeyHelp
 from topion.view.panels.levels import Levels
@@ -45,14 +50,16 @@ from topion.view.panels.top_bar import TopBar
 from topion.view.planning import Planning
 from topion.view.saves import Saves
 from topion.view.session import Session
+from topion.view.settings_page import SettingsPage
 from topion.view.sheet_sources import SheetSources
 from topion.view.survey.panel import SurveyPanel
 from topion.view.surveying import Surveying
+from topion.view.table.strokes import swap_hands
 from topion.view.tables import Tables
 from topion.view.tasks import Task, run_task, wait_for_all
 from topion.view.trust import Trust
 from topion.view.walk.walk_desk import WalkDesk
-from topion.view.window_commands import window_commands
+from topion.view.window_commands import HINTED, HOME_COMMANDS, window_commands
 
 _SAID_MS = 4200
 _AWAY_MS = 120  # without the keys, until held ones count as let go
@@ -109,13 +116,22 @@ class Window(QMainWindow):
                            self.top_bar, self.rack, self.new_brush,
                            lambda: self.trust.others)  # fmt: skip
         self.bringing = Bringing(self, self.desks)
-        self.drops = Drops(self, self.files, self.bringing.open)
+        self.homing = Homing(self, self.pages, self.files)
+        self.drops = Drops(self, self.files, self.bringing.open, self.homing)
         self.setAcceptDrops(True)
         yield "files"
         self.commands.add(window_commands(self))
         self.planning = Planning(self, self.desks, self.surveying, self.files,
                                  self.walk_in)  # fmt: skip
+        self.commands.use_keys(settings.changed_keys())
+        swap_hands(settings.swapped())
+        self.commands.heard = self._heard
         self._key_help = KeyHelp(self, self.commands)
+        self._finder = Finder(self)
+        self._finder.closed.connect(self._after_finder)
+        self.finding = Finding(self, self.commands, self.desks)
+        self._settings: SettingsPage | None = None
+        self._before = 0
         self.looks = Looks(self, self.tables, self, self.session)
         self._connect()
         self._hear()
@@ -150,7 +166,9 @@ class Window(QMainWindow):
         whole.addWidget(self.desks, 1)
         whole.addWidget(self.ribbon)
         whole.addWidget(self.rack)
-        self.setCentralWidget(body)
+        self.pages = QStackedWidget()  # the project, and Home
+        self.pages.addWidget(body)
+        self.setCentralWidget(self.pages)
         self.desks.changed.connect(self._show_desk)
         self.desks.jumped.connect(self.centre_on)
         self._said = QLabel(self)  # above what stands over the table, too
@@ -160,8 +178,18 @@ class Window(QMainWindow):
         self._hush.setSingleShot(True)
         self._hush.timeout.connect(self._said.hide)
 
+    def _tell_keys(self) -> None:
+        """Tooltips tell the keys as they are now."""
+        for button, command, text in self._keyed:
+            button.setToolTip(self.commands.tip(command, text))
+
+    def _after_finder(self) -> None:
+        if not self.homing.shown:
+            self.to_table()
+
     def _connect(self) -> None:
         """Buttons carry out commands, and tell their keys."""
+        self._keyed: list[tuple[QPushButton, str, str]] = []
         for button, command, text in (
             (self.top_bar.project, "project menu", ""),
             (self.top_bar.room, "room menu", ""),
@@ -176,7 +204,8 @@ class Window(QMainWindow):
             (self.stack.add, "add layer", ""),
         ):
             button.clicked.connect(lambda _, c=self.commands[command]: c.does())
-            button.setToolTip(self.commands.tip(command, text))
+            self._keyed.append((button, command, text))
+        self._tell_keys()
         self.surveying.changed.connect(self._show_count)
         self.sources.found.connect(self._offer_sheet)
 
@@ -231,6 +260,7 @@ class Window(QMainWindow):
         self.session.asks = self._asks
         self.session.said.connect(self.say)
         self.session.asked.connect(lambda name: self.commands[name].does())
+        self.session.did.connect(self.rack.hints.did)
         self.session.desk_asked.connect(self.open_desk)
         self.session.prefab_asked.connect(self.desks.open_prefab)
         self.session.prefabs_asked.connect(lambda names: self.desks.open_prefab(*names))
@@ -240,6 +270,8 @@ class Window(QMainWindow):
 
     def use(self, handle: ProjectHandle, keeper: Keeper | None = None) -> None:
         """Show another project."""
+        self.homing.remember()
+        self.homing.leave()
         self.saves.leave()
         self.session.close()
         self.session.blockSignals(True)
@@ -253,6 +285,7 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{handle.name} – Topion")
         self.survey.use()
         self.arrange.use()
+        self.homing.remember()
 
     # --- messages: see Host ---------------------------------------------------------------
 
@@ -263,17 +296,21 @@ class Window(QMainWindow):
             f"#said {{ background: {style.name('ink')}; color: {style.name('on_ink')};"
             " padding: 7px 12px; border-radius: 6px; }"
         )
-        most = max(200, min(640, self.tables.width() - 60))
+        area = self.width() if self.homing.shown else self.tables.width()
+        most = max(200, min(640, area - 60))
         self._said.setWordWrap(False)
         self._said.setMinimumWidth(0)
-        self._said.setMaximumWidth(self.tables.width())
+        self._said.setMaximumWidth(area)
         if self._said.sizeHint().width() > most:
             self._said.setWordWrap(True)
             self._said.setFixedWidth(most)
         self._said.adjustSize()
         left = (self.tables.width() - self._said.width()) // 2
         foot = self.tables.height() - self._said.height() - 14
-        self._said.move(self.tables.mapTo(self, QPoint(left, foot)))
+        at = self.tables.mapTo(self, QPoint(left, foot))
+        if self.homing.shown:
+            at = QPoint((self.width() - self._said.width()) // 2, self.height() - 210)
+        self._said.move(at)
         self._said.show()
         self._said.raise_()
         self._hush.start(_SAID_MS)
@@ -329,7 +366,8 @@ class Window(QMainWindow):
     # --- keys -----------------------------------------------------------------------------
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and not self.commands.press(event):
+        only = HOME_COMMANDS if self.homing.shown else None
+        if event is not None and not self.commands.press(event, only):
             super().keyPressEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
@@ -349,6 +387,12 @@ class Window(QMainWindow):
             self.session.hands.hold(mode, False)
         self.at_tables.hold_space(False)
 
+    def _heard(self, command: str) -> None:
+        """A key carried something out of which a hint may tell."""
+        hint = "card" if command.startswith("card ") else HINTED.get(command)
+        if hint is not None:
+            self.rack.hints.did(hint)
+
     # --- commands -------------------------------------------------------------------------
 
     def escape(self) -> None:
@@ -366,8 +410,15 @@ class Window(QMainWindow):
         shown.show_add_menu()
 
     def show_keys(self) -> None:
-        """The keys of all commands, over the table."""
-        self._key_help.show_over(self)
+        """The keys of what is under the pointer, and of all else, over the window."""
+        under = self.childAt(self.mapFromGlobal(QCursor.pos()))
+        area = area_of(under)
+        if area == "table" and self.at_tables.space is not None and self.desks.desk is None:
+            area = "space"
+        desk = self.desks.desk
+        if area == "table" and desk is not None:
+            area = area_of(desk)
+        self._key_help.show_over(self, "home" if self.homing.shown else area)
 
     def show_looks(self) -> None:
         """What the room is worn in, or away with it."""
@@ -465,6 +516,44 @@ class Window(QMainWindow):
         """The desk of the blocks."""
         self.desks.open_blocks()
 
+    def show_finder(self) -> None:
+        """Find anything by letters; on Home, commands alone."""
+        if self.homing.shown:
+            entries = self.finding.commands(HOME_COMMANDS)
+        else:
+            entries = self.finding.all()
+        self._finder.show_over(self, entries)
+
+    def show_settings(self) -> None:
+        """The settings, in the place of all else; or away with them."""
+        if self._settings is not None:
+            self._leave_settings()
+            return
+        self._before = self.pages.currentIndex()
+        page = self._settings = SettingsPage(self.commands)
+        page.left.connect(self._leave_settings)
+        page.dark_asked.connect(self.toggle_dark)
+        page.said.connect(self.say)
+        page.sliced.connect(self.ribbon.slice_by)
+        self.pages.addWidget(page)
+        self.pages.setCurrentWidget(page)
+        page.search.setFocus()
+
+    def _leave_settings(self) -> None:
+        page, self._settings = self._settings, None
+        if page is not None:
+            self.pages.setCurrentIndex(self._before)
+            self.pages.removeWidget(page)
+            page.deleteLater()
+        self._tell_keys()
+        self.rack.hints.renew()
+        home = self.homing.home if self.homing.shown else None
+        (home.cards if home is not None else self.table).setFocus()
+
+    def show_home(self, *, new: bool = False) -> None:
+        """Leave the project and show Home.  new : to begin another one."""
+        self.homing.show(new=new)
+
     def toggle_dark(self) -> None:
         """Paper, or its dark counterpart."""
         style.use_dark(not style.is_dark())
@@ -486,6 +575,9 @@ class Window(QMainWindow):
             event.ignore()
             return
         settings.remember_window(self)
+        self.homing.remember()
+        if self.homing.home is not None:
+            self.homing.home.stop()
         self.saves.leave()
         self.session.close()
         self.desks.close_desk()

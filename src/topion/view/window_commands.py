@@ -22,6 +22,11 @@ from topion.view.tables import Tables
 
 GESTURE_KEYS: dict[AnyGesture, str] = {"drag": "D", "line": "L", "box": "B", "flood": "F",
                                        "curve": "C", "lasso": "S"}  # fmt: skip
+# commands of which a hint tells
+HINTED = {"undo": "undone", "walk": "walked", "walk here": "walked", "find": "found",
+          "keys": "keys", "plane up": "raised", "plane down": "raised"}  # fmt: skip
+# that can be carried out while no project is open
+HOME_COMMANDS = frozenset(("new project", "open", "unpack", "dark", "keys", "find", "settings"))
 _TAP_S = 0.3  # a key that is held longer was no tap
 _NUDGES = {"Left": (0, -1), "Right": (0, 1), "Up": (-1, 0), "Down": (1, 0)}
 
@@ -56,6 +61,9 @@ class Commanded(Protocol):
     def show_looks(self) -> None: ...
     def show_keys(self) -> None: ...
     def toggle_dark(self) -> None: ...
+    def show_finder(self) -> None: ...
+    def show_settings(self) -> None: ...
+    def show_home(self, *, new: bool = False) -> None: ...
     def add_layer(self) -> None: ...
 
 
@@ -72,7 +80,9 @@ def window_commands(window: Commanded) -> Iterator[Command]:
 
 def _of_projects(window: Commanded) -> Iterator[Command]:
     files = window.files
-    yield Command("new project", "New project", files.new_project, ("Ctrl+N",), "Project")
+    yield Command("new project", "New project…", lambda: window.show_home(new=True), ("Ctrl+N",),
+                  "Project")  # fmt: skip
+    yield Command("home", "Close it: Home", window.show_home, ("Ctrl+W",), "Project")
     yield Command("open", "Open…", files.ask_open, ("Ctrl+O",), "Project")
     yield Command("save", "Save", window.saves.save, ("Ctrl+S",), "Project")
     yield Command("save as", "Save as…", window.saves.save_as, (), "Project")
@@ -349,7 +359,11 @@ def _look_from(window: Commanded, view: str) -> Callable[[], object]:
 
 def _of_window(window: Commanded) -> Iterator[Command]:
     menus = window.menus
-    yield Command("keys", "The keys", window.show_keys, ("F1", "?"))
+    yield Command("keys", "The keys of what is under the pointer", window.show_keys, ("F1", "?"))
+    yield Command("find", "Find a command, brush, prefab, room or thing", window.show_finder,
+                  ("Ctrl+K",))  # fmt: skip
+    yield Command("settings", "Settings: look, keys, mouse, pen", window.show_settings,
+                  ("Ctrl+,",))  # fmt: skip
     yield Command("looks", "Looks: themes, tints, light", window.show_looks, ("F5",))
     yield Command("desk", "Desk of what is picked, or of the brush in hand",
                   lambda: _open_desk(window), ("F3",))  # fmt: skip

@@ -74,6 +74,7 @@ class PrefabDesk(QWidget):
 
     voxels_asked = pyqtSignal(str)
     parts_asked = pyqtSignal(str)
+    key_area = "prefab"
 
     def __init__(self, session: Session, name: str, more: Iterable[str] = ()) -> None:
         super().__init__()

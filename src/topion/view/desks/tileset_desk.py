@@ -62,6 +62,7 @@ class TileSetDesk(QWidget):
 
     left = pyqtSignal()
     weave_made = pyqtSignal(str)
+    key_area = "sheet"
 
     def __init__(self, host: Host, bring_in: Callable[[], object], name: str = "") -> None:
         super().__init__()

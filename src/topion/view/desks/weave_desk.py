@@ -45,6 +45,8 @@ _LIFTS = "lifts"
 class WeaveDesk(QWidget):
     """bar : its top line.  ground : what is drawn on; its session is the one at work."""
 
+    key_area = "weave"
+
     def __init__(self, session: Session, brush: str) -> None:
         super().__init__()
         self.session = session

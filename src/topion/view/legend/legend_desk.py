@@ -38,6 +38,7 @@ class LegendDesk(QWidget):
     brought = pyqtSignal(object)
     tables = None
     ground = None
+    key_area = "legend"
 
     def __init__(
         self, session: Session, paths: Sequence[Path], read: Read, reading: Reading

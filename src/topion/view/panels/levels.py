@@ -41,6 +41,8 @@ class Levels(QWidget):
     """A click on a row lays the work plane there, a drag or the wheel moves it; below lie the
     ways to see what is above it, and the layers with their eyes and locks."""
 
+    key_area = "levels"
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setFixedWidth(140)

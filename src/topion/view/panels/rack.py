@@ -32,6 +32,7 @@ from topion.render.cards import card_picture
 from topion.things.field import Sows
 from topion.view import style
 from topion.view.hands import Hand
+from topion.view.hints import Hints
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 from topion.view.turns import Turns
@@ -192,8 +193,11 @@ def _cover(picture: QPixmap, frame: QRectF) -> QRectF:
 class Rack(QWidget):
     """Bays as words, cards in a row that starts with the bay in front."""
 
+    key_area = "rack"
+
     def __init__(self, session: Session) -> None:
         super().__init__()
+        self.hints = Hints()
         self.setObjectName("rack")
         self.setFixedHeight(160)
         self.bay = ""
@@ -390,6 +394,7 @@ class Legend(QWidget):
     def __init__(self, rack: Rack) -> None:
         super().__init__()
         self.rack = rack
+        rack.hints.changed.connect(self.update)
         self.setFixedSize(132, 117)
         self.setAccessibleName("Hands")
 
@@ -415,9 +420,7 @@ class Legend(QWidget):
             y += 36
         painter.setFont(style.font(11))
         painter.setPen(style.ink("soft"))
-        hints = ("hold E to lift instead", "hold Space to pan", "Alt picks what is there")
-        if session.gestures.picking:
-            hints = ("Shift picks one more", "Ctrl drag duplicates", "Tab: what is below")
-        for text in hints:
+        deep = session.has_room and session.room.info.axes == 3
+        for text in self.rack.hints.shown(picking=session.gestures.picking, deep=deep):
             painter.drawText(QRectF(0, y, 132, 14), text)
             y += 14

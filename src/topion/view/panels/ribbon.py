@@ -34,6 +34,8 @@ _MOST_LABELS = 24
 class Ribbon(QWidget):
     """Chips in order, those undone pale behind the playhead; slices of one stroke under one bar."""
 
+    key_area = "ribbon"
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setFixedHeight(_HEIGHT)

@@ -20,6 +20,8 @@ _BELOW = {False: 196, True: 118}  # px that At cursor has, below In hand and bel
 class Right(QFrame):
     """Shows Picked with the lasso and while anything is picked, else In hand."""
 
+    key_area = "hand"
+
     def __init__(self, in_hand: InHand, at_cursor: AtCursor, session: Session) -> None:
         super().__init__()
         self.setObjectName("right")

@@ -39,6 +39,8 @@ class Stack(QWidget):
     """Click works on a layer; the eye and lock beside its name; drag to reorder; the menu
     renames, sets opacity, adds and removes."""
 
+    key_area = "stack"
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setFixedWidth(140)

@@ -26,6 +26,7 @@ class PlanDesk(QWidget):
     export_asked = pyqtSignal()
     tables = None
     ground = None
+    key_area = "plan"
 
     def __init__(self, session: Session, surveying: Surveying) -> None:
         super().__init__()

@@ -62,6 +62,7 @@ class SurveyPanel(QFrame):
     """Signals: closed() when it is to go away."""
 
     closed = pyqtSignal()
+    key_area = "survey"
 
     def __init__(self, host: Host, surveying: Surveying) -> None:
         super().__init__()

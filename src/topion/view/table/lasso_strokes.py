@@ -164,6 +164,7 @@ class LassoStrokes(Given):
             return
         shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         how: How = "less" if hand == "right" else "more" if shifted else "new"
+        self.session.did.emit("picked-more" if how == "more" else "picked")
         if hand == "left" and self._press_knob(point):
             return
         if not self._press_picked(event, how):

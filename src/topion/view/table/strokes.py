@@ -10,7 +10,7 @@ import time
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, Qt
-from PyQt6.QtGui import QCursor, QKeyEvent, QMouseEvent
+from PyQt6.QtGui import QCursor, QKeyEvent, QMouseEvent, QTabletEvent
 
 from topion.brushes.shape import Handle
 from topion.survey.at_cursor import lying_at
@@ -25,6 +25,15 @@ BUTTONS: dict[Qt.MouseButton, Hand] = {
     Qt.MouseButton.LeftButton: "left",
     Qt.MouseButton.RightButton: "right",
 }
+
+
+_PEN_S = 0.25  # after which a pen that is not heard is away
+
+
+def swap_hands(swapped: bool) -> None:
+    """Let the right button hold the left hand, for those who use the mouse with their left."""
+    left, right = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
+    BUTTONS[left], BUTTONS[right] = ("right", "left") if swapped else ("left", "right")
 
 
 class Strokes(LassoStrokes):
@@ -42,6 +51,8 @@ class Strokes(LassoStrokes):
     def start_strokes(self) -> None:
         """No stroke is in progress."""
         self.points: list[Position] = []
+        self.pen = (0.0, 1.0)  # when it was heard last, and how hard it pressed
+        self._presses: list[float] = []  # at each of the points
         self.times: list[float] = []  # at which they came, in seconds
         self.clicks: list[Position] = []  # of a curve that is not yet done
         self.pulls = Pulls(self.session)
@@ -49,6 +60,19 @@ class Strokes(LassoStrokes):
         self.dragging: tuple[QPointF, bool] | None = None  # last point, and whether it turns
 
     # --- pointer --------------------------------------------------------------------------
+
+    def tabletEvent(self, event: QTabletEvent | None) -> None:
+        """A pen: what it does comes as events of a mouse; how hard it presses is kept."""
+        if event is None:
+            return
+        lifted = event.type() == QEvent.Type.TabletRelease
+        self.pen = (0.0 if lifted else time.monotonic(), event.pressure())
+        event.ignore()  # so that the events of a mouse follow
+
+    def _press_now(self) -> float:
+        """How hard the pen presses; wholly where there is none."""
+        since, pressure = self.pen
+        return pressure if time.monotonic() - since < _PEN_S else 1.0
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or not self.is_at_work:
@@ -93,6 +117,8 @@ class Strokes(LassoStrokes):
             self.hand = None
             return
         self.points, self.times = [at], [time.monotonic()]
+        self._presses = [self._press_now()]
+        self._tell_pressures()
         self._begin_beats(at)
         if self.session.gestures.now.kind == "curve":
             self.clicks = [at]
@@ -184,6 +210,7 @@ class Strokes(LassoStrokes):
         if event is None:
             return
         if self.dragging is not None:
+            self.session.did.emit("turned-view" if self.dragging[1] else "panned")
             self.dragging = None
             self.show_cursor()
             self.stale_ghost()
@@ -218,6 +245,13 @@ class Strokes(LassoStrokes):
     def _point_to(self, at: Position) -> None:
         self.points.append(at)
         self.times.append(time.monotonic())
+        self._presses.append(self._press_now())
+        self._tell_pressures()
+
+    def _tell_pressures(self) -> None:
+        """The session plans with them; a mouse has none."""
+        known = np.array(self._presses)
+        self.session.pressures = known if (known < 1.0).any() else np.ones(0)
 
     def end_stroke(self) -> None:
         """Lay what was drawn."""
@@ -309,6 +343,7 @@ class Strokes(LassoStrokes):
         found = lying_at(session.project, session.room, cell, session.ahead.has) if cell else ()
         for lying in found:
             if lying.brush:
+                session.did.emit("taken")
                 session.hands.take(hand, lying.brush)
                 return
         session.said.emit("Nothing here that a brush of the rack lays")
@@ -340,6 +375,7 @@ class Strokes(LassoStrokes):
             return
         session = self.session
         if event.key() == Qt.Key.Key_Tab and session.gestures.picking and self.hover is not None:
+            session.did.emit("below")
             session.picking.pick_next(
                 self.entries_under(self.hover)
             )  # it does not reach the window

@@ -24,7 +24,7 @@ from topion.grid.boxes import Box
 from topion.model.edit import Dirty, Edit
 from topion.model.prefab import Thing
 from topion.things.field import Field, Sows, field_named
-from topion.view import style
+from topion.view import settings, style
 from topion.view.knobs import Knobs
 from topion.view.lasso import Lasso
 from topion.view.pulls import Pulls
@@ -488,13 +488,14 @@ class Table(Strokes, QWidget):
             return
         turned = event.angleDelta()
         steps = turned.y() or turned.x()
-        modifiers = event.modifiers()
+        modifiers, way = event.modifiers(), 1 if steps > 0 else -1
+        control = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
         if modifiers & Qt.KeyboardModifier.ShiftModifier:
-            self.camera.left += _SCROLL_PX * (1 if steps > 0 else -1)
-        elif modifiers & Qt.KeyboardModifier.ControlModifier:
-            self.camera.top += _SCROLL_PX * (1 if steps > 0 else -1)
+            self.camera.left += _SCROLL_PX * way
+        elif control != settings.wheel_scrolls():
+            self.camera.top += _SCROLL_PX * way
         elif steps:
-            self.camera.zoom_at(event.position(), 1 if steps > 0 else -1)
+            self.camera.zoom_at(event.position(), way)
         self._hold_camera()
         self.stale_ghost()
         event.accept()

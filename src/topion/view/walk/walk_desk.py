@@ -58,6 +58,8 @@ class WalkDesk(QWidget):
     """ground : the room as it is shown.  run : time and states.  Raises UnknownName for a room that
     is not there."""
 
+    key_area = "walk"
+
     def __init__(self, session: Session, room: str, at: tuple[float, ...] | None = None) -> None:
         super().__init__()
         self.session = session

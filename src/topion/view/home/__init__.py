@@ -1,0 +1,1 @@
+"""Home: what is seen while no project is open."""
