@@ -163,6 +163,8 @@ def test_a_setting_of_the_wrong_kind_is_said_and_nothing_changes(designer):
 def test_random_hands_meet_no_error(designer, hooked, monkeypatch, seed):
     met = []
     monkeypatch.setattr(unforeseen, "noted", lambda problem, doing="": met.append(problem) or "x")
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: "")
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *a, **k: ([], ""))
     for asks in ("getOpenFileName", "getSaveFileName"):  # they would wait for another hand
         monkeypatch.setattr(QFileDialog, asks, lambda *a, **k: ("", ""))
     hands = RandomHands(designer.window, seed, 500)

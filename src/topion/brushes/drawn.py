@@ -55,10 +55,10 @@ class Drawn:
             return None
         turns = [0, *(np.flatnonzero(np.diff(wide)) + 1).tolist(), len(wide)]
         parts = []
-        for first, end in pairwise(turns):  # each begins where the one before ended
-            way = self.points[max(0, first - 1) : end]
-            cells = widened(path_cells(cell_of(way)), int(wide[first]), across=gesture.across)
-            parts.append(cells)
+        for first, end in pairwise(turns):  # each goes on from where the one before ended
+            way = path_cells(cell_of(self.points[max(0, first - 1) : end]))
+            way = way[1:] if first and len(way) > 1 else way
+            parts.append(widened(way, int(wide[first]), across=gesture.across))
         at = cell_of(self.points[[0, -1]])
         return Marks(first_of_each(np.concatenate(parts)), across=gesture.across, knots=(at,),
                      drawn=(self.points,), by="drag")  # fmt: skip

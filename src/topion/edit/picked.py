@@ -81,7 +81,7 @@ def brush_of(project: Project, room: Room, picks: Picks) -> str:
     area = picks.area
     for layer_id in reversed(picks.layers) if area is not None else ():
         layer = room.layers.get(layer_id)
-        if layer is None or area is None or not layer.info.traits.planes:
+        if layer is None or area is None or "material" not in layer.info.traits.planes:
             continue
         cells = area.cells[room.box.holds(area.cells)]
         counts = np.bincount(layer.plane("material")[tuple(cells.T)], minlength=1)
