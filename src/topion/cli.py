@@ -72,6 +72,13 @@ def _parser() -> Parser:
     return parser
 
 
+def told_commands() -> list[tuple[str, str]]:
+    """(name, what it does) of every command, as `topion --help` says it."""
+    groups = (action for action in _parser()._actions
+              if isinstance(action, argparse._SubParsersAction))  # fmt: skip
+    return [(one.dest, str(one.help)) for group in groups for one in group._choices_actions]
+
+
 def _add_new(commands: Commands) -> None:
     new = command(commands, "new", _new, "Make a new project folder with one room.")
     new.add_argument("project", type=place)

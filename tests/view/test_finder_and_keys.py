@@ -4,20 +4,21 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QCursor
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QCursor, QInputDevice, QPointingDevice, QTabletEvent
+from PyQt6.QtWidgets import QApplication
 
 from tests.rooms import one, small_room
 from topion.brushes import Mosaic
 from topion.brushes.drawn import Drawn
 from topion.brushes.gestures import Gesture
 from topion.brushes.marks import Place
+from topion.key_book import FILE, key_book
 from topion.letters import found, score
 from topion.view import settings
 from topion.view.commands import Command, Commands, is_key
 from topion.view.hints import HINTS, Hints
 from topion.view.key_areas import AREAS
-from topion.view.key_book import FILE, key_book
 from topion.view.table.strokes import BUTTONS, swap_hands
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
@@ -56,7 +57,7 @@ def test_without_letters_all_come_in_their_order():
 
 def find(designer, qtbot, letters: str):
     qtbot.keyClick(designer.window.table, Qt.Key.Key_K, CONTROL)
-    finder = designer.window._finder
+    finder = designer.window.overlays.finder
     assert finder.isVisible()
     qtbot.keyClicks(finder.field, letters)
     return finder
@@ -115,7 +116,7 @@ def test_the_keys_of_what_is_under_the_pointer_come_first(designer, qtbot, part,
     QCursor.setPos(widget.mapToGlobal(QPoint(widget.width() // 2, 12)))
     qtbot.wait(30)
     qtbot.keyClick(designer.window.table, Qt.Key.Key_F1)
-    help_ = designer.window._key_help
+    help_ = designer.window.overlays.keys
     assert help_.isVisible() and help_.area.title == title
     assert AREAS[(help_.area.groups and part) or part].rows[0][1] in help_.accessibleDescription()
     qtbot.keyClick(help_, Qt.Key.Key_A)
@@ -167,7 +168,7 @@ def test_what_is_no_key_is_passed_over():
 def test_a_key_is_changed_by_pressing_another_and_kept(designer, qtbot):
     window = designer.window
     qtbot.keyClick(window.table, Qt.Key.Key_Comma, CONTROL)
-    page = window._settings
+    page = window.overlays.settings
     qtbot.keyClicks(page.search, "roll the dice")
     at = page.keys.rect_of("roll").center().toPoint()
     qtbot.mouseClick(page.keys, LEFT, pos=at)
@@ -181,12 +182,12 @@ def test_a_key_is_changed_by_pressing_another_and_kept(designer, qtbot):
     page.keys.reset("roll")
     assert window.commands["roll"].keys == ("R",) and settings.changed_keys() == {}
     qtbot.keyClick(page, Qt.Key.Key_Escape)
-    assert window._settings is None and window.pages.currentIndex() == 0
+    assert window.overlays.settings is None and window.pages.currentIndex() == 0
 
 
 def test_settings_are_kept(designer, qtbot):
     designer.window.show_settings()
-    page = designer.window._settings
+    page = designer.window.overlays.settings
     for name, value in (("slices", 1.0), ("wheel", True), ("pen", "strength"), ("scale", 1.5),
                         ("swapped", True)):  # fmt: skip
         qtbot.mouseClick(page.choices[name].buttons[value], LEFT)
@@ -258,3 +259,35 @@ def test_the_strength_of_a_stroke_is_how_hard_the_pen_pressed():
     drawn = Drawn(points, Gesture("drag"), pressures=np.array([0.2, 0.6, 0.4]), pressing="strength")
     marks = drawn.marks(Place(room.project.data, room.name), Mosaic("M", one(0, 0)))
     assert marks.strength == pytest.approx(0.6)
+
+
+def test_a_pen_on_the_table_lays_as_hard_as_it_presses(designer):
+    """Events of a real pen, between those of the mouse that Qt makes of them."""
+    table = designer.window.table
+    device = QPointingDevice(
+        "pen", 7, QInputDevice.DeviceType.Stylus, QPointingDevice.PointerType.Pen,
+        QInputDevice.Capability.Pressure, 1, 1,
+    )  # fmt: skip
+
+    def pen(kind: QEvent.Type, cell: tuple[int, int], pressure: float) -> None:
+        at = designer.at(cell)
+        event = QTabletEvent(
+            kind, device, QPointF(at), QPointF(table.mapToGlobal(at)), pressure, 0, 0, 0, 0, 0,
+            Qt.KeyboardModifier.NoModifier, LEFT, LEFT,
+        )  # fmt: skip
+        QApplication.sendEvent(table, event)
+
+    designer.session.handle.add_brush(Mosaic("Wide", one(0, 0), nib=5))
+    designer.session.hands.take("left", "Wide")
+    pen(QEvent.Type.TabletPress, (12, 6), 0.2)
+    designer.press((12, 6))
+    pen(QEvent.Type.TabletMove, (12, 9), 0.2)
+    designer.hover((12, 9))
+    pen(QEvent.Type.TabletMove, (12, 14), 1.0)
+    designer.hover((12, 14))
+    pen(QEvent.Type.TabletMove, (12, 14), 1.0)
+    designer.let_go((12, 14))
+    layer = designer.session.room.cell_layers()[0][1]
+    number = designer.session.project.materials.index("Wide") + 1
+    wide = (layer.plane("material") == number).sum(axis=0)
+    assert wide[6] == 1 and wide[14] == 5

@@ -229,8 +229,8 @@ def test_on_home_only_its_own_keys_mean_something(designer, home, qtbot):
     assert designer.window.session.handle.history.at == before
     assert designer.window.desks.desk is None
     qtbot.keyClick(designer.window, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
-    assert designer.window._finder.isVisible()
-    names = {entry.kind for entry in designer.window._finder.entries}
+    assert designer.window.overlays.finder.isVisible()
+    names = {entry.kind for entry in designer.window.overlays.finder.entries}
     assert names == {"command"}
 
 

@@ -40,7 +40,8 @@ class Drawn:
         marks = replace(self._marks(place, brush), override=self.override, within=self.within)
         if self.pressures is None or len(self.pressures) != len(self.points):
             return marks
-        if self.pressing == "strength" and len(self.points):
+        soft = self.pressing == "nib" and isinstance(brush, SoftEdged)  # which has no nib
+        if (soft or self.pressing == "strength") and len(self.points):
             return replace(marks, strength=float(np.clip(self.pressures.max(), 0.05, 1.0)))
         return marks
 

@@ -6,12 +6,11 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QEvent, QPoint, Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QCursor, QDragEnterEvent, QDropEvent, QKeyEvent
+from PyQt6.QtCore import QEvent, Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QMessageBox,
     QPushButton,
@@ -30,17 +29,14 @@ from topion.view.commands import Commands
 from topion.view.desks.desks import Desks
 from topion.view.drops import Drops
 from topion.view.files import Files
-from topion.view.finding import Finding
 from topion.view.homing import Homing
 from topion.view.keeper import Keeper
-from topion.view.key_areas import area_of
 from topion.view.looks import Looks
 from topion.view.menus import Menus
 from topion.view.new_brush import NewBrush
+from topion.view.overlays import Overlays
 from topion.view.panels.at_cursor import AtCursor
-from topion.view.panels.finder import Finder
 from topion.view.panels.in_hand import InHand
-from topion.view.panels.key_help import KeyHelp
 from topion.view.panels.levels import Levels
 from topion.view.panels.rack import CARD_MIME, Rack
 from topion.view.panels.ribbon import Ribbon
@@ -49,19 +45,17 @@ from topion.view.panels.stack import Stack
 from topion.view.panels.top_bar import TopBar
 from topion.view.planning import Planning
 from topion.view.saves import Saves
+from topion.view.saying import Said
 from topion.view.session import Session
-from topion.view.settings_page import SettingsPage
 from topion.view.sheet_sources import SheetSources
 from topion.view.survey.panel import SurveyPanel
 from topion.view.surveying import Surveying
-from topion.view.table.strokes import swap_hands
 from topion.view.tables import Tables
 from topion.view.tasks import Task, run_task, wait_for_all
 from topion.view.trust import Trust
 from topion.view.walk.walk_desk import WalkDesk
-from topion.view.window_commands import HINTED, HOME_COMMANDS, window_commands
+from topion.view.window_commands import HOME_COMMANDS, window_commands
 
-_SAID_MS = 4200
 _AWAY_MS = 120  # without the keys, until held ones count as let go
 
 
@@ -123,15 +117,7 @@ class Window(QMainWindow):
         self.commands.add(window_commands(self))
         self.planning = Planning(self, self.desks, self.surveying, self.files,
                                  self.walk_in)  # fmt: skip
-        self.commands.use_keys(settings.changed_keys())
-        swap_hands(settings.swapped())
-        self.commands.heard = self._heard
-        self._key_help = KeyHelp(self, self.commands)
-        self._finder = Finder(self)
-        self._finder.closed.connect(self._after_finder)
-        self.finding = Finding(self, self.commands, self.desks)
-        self._settings: SettingsPage | None = None
-        self._before = 0
+        self.overlays = Overlays(self, self.pages, self.commands, self.desks, self.homing)
         self.looks = Looks(self, self.tables, self, self.session)
         self._connect()
         self._hear()
@@ -171,21 +157,12 @@ class Window(QMainWindow):
         self.setCentralWidget(self.pages)
         self.desks.changed.connect(self._show_desk)
         self.desks.jumped.connect(self.centre_on)
-        self._said = QLabel(self)  # above what stands over the table, too
-        self._said.setObjectName("said")
-        self._said.hide()
-        self._hush = QTimer(self)
-        self._hush.setSingleShot(True)
-        self._hush.timeout.connect(self._said.hide)
+        self._said = Said(self)
 
-    def _tell_keys(self) -> None:
+    def tell_keys(self) -> None:
         """Tooltips tell the keys as they are now."""
         for button, command, text in self._keyed:
             button.setToolTip(self.commands.tip(command, text))
-
-    def _after_finder(self) -> None:
-        if not self.homing.shown:
-            self.to_table()
 
     def _connect(self) -> None:
         """Buttons carry out commands, and tell their keys."""
@@ -205,7 +182,7 @@ class Window(QMainWindow):
         ):
             button.clicked.connect(lambda _, c=self.commands[command]: c.does())
             self._keyed.append((button, command, text))
-        self._tell_keys()
+        self.tell_keys()
         self.surveying.changed.connect(self._show_count)
         self.sources.found.connect(self._offer_sheet)
 
@@ -291,29 +268,7 @@ class Window(QMainWindow):
 
     def say(self, text: str) -> None:
         """Show a sentence over the foot of the table for a few seconds."""
-        self._said.setText(text)
-        self._said.setStyleSheet(
-            f"#said {{ background: {style.name('ink')}; color: {style.name('on_ink')};"
-            " padding: 7px 12px; border-radius: 6px; }"
-        )
-        area = self.width() if self.homing.shown else self.tables.width()
-        most = max(200, min(640, area - 60))
-        self._said.setWordWrap(False)
-        self._said.setMinimumWidth(0)
-        self._said.setMaximumWidth(area)
-        if self._said.sizeHint().width() > most:
-            self._said.setWordWrap(True)
-            self._said.setFixedWidth(most)
-        self._said.adjustSize()
-        left = (self.tables.width() - self._said.width()) // 2
-        foot = self.tables.height() - self._said.height() - 14
-        at = self.tables.mapTo(self, QPoint(left, foot))
-        if self.homing.shown:
-            at = QPoint((self.width() - self._said.width()) // 2, self.height() - 210)
-        self._said.move(at)
-        self._said.show()
-        self._said.raise_()
-        self._hush.start(_SAID_MS)
+        self._said.say(text, None if self.homing.shown else self.tables)
 
     def fail(self, sentence: str) -> None:
         """Something could not be done: say it where it cannot be missed."""
@@ -387,12 +342,6 @@ class Window(QMainWindow):
             self.session.hands.hold(mode, False)
         self.at_tables.hold_space(False)
 
-    def _heard(self, command: str) -> None:
-        """A key carried something out of which a hint may tell."""
-        hint = "card" if command.startswith("card ") else HINTED.get(command)
-        if hint is not None:
-            self.rack.hints.did(hint)
-
     # --- commands -------------------------------------------------------------------------
 
     def escape(self) -> None:
@@ -410,15 +359,8 @@ class Window(QMainWindow):
         shown.show_add_menu()
 
     def show_keys(self) -> None:
-        """The keys of what is under the pointer, and of all else, over the window."""
-        under = self.childAt(self.mapFromGlobal(QCursor.pos()))
-        area = area_of(under)
-        if area == "table" and self.at_tables.space is not None and self.desks.desk is None:
-            area = "space"
-        desk = self.desks.desk
-        if area == "table" and desk is not None:
-            area = area_of(desk)
-        self._key_help.show_over(self, "home" if self.homing.shown else area)
+        """The keys of what is under the pointer, and of all else."""
+        self.overlays.show_keys()
 
     def show_looks(self) -> None:
         """What the room is worn in, or away with it."""
@@ -517,38 +459,12 @@ class Window(QMainWindow):
         self.desks.open_blocks()
 
     def show_finder(self) -> None:
-        """Find anything by letters; on Home, commands alone."""
-        if self.homing.shown:
-            entries = self.finding.commands(HOME_COMMANDS)
-        else:
-            entries = self.finding.all()
-        self._finder.show_over(self, entries)
+        """Find anything by letters."""
+        self.overlays.show_finder()
 
     def show_settings(self) -> None:
-        """The settings, in the place of all else; or away with them."""
-        if self._settings is not None:
-            self._leave_settings()
-            return
-        self._before = self.pages.currentIndex()
-        page = self._settings = SettingsPage(self.commands)
-        page.left.connect(self._leave_settings)
-        page.dark_asked.connect(self.toggle_dark)
-        page.said.connect(self.say)
-        page.sliced.connect(self.ribbon.slice_by)
-        self.pages.addWidget(page)
-        self.pages.setCurrentWidget(page)
-        page.search.setFocus()
-
-    def _leave_settings(self) -> None:
-        page, self._settings = self._settings, None
-        if page is not None:
-            self.pages.setCurrentIndex(self._before)
-            self.pages.removeWidget(page)
-            page.deleteLater()
-        self._tell_keys()
-        self.rack.hints.renew()
-        home = self.homing.home if self.homing.shown else None
-        (home.cards if home is not None else self.table).setFocus()
+        """The settings, or away with them."""
+        self.overlays.turn_settings()
 
     def show_home(self, *, new: bool = False) -> None:
         """Leave the project and show Home.  new : to begin another one."""

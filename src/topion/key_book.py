@@ -1,6 +1,6 @@
 """docs/KEYS.md: every key and every command, made of the tables that the window uses.
 
-`python -m topion.view.key_book` writes it anew.
+`python -m topion.key_book` writes it anew.
 """
 
 from __future__ import annotations
@@ -8,16 +8,17 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+from topion.cli import told_commands
 from topion.view.commands import Command, Commands
 from topion.view.key_areas import AREAS
 
-FILE = Path(__file__).resolve().parents[3] / "docs" / "KEYS.md"
+FILE = Path(__file__).resolve().parents[2] / "docs" / "KEYS.md"
 _HEAD = """# Keys
 
 `F1` or `?` shows the keys of what is under the pointer, `Ctrl+K` finds any command by its letters,
 and *Settings* (`Ctrl+,`) changes them. Keys that are held do what they say until they are let go.
 
-This page is made from the table of commands: `python -m topion.view.key_book` writes it.
+This page is made from the table of commands: `python -m topion.key_book` writes it.
 """
 
 
@@ -36,7 +37,9 @@ def key_book(commands: Commands) -> str:
         title = area.title[0].upper() + area.title[1:]
         lines = [f"## {title}\n", "| mouse, key | what it does |", "|---|---|", *rows, ""]
         parts.append("\n".join(lines))
-    return "\n".join(parts)
+    parts += ["# On the command line\n", "| command | what it does |", "|---|---|"]
+    parts += [f"| `topion {name}` | {_cell(text)} |" for name, text in told_commands()]
+    return "\n".join(parts) + "\n"
 
 
 def _shortened(commands: list[Command]) -> list[Command]:
