@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from typing import TypeVar
 
 T = TypeVar("T")
-_START, _WORD, _NEXT, _ANY = 8.0, 5.0, 4.0, 1.0  # a letter that begins the name, a word, follows on
+_START, _WORD, _NEXT, _ANY = 8.0, 5.0, 6.0, 1.0  # a letter that begins the name, a word, follows on
 
 
 def score(letters: str, name: str) -> float:

@@ -75,7 +75,7 @@ def test_ramps_and_ways_of_the_kit_lie_in_both_kinds_of_rooms():
     side.lay("Ramp 2 : 1", box=((26, 10), (23, 17)))
     side.lay("Plank", curve=[(12, 20), (12, 30)])
     deep = blockout("B", KINDS["voxel"]).room("Room 1")
-    deep.lay("Ramp 1 : 1 blocks", box=((2, 3, 3), (4, 4, 5)))
+    deep.lay("Slope 1 : 1", box=((2, 3, 3), (4, 4, 5)))
     deep.lay("Plank way", curve=[(3, 8, 3), (3, 8, 10)])
     assert side.render().shape == (480, 768, 4)
     assert len(deep.project.history.edits) == 2

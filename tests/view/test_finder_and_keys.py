@@ -48,6 +48,11 @@ def test_letters_that_begin_words_count_more_than_those_inside():
     assert found("bw", ((name, name) for name in names), 3)[0] == "Back wall"
 
 
+def test_letters_that_follow_each_other_count_more_than_beginnings_of_words():
+    names = ["Shift all of the room", "Salt grass"]
+    assert found("sal", ((name, name) for name in names), 2)[0] == "Salt grass"
+
+
 def test_without_letters_all_come_in_their_order():
     assert list(found("", ((name, name) for name in "abc"), 2)) == ["a", "b"]
 

@@ -77,7 +77,7 @@ def _ground(word: str) -> RuleBook:
             Rule("top", _ANYTHING, (Variant(block_ref(f"{word} top")),), above=_OPEN_ABOVE),
             Rule("inside", _ANYTHING, (Variant(block_ref(f"{word} inside")),)),
         ),
-        joins=("Ramp 1 : 1 blocks", "Ramp 2 : 1 blocks") if word == "Ground" else (),
+        joins=("Slope 1 : 1", "Slope 2 : 1") if word == "Ground" else (),
     )
 
 
@@ -98,6 +98,6 @@ def brushes() -> Iterator[tuple[str, BrushKind]]:
     steep = {"slope 1": block_ref("Slope"), "fill": inside}
     gentle = {"slope 1": block_ref("Slope low"), "slope 2": block_ref("Slope high"),
               "fill": inside}  # fmt: skip
-    yield "Built", Ramp("Ramp 1 : 1 blocks", steep, 1, 1, colour=COLOURS["ground light"])
-    yield "Built", Ramp("Ramp 2 : 1 blocks", gentle, 1, 2, colour=COLOURS["ground light"])
+    yield "Built", Ramp("Slope 1 : 1", steep, 1, 1, colour=COLOURS["ground light"])
+    yield "Built", Ramp("Slope 2 : 1", gentle, 1, 2, colour=COLOURS["ground light"])
     yield "Built", Run("Post", {"upright": block_ref("Post")}, colour=COLOURS["plank dark"])

@@ -107,6 +107,7 @@ def _sheet() -> str:
     QPushButton#plain:focus {{ border: 1px solid {n["tidal"]}; }}
     QPushButton#plain::menu-indicator {{ image: none; width: 0; }}
     QPushButton::menu-indicator {{ image: none; width: 0; }}
+    QPushButton[tight="true"] {{ padding: 4px 8px; }}
     QPushButton#segment {{ border-radius: 0; border-left: none; }}
     QPushButton#segmentfirst {{ border-radius: 0; border-top-left-radius: 13px;
         border-bottom-left-radius: 13px; }}

@@ -38,7 +38,7 @@ def kit_voxels() -> QImage:
     project = blockout("Kit", FirstRoom(size=(6, 6, 6)))
     room = project.room("Room 1")
     room.lay("Wall blocks", box=((2, 0, 0), (3, 0, 5)))
-    room.lay("Ramp 1 : 1 blocks", box=((2, 3, 2), (3, 4, 3)))
+    room.lay("Slope 1 : 1", box=((2, 3, 2), (3, 4, 3)))
     room.lay("Ground blocks", box=((2, 3, 4), (3, 4, 5)))
     rgba = solid_bands(project.data, room.data, size=(132, 150)).whole().copy()
     return image_of(rgba).copy()
