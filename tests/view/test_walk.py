@@ -12,8 +12,10 @@ from topion.edit.library import put_item
 from topion.edit.places import place_room, wear_there
 from topion.edit.walks import set_figure
 from topion.model.figure import Figure
-from topion.model.prefab import Thing
+from topion.model.picture import Picture
+from topion.model.prefab import Prefab, Thing
 from topion.model.tileset import TileRef
+from topion.pictures.png import png_bytes
 from topion.roles import Door, Pickup, Start, Walker
 from topion.view.walk.walk_desk import WalkDesk
 from topion.walk import World
@@ -420,3 +422,19 @@ def test_the_reach_of_a_voxel_room_is_drawn_over_it(modeller):
         for x in range(0, after.width(), 4) for y in range(0, after.height(), 4)
     )  # fmt: skip
     assert changed > 100
+
+
+def test_a_figure_is_drawn_as_its_prefab(hall):
+    project = hall.session.project
+    red = np.zeros((16, 10, 4), np.uint8)
+    red[...] = (250, 10, 10, 255)
+    prefab = Prefab("Red man", Picture(red, png_bytes(red)), (16, 5))
+    hall.session.apply(put_item(project, "prefabs", prefab))
+    hall.session.apply(set_figure(project, Figure("Raker", 0.8, 1.8, looks="Red man")))
+    desk = walks(hall)
+    desk.run.play(False)
+    hall.settle(60)
+    table = desk.tables.shown
+    box = desk.view.figure_box(table.camera)
+    foot = QPointF(box.center().x(), box.bottom() - 4).toPoint()
+    assert table.grab().toImage().pixelColor(foot).getRgb()[:3] == (250, 10, 10)

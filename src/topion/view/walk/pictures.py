@@ -106,6 +106,27 @@ def draw_figure(
     painter.restore()
 
 
+def draw_figure_as(
+    painter: QPainter, box: QRectF, prefab: Prefab, zoom: float, looks: int, tick: int, *,
+    over: bool = False, walks: bool = False,
+) -> None:  # fmt: skip
+    """The figure as a prefab is drawn, its foot on the foot of a box.  zoom : px of the screen for
+    one of its picture.  Frames called walking are shown while it walks."""
+    found = (prefab.frame_set("walking") if walks else None) or prefab.frame_set("still")
+    picture = prefab.picture
+    if found is not None:
+        picture = found.pictures[found.frame_at(tick * 1000 / 60)]
+    high, wide = picture.size_px
+    foot_y, foot_x = prefab.foot_px
+    painter.save()
+    painter.translate(box.center().x(), box.top() if over else box.bottom())
+    painter.scale(float(looks), -1.0 if over else 1.0)
+    target = QRectF(-foot_x * zoom, -foot_y * zoom, wide * zoom, high * zoom)
+    pixmap = pixmap_of(picture.rgba)
+    painter.drawPixmap(target, pixmap, QRectF(pixmap.rect()))
+    painter.restore()
+
+
 @lru_cache(maxsize=8)
 def figure_model(figure: Figure) -> VoxelModel:
     """The figure as voxels, 16 a cell."""

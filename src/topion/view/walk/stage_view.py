@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
-from topion.model.prefab import Thing
+from topion.model.prefab import Prefab, Thing
 from topion.model.solid import VoxelModel
 from topion.render.eye import Eye
 from topion.render.volume import shape_of, thing_matrix
@@ -21,6 +21,7 @@ from topion.view.table.overlay import label
 from topion.view.table.role_marks import draw_thread
 from topion.view.walk.pictures import (
     draw_figure,
+    draw_figure_as,
     draw_thing,
     figure_model,
     picture_of_thing,
@@ -75,9 +76,20 @@ class StageView:
         self._draw_threads(painter, camera, state, stage)
         box = self.figure_box(camera)
         moved = self.run.at > 0 and self.run.states[self.run.at - 1].x != state.x
-        draw_figure(painter, box, state.looks, state.tick, over=state.over, walks=moved,
-                    air=stage.view == "side" and not state.ground and not state.climbs)  # fmt: skip
+        air = stage.view == "side" and not state.ground and not state.climbs
+        prefab = self._looks_of_figure(state)
+        if prefab is not None:
+            draw_figure_as(painter, box, prefab, camera.zoom, state.looks, state.tick,
+                           over=state.over, walks=moved and not air)  # fmt: skip
+        else:
+            draw_figure(painter, box, state.looks, state.tick, over=state.over, walks=moved,
+                        air=air)  # fmt: skip
         self._draw_pointer(painter, box)
+
+    @staticmethod
+    def _looks_of_figure(state: State) -> Prefab | None:
+        """The prefab that the figure is drawn as; None for a plain one."""
+        return state.world.project.prefabs.get(state.world.figure.looks)
 
     def _seen(self, painter: QPainter, camera: Camera, state: State, stage: Stage) -> Edges:
         """In which box, in units, things stand that can be seen."""
@@ -227,7 +239,9 @@ class StageView:
         return [*found, self._figure_placed(state)]
 
     def _figure_placed(self, state: State) -> Placed:
-        model = figure_model(state.world.figure)
+        prefab = self._looks_of_figure(state)
+        own = prefab.model if prefab is not None else None
+        model = own if own is not None else figure_model(state.world.figure)
         scale = state.world.scale
         matrix: Any = np.diag([1.0, 1.0, float(state.looks)]) / model.per_cell
         wide = scale.wide / scale.cell
