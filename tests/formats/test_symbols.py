@@ -358,3 +358,31 @@ def test_files_that_cannot_be_read_are_left_out_and_named(tmp_path: Path):
 def test_a_file_that_is_missing_stops_the_run(tmp_path):
     with pytest.raises(BadFile, match="is missing"):
         read_batch([tmp_path / "nothing.txt"])
+
+
+def test_rows_of_letters_with_a_sign_between_are_no_titles():
+    drawn = "WWW=WWW\nWFF:FFW\nWFFFFFW\nWWWWWWW\n"
+    assert rooms(drawn) == [drawn.split()]
+
+
+def test_several_lines_may_speak_of_one_room():
+    text = f"{SMALL}Title: Mill\nAuthor: me\nDate: today\n\n{SMALL}Title: Loft\nAuthor: me\n"
+    assert rooms(text) == rooms(f"{SMALL}\n{SMALL}")
+    assert titles(text) == ["Mill", "Loft"]
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["----\n-XX-\nX--X\n", "X--X\n----\n-SS-\n", '"""".\n"..".\n"""".\n', "''..\n'.'.\n....\n"],
+)
+def test_rooms_may_be_drawn_with_the_signs_that_comments_begin_with(text):
+    assert rooms(text) == [text.split()]
+
+
+def test_a_row_that_alone_has_some_letter_is_no_title():
+    drawn = "WWEWW\nWFFFW\nWFFFW\nWWDWW\n"
+    assert rooms(drawn) == [drawn.split()]
+
+
+def test_a_head_of_several_lines_is_no_part_of_a_room():
+    assert rooms("# drawn by hand\n# long ago\n....\n.oo.\n....\n") == [["....", ".oo.", "...."]]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from bisect import bisect
-from collections import Counter
 from dataclasses import dataclass
 from typing import Literal
 
@@ -16,6 +15,10 @@ _COMMENTS_OF_CODES = ("//", "#")
 _KEYED = re.compile(r"\s*([A-Za-z][A-Za-z _-]{1,30}?)\s*[:=](?!=)\s*(.*)$")
 _NAMED = ("title", "name", "room", "level", "map")
 _WORD = re.compile(r"[^\W\d_]{3,}")
+_LETTERS = re.compile(r"[^\W_]{2}")
+_PROSE = re.compile(r"[^\W\d_]{2,} [^\W\d_]{2,}|^\W{1,3} +[^\W\d_]{2,}")
+_QUOTES = ("'", '"')
+_MOST_TITLES = 12  # lines in a row that speak of one room
 _NUMBER = re.compile(r"\s*\d{1,5}\s*$")
 _FEW_ROWS = 2  # a block of fewer is hardly a room: a blank line was a row of one
 
@@ -47,8 +50,14 @@ def lines_of(text: str, reading: Reading) -> list[Line]:
     first = [_first_look(n, row, marks, asked, rows) for n, row in enumerate(rows, 1)]
     if asked:
         return first
+    first = _without_keyed(first)
     inside = _letters_inside(first)
-    return [_second_look(first, place, inside) for place in range(len(first))]
+    for _ in range(_MOST_TITLES if inside else 0):  # from the edges of blocks inward
+        looked = [_second_look(first, place, inside) for place in range(len(first))]
+        if looked == first:
+            break
+        first = looked
+    return first
 
 
 def _first_look(
@@ -58,17 +67,41 @@ def _first_look(
         return Line(number, "blank", row)
     bare = row.lstrip()
     mark = next((m for m in marks if bare.startswith(m)), "") if bare.startswith(marks) else ""
-    if mark and (asked or _is_rare(mark, rows)):
+    if mark and (asked or (_reads(mark, bare[len(mark) :]) and _is_rare(mark, rows))):
         rest = bare[len(mark) :].strip().strip("\"'")
         keyed = _KEYED.match(rest)
         if keyed is not None and keyed[1].strip().lower() in _NAMED and keyed[2].strip():
             return Line(number, "title", keyed[2].strip(), keyed=True)
         return Line(number, "comment", rest)
-    keyed = _KEYED.match(row)
-    if keyed is not None and _WORD.search(keyed[1]) and not asked:
-        named = keyed[1].strip().lower() in _NAMED and keyed[2].strip()
-        return Line(number, "title" if named else "comment", keyed[2].strip(), keyed=bool(named))
     return Line(number, "row", row)
+
+
+def _without_keyed(lines: list[Line]) -> list[Line]:
+    """Rows like `Title: Mill` speak of a room, if their key has letters that draw none."""
+    found = {line.number: match for line in lines if line.kind == "row"
+             and (match := _KEYED.match(line.text)) and _WORD.search(match[1])}  # fmt: skip
+    drawn = {letter for line in lines if line.kind == "row" and line.number not in found
+             for letter in line.text}  # fmt: skip
+    if not drawn:
+        return lines
+    return [_keyed(line, found[line.number], drawn) if line.number in found else line
+            for line in lines]  # fmt: skip
+
+
+def _keyed(line: Line, match: re.Match[str], drawn: set[str]) -> Line:
+    key = match[1].strip().lower()
+    letters = set(match[1].strip())
+    if len(letters - drawn) * 2 < len(letters):
+        return line
+    named = key in _NAMED and bool(match[2].strip())
+    return Line(line.number, "title" if named else "comment", match[2].strip(), keyed=named)
+
+
+def _reads(mark: str, rest: str) -> bool:
+    """Whether what follows a sign of comments is one: letters or digits, words after a quote."""
+    if mark in _QUOTES:
+        return _LETTERS.search(rest) is not None
+    return not rest.strip() or any(letter.isalnum() for letter in rest)
 
 
 def _is_rare(mark: str, rows: list[str]) -> bool:
@@ -82,29 +115,31 @@ def _is_rare(mark: str, rows: list[str]) -> bool:
 
 
 def _letters_inside(lines: list[Line]) -> set[str]:
-    """The letters that stand in rows with rows above and below."""
-    counts: Counter[str] = Counter()
-    for above, line, below in zip(lines, lines[1:], lines[2:], strict=False):
-        if above.kind == line.kind == below.kind == "row":
-            counts.update(set(line.text))
-    return set(counts)
+    """The letters that stand in rows with rows above and below, but for those that read like
+    sentences."""
+    inner = [line.text for above, line, below in zip(lines, lines[1:], lines[2:], strict=False)
+             if above.kind == line.kind == below.kind == "row"]  # fmt: skip
+    drawn = [text for text in inner if not _PROSE.search(text)]
+    return {letter for text in drawn or inner for letter in text}
 
 
 def _second_look(lines: list[Line], place: int, inside: set[str]) -> Line:
-    """A row at the edge of a block that reads like words is a title."""
+    """A row at the edge of a block that reads like words, and is not as long as its neighbour, is a
+    title."""
     line = lines[place]
-    if line.kind != "row" or not inside:
+    if line.kind != "row":
         return line
-    above = lines[place - 1].kind if place else "blank"
-    below = lines[place + 1].kind if place + 1 < len(lines) else "blank"
-    if above == below == "row":
+    near = [lines[n] for n in (place - 1, place + 1) if 0 <= n < len(lines)]
+    rows = [other for other in near if other.kind == "row"]
+    text = line.text.strip()
+    if len(rows) == 2 or any(len(row.text.rstrip()) == len(line.text.rstrip()) for row in rows):
         return line
-    words = _WORD.findall(line.text)
-    wordy = any(len(set(word.lower())) > 1 for word in words) or _NUMBER.match(line.text)
-    strange = [letter for letter in set(line.text.strip()) if letter not in inside]
-    if not wordy or len(strange) * 2 < len(set(line.text.strip())):
+    words = _WORD.findall(text)
+    wordy = any(len(set(word.lower())) > 1 for word in words) or _NUMBER.match(text)
+    strange = set(text) - inside
+    if not wordy or len(strange) * 2 < len(set(text)):
         return line
-    return Line(line.number, "title", line.text.strip())
+    return Line(line.number, "title", text.lstrip("#* ").strip() or text)
 
 
 @dataclass(frozen=True)
