@@ -237,7 +237,8 @@ def test_on_home_only_its_own_keys_mean_something(designer, home, qtbot):
 def test_home_draws_every_part_in_both_colours(designer, home):
     paper = home.grab().toImage()
     designer.window.toggle_dark()
-    dark = home.grab().toImage()
+    dark = designer.window.homing.home.grab().toImage()
+    assert designer.window.homing.shown
     designer.window.toggle_dark()
     at = QPoint(home.width() // 2, home.height() - 20)
     assert paper.pixelColor(at).lightness() > 150 > dark.pixelColor(at).lightness()

@@ -83,6 +83,14 @@ class Overlays:
         self._pages.setCurrentWidget(page)
         page.search.setFocus()
 
+    def dress(self) -> None:
+        """The settings made anew in other colours, where they are shown."""
+        if self.settings is not None:
+            before = self._before
+            self._leave_settings()
+            self.turn_settings()
+            self._before = before
+
     def _leave_settings(self) -> None:
         page, self.settings = self.settings, None
         if page is None:

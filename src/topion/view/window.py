@@ -482,6 +482,8 @@ class Window(QMainWindow):
         self.in_hand.refresh()
         self.rack.rebuild()
         self._show_count()
+        self.homing.dress()
+        self.overlays.dress()
         self.update()
 
     # --- closing ---------------------------------------------------------------------------
