@@ -7,6 +7,7 @@ import os
 import time
 from contextlib import suppress
 from dataclasses import asdict, dataclass, field, replace
+from itertools import islice
 from pathlib import Path
 from uuid import uuid4
 
@@ -25,13 +26,14 @@ from topion.render.solid_scene import solid_bands
 MOST = 60  # that are remembered
 LARGE_PX, SMALL_PX = 480, 160  # of the pictures of a card
 _MOST_SMALL = 3
+_MOST_ASKED = 4  # rooms whose kind is looked at
 
 
 @dataclass(frozen=True)
 class Recent:
     """path : of its folder.  room : in which was worked last.  when : in seconds since 1970.
 
-    voxel : how many of its rooms are voxel rooms.
+    voxel : how many of its first rooms are voxel rooms.
     """
 
     path: str
@@ -119,7 +121,7 @@ def _write(known: list[Recent]) -> None:
 def recent_of(project: Project, folder: Path, room: str) -> Recent:
     """What is remembered of a project that is open."""
     voxel = 0
-    for name in project.rooms:
+    for name in islice(project.rooms, _MOST_ASKED):  # each may have to be read
         with suppress(TopionError):
             voxel += project.rooms.info(name).axes == 3
     return Recent(str(folder), project.name, room, len(project.rooms), voxel)
