@@ -3,12 +3,16 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QApplication
 
 from tests.rooms import SHEET
+from topion.edit.library import put_tileset
 from topion.edit.pixels import with_pixels
 from topion.edit.slots import slot_at
 from topion.grid.boxes import Box
-from topion.pictures.png import png_bytes
+from topion.kit import flat
+from topion.model.tileset import Cut, TileSet
+from topion.pictures.png import picture_of, png_bytes
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -263,3 +267,35 @@ def test_frames_are_pointed_at_on_the_sheet(designer, desk):
     designer.qtbot.mouseClick(desk.side.point, LEFT)
     designer.qtbot.mouseClick(desk.view, LEFT, pos=desk.view.slot_rect(0, 0).center().toPoint())
     assert desk.view.selection == Box((0, 0), (1, 1)) and not desk.view.marks
+
+
+def chosen_from_menu(designer, desk, text):
+    designer.qtbot.mouseClick(desk.head.more, LEFT)
+    menu = QApplication.activePopupWidget()
+    entry = next(action for action in menu.actions() if action.text() == text)
+    designer.qtbot.mouseClick(menu, LEFT, pos=menu.actionGeometry(entry).center())
+    designer.settle()
+
+
+def test_the_brushes_a_sheet_is_likely_for_are_made_as_one_edit(designer, desk):
+    art = flat.tileset(16)
+    designer.session.try_(put_tileset, art)
+    desk.show_set(art.name)
+    before = set(designer.handle.data.brushes)
+    chosen_from_menu(designer, desk, "Make the brushes it is likely for")
+    new = [designer.handle.data.brush(n) for n in set(designer.handle.data.brushes) - before]
+    assert sum(brush.kind == "weave" for brush in new) == 3
+    assert "3 weaves" in designer.window._said.text()
+    designer.handle.history.undo()
+    assert set(designer.handle.data.brushes) == before
+
+
+def test_a_sheet_in_which_no_brush_is_seen_says_so(designer, desk):
+    rgba = np.zeros((8, 8, 4), np.uint8)
+    lone = TileSet("Lone", picture_of(rgba), Cut((4, 4)))
+    designer.session.try_(put_tileset, lone)
+    desk.show_set("Lone")
+    count = len(designer.handle.history.edits)
+    chosen_from_menu(designer, desk, "Make the brushes it is likely for")
+    assert len(designer.handle.history.edits) == count
+    assert "Lone: no weave" in designer.window._said.text()

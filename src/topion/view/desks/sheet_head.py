@@ -8,8 +8,11 @@ from pathlib import Path
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QMenu, QPushButton, QWidget
 
+from topion.edit.proposed import put_proposed, told_of
+from topion.model.edit import Edit
 from topion.view.dialogs.choices import Choice
 from topion.view.host import Host
+from topion.view.tasks import run_task
 
 
 class SheetHead(QWidget):
@@ -66,12 +69,27 @@ class SheetHead(QWidget):
             ("Replace by another PNG…", self._ask_replacement, there),
             ("Cut it otherwise", self.recut.emit, there),
             ("Add single pictures…", self._ask_pictures, there),
+            ("Make the brushes it is likely for", self._make_brushes, there),
             ("Bring in another…", self._bring_in, True),
         ):
             action = menu.addAction(text, does)
             if action is not None:
                 action.setEnabled(can)
         menu.popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))
+
+    def _make_brushes(self) -> None:
+        """Weaves, mosaics and stamps as its slots lie, as one Edit."""
+        session = self.host.session
+        project, name = session.project.scratch(), self.name
+        made: list[tuple[Edit, list[str]]] = []
+        run_task(self.window() or self, f"Looking at {name}",
+                 lambda step: put_proposed(project, project.tileset(name)), made.append,
+                 self.host.fail)  # fmt: skip
+        for edit, names in made:
+            if not names:
+                self.host.say(f"{name}: no weave, mosaic or stamp is seen in how its slots lie")
+            elif session.apply(edit):
+                self.host.say(f"Made of {name}: {told_of(session.project, names)}")
 
     def _ask_replacement(self) -> None:
         title, folder = f"Another sheet for {self.name}", str(self.host.last_folder())
