@@ -101,6 +101,8 @@ def _sheet() -> str:
         border-color: {n["ink"]}; }}
     QPushButton#care {{ background: {n["buoy"]}; color: {n["on_ink"]};
         border-color: {n["buoy"]}; }}
+    QPushButton#strong:disabled, QPushButton#care:disabled {{
+        background: {n["card"]}; color: {n["rail"]}; border-color: {n["line"]}; }}
     QPushButton#plain {{ background: transparent; border: none; padding: 2px 4px;
         border-radius: 4px; text-align: left; }}
     QPushButton#plain:hover {{ background: {n["panel2"]}; }}
