@@ -7,9 +7,12 @@ import zipfile
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PIL import Image
 
 from tests.rooms import small_room
+from topion import scripting
 from topion.cli import main
 from topion.errors import BadFile, TopionError
 from topion.formats.exports import EXPORTS, export_all
@@ -97,6 +100,33 @@ def test_what_is_no_packed_project_is_refused_in_a_sentence(tmp_path, data, caps
     assert main(["unpack", str(path), "-o", str(tmp_path / "out.topion")]) == 2
     said = capsys.readouterr().err
     assert said.startswith("topion: x.zip") and len(said.splitlines()) == 1
+
+
+@pytest.fixture(scope="module")
+def sound(tmp_path_factory) -> bytes:
+    """A packed project."""
+    place = tmp_path_factory.mktemp("sound")
+    return b"".join(packed(small_room((6, 6)).project.save(place / "small.topion")))
+
+
+@given(st.data())
+def test_a_packed_file_that_was_damaged_is_sound_still_or_refused_and_leaves_nothing(
+    sound, tmp_path_factory, data
+):
+    place = tmp_path_factory.mktemp("damaged")
+    spoilt = bytearray(sound)
+    for _ in range(data.draw(st.integers(1, 6))):
+        at = data.draw(st.integers(0, len(spoilt) - 1))
+        spoilt[at] = data.draw(st.integers(0, 255))
+    cut = data.draw(st.just(len(spoilt)) | st.integers(0, len(spoilt)))
+    (place / "it.zip").write_bytes(spoilt[:cut])
+    try:
+        made = unpack(place / "it.zip", place / "made.topion")
+    except TopionError as refused:
+        assert "\n" not in str(refused)
+        assert [path.name for path in place.iterdir()] == ["it.zip"]
+    else:
+        assert scripting.open(made).rooms()
 
 
 def test_a_folder_that_is_not_empty_is_left_alone(folder, tmp_path):

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QCursor, QInputDevice, QPointingDevice, QTabletEvent
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QPushButton
 
 from tests.rooms import one, small_room
 from topion.brushes import Mosaic
@@ -35,6 +37,25 @@ def settings_of_its_own(tmp_path, monkeypatch):
 
 
 # --- letters ----------------------------------------------------------------------------------
+
+
+def in_order(letters: str, name: str) -> bool:
+    """Plainly: whether the letters stand in the name one after another."""
+    rest = iter(name)
+    return all(letter in rest for letter in letters)
+
+
+@given(st.text("ab c", max_size=5), st.text("abc -", max_size=12))
+def test_a_name_is_found_just_if_it_has_the_letters_in_their_order(letters, name):
+    assert (score(letters, name) > 0) == in_order("".join(letters.split()), name)
+
+
+@given(st.text("ab", min_size=1, max_size=3), st.lists(st.text("abc", max_size=6), max_size=8))
+def test_the_best_are_shown_first_and_the_earlier_of_equals(letters, names):
+    shown = found(letters, [(name, n) for n, name in enumerate(names)], 5)
+    ranks = [(-score(letters, names[n]), n) for n in shown]
+    assert ranks == sorted(ranks) and len(shown) <= 5
+    assert all(score(letters, names[n]) > 0 for n in shown)
 
 
 def test_letters_are_found_in_their_order_only():
@@ -188,6 +209,85 @@ def test_a_key_is_changed_by_pressing_another_and_kept(designer, qtbot):
     assert window.commands["roll"].keys == ("R",) and settings.changed_keys() == {}
     qtbot.keyClick(page, Qt.Key.Key_Escape)
     assert window.overlays.settings is None and window.pages.currentIndex() == 0
+
+
+def settings_page(designer):
+    designer.window.show_settings()
+    page = designer.window.overlays.settings
+    designer.settle(60)
+    return page
+
+
+def click_key(designer, page, command):
+    page.search.setText(designer.window.commands[command].text)
+    at = page.keys.rect_of(command).center().toPoint()
+    designer.qtbot.mouseClick(page.keys, LEFT, pos=at)
+
+
+def test_del_takes_a_key_away_whether_or_not_another_is_awaited(designer, qtbot):
+    page, known = settings_page(designer), designer.window.commands
+    click_key(designer, page, "roll")
+    qtbot.keyClick(page.keys, Qt.Key.Key_Delete)
+    assert known["roll"].keys == () and known.with_key("R") is None
+    page.keys.reset("roll")
+    assert known["roll"].keys == ("R",)
+    page.keys.choose("roll", wait=False)
+    qtbot.keyClick(page.keys, Qt.Key.Key_Delete)
+    assert known["roll"].keys == () and settings.changed_keys() == {"roll": ()}
+
+
+def test_escape_leaves_a_key_as_it_was(designer, qtbot):
+    page = settings_page(designer)
+    click_key(designer, page, "roll")
+    qtbot.keyClick(page.keys, Qt.Key.Key_Escape)
+    assert designer.window.commands["roll"].keys == ("R",) and settings.changed_keys() == {}
+    assert designer.window.overlays.settings is page  # it is still there
+
+
+def test_all_keys_go_back_to_what_they_were(designer, qtbot):
+    page, known = settings_page(designer), designer.window.commands
+    click_key(designer, page, "roll")
+    qtbot.keyClick(page.keys, Qt.Key.Key_J, CONTROL)
+    assert known["roll"].keys == ("Ctrl+J",)
+    qtbot.mouseClick(page.reset, LEFT)
+    assert known["roll"].keys == ("R",) and settings.changed_keys() == {}
+
+
+def test_a_changed_key_works_on_the_table(designer, qtbot):
+    page = settings_page(designer)
+    click_key(designer, page, "find")
+    qtbot.keyClick(page.keys, Qt.Key.Key_J, CONTROL)
+    qtbot.mouseClick(page.bar.done, LEFT)
+    qtbot.keyClick(designer.window.table, Qt.Key.Key_J, CONTROL)
+    assert designer.window.overlays.finder.isVisible()
+
+
+def test_keys_are_found_by_their_own_letters(designer):
+    page = settings_page(designer)
+    page.search.setText("Ctrl+Z")
+    assert [row.name for row in page.keys.rows() if isinstance(row, Command)] == ["undo"]
+    page.search.setText("no such words")
+    assert page.keys.rows() == []
+
+
+def test_hints_can_be_shown_again(designer, qtbot):
+    designer.stroke((3, 3), (3, 6))
+    assert "laid" in settings.done_hints()
+    page = settings_page(designer)
+    again = next(b for b in page.findChildren(QPushButton) if b.text() == "Show all hints again")
+    qtbot.mouseClick(again, LEFT)
+    assert settings.done_hints() == frozenset()
+
+
+def test_a_file_of_settings_that_is_damaged_is_no_reason_to_stop(tmp_path):
+    settings.remember_pen("strength")
+    (kept,) = (path for path in (tmp_path / "config").rglob("*") if path.is_file())
+    for damaged in ("{", "[1, 2]", '{"pen": 7, "scale": "wide", "keys": [], "hints": 3}'):
+        kept.write_text(damaged)
+        settings.forget_known()
+        assert settings.pen() in ("nib", "strength", "nothing")
+        assert settings.scale() in settings.SCALES and settings.changed_keys() == {}
+        assert isinstance(settings.done_hints(), frozenset)
 
 
 def test_settings_are_kept(designer, qtbot):

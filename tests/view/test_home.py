@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import json
 from datetime import datetime
 from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QApplication
@@ -16,9 +19,17 @@ from topion import scripting
 from topion.edit.lock import PathLock
 from topion.formats.recents import Recent, forget, look_at, moved, recents, remember
 from topion.kit import flat
+from topion.logbook import state_home
 from topion.view.home.times import said, short_path
 
 LEFT = Qt.MouseButton.LeftButton
+VALUES = st.none() | st.booleans() | st.integers() | st.floats() | st.sampled_from(["/a", "b", ""])
+JSON = VALUES | st.lists(
+    VALUES
+    | st.dictionaries(st.sampled_from(["path", "name", "rooms", "when", "voxel", "x"]), VALUES)
+    | st.builds(lambda when, rooms: {"path": "/a", "name": "A", "when": when, "rooms": rooms},
+                st.floats(), VALUES)
+)  # fmt: skip
 
 
 @pytest.fixture(autouse=True)
@@ -76,6 +87,15 @@ def test_a_list_that_is_damaged_is_no_reason_to_stop(tmp_path, text):
     (tmp_path / "state" / "topion").mkdir(parents=True)
     (tmp_path / "state" / "topion" / "recents.json").write_text(text)
     assert recents() == []
+
+
+@given(JSON)
+def test_whatever_stands_in_the_list_is_read_or_passed_over(value):
+    kept = state_home() / "recents.json"
+    kept.parent.mkdir(parents=True, exist_ok=True)
+    kept.write_text(json.dumps(value))
+    for one in recents():
+        assert one.folder.is_absolute() and one.told() and said(one.when)
 
 
 def test_a_look_tells_what_is_there_and_shows_it(levels):

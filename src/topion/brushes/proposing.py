@@ -277,16 +277,16 @@ def _self_joined(sheet: _Sheet) -> NDArray[np.bool_]:
 
 def _take_pictures(sheet: _Sheet) -> None:
     """What is left: tiles that go on into each other, as stamps; the largest first."""
-    for box in sorted(_connected(sheet), key=lambda box: -box.size):
+    for box, own in sorted(_connected(sheet), key=lambda part: -int(part[1].sum())):
         if len(sheet.found) >= MOST_BRUSHES:
             return
-        brush = stamp_of(sheet.tileset, box, sheet.taken)
+        brush = stamp_of(sheet.tileset, box, sheet.taken, own)
         sheet.taken.add(brush.name)
         sheet.found.append(("Stamps", brush))
 
 
-def _connected(sheet: _Sheet) -> Iterator[Box]:
-    """Boxes round free slots that hang together by their seams."""
+def _connected(sheet: _Sheet) -> Iterator[tuple[Box, NDArray[np.bool_]]]:
+    """Boxes round free slots that hang together by their seams, and which of theirs do."""
     rows, columns = sheet.shape
     joined = np.zeros((rows * 2 - 1, columns * 2 - 1), bool)  # slots and the seams between them
     joined[::2, ::2] = sheet.free
@@ -297,11 +297,12 @@ def _connected(sheet: _Sheet) -> Iterator[Box]:
                 a, b = _rim(sheet, (y, x), sides[0]), _rim(sheet, there, sides[1])
                 joined[2 * y + dy, 2 * x + dx] = _meet(a, b)
     labels, _ = ndimage.label(joined)
-    for part in ndimage.find_objects(labels):
+    for number, part in enumerate(ndimage.find_objects(labels), 1):
         lo = part[0].start // 2, part[1].start // 2
         hi = (part[0].stop + 1) // 2, (part[1].stop + 1) // 2
         if max(hi[0] - lo[0], hi[1] - lo[1]) <= _LARGEST_STAMP:
-            yield Box(lo, hi)
+            box = Box(lo, hi)
+            yield box, labels[::2, ::2][box.slices] == number
 
 
 # --- names --------------------------------------------------------------------------------

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+from numpy.typing import NDArray
+
 from topion.brushes.mosaic import Mosaic
 from topion.brushes.stamp import Stamp
 from topion.errors import BadValue
@@ -13,10 +16,17 @@ from topion.model.tileset import TileRef, TileSet
 from topion.weaving.rules import Variant
 
 
-def stamp_of(tileset: TileSet, box: Box, taken: set[str]) -> Stamp:
-    """The block as it lies on the sheet; empty slots stay holes.  Raises BadValue for none."""
-    block = tuple(tuple(ref_at(tileset, (y, x)) for x in range(box.lo[1], box.hi[1]))
-                  for y in range(box.lo[0], box.hi[0]))  # fmt: skip
+def stamp_of(
+    tileset: TileSet, box: Box, taken: set[str], within: NDArray[np.bool_] | None = None
+) -> Stamp:
+    """The block as it lies on the sheet; empty slots stay holes.  Raises BadValue for none.
+
+    within : as large as the box, which of its slots are wanted; all by itself.
+    """
+    wanted = np.ones(box.shape, bool) if within is None else within
+    block = tuple(tuple(ref_at(tileset, (y + box.lo[0], x + box.lo[1])) if is_wanted else None
+                        for x, is_wanted in enumerate(row))
+                  for y, row in enumerate(wanted.tolist()))  # fmt: skip
     name = free_in(f"{tileset.name} {tileset.name_at((box.lo[0], box.lo[1]))}", taken)
     return Stamp(name, block)
 

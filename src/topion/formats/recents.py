@@ -19,6 +19,7 @@ from topion.formats.folder import read_project
 from topion.formats.overviews import Shelved, library_print, room_print
 from topion.grid.arrays import Rgba
 from topion.logbook import state_home
+from topion.model.plain import from_plain
 from topion.model.project import Project
 from topion.render.overview import overview
 from topion.render.solid_scene import solid_bands
@@ -83,10 +84,10 @@ def recents() -> list[Recent]:
         return []
     known = []
     for entry in found if isinstance(found, list) else []:
-        with suppress(TypeError, ValueError):
-            one = Recent(**entry)
-            if os.path.isabs(one.path) and "\0" not in one.path:
-                known.append(replace(one, name=str(one.name), when=float(one.when)))
+        with suppress(TopionError):
+            one: Recent = from_plain(Recent, entry)
+            if os.path.isabs(one.path):
+                known.append(one)
     return sorted(known, key=lambda one: -one.when)
 
 

@@ -18,6 +18,7 @@ _STARRED = re.compile(r"(?:(\d{1,5})\*)?(\S+)$")
 _BEFORE = re.compile(r"(\d{0,5})(\D)")
 _AFTER = re.compile(r"(\D)(\d{0,5})")
 _COUNTED = re.compile(r"\d\*")
+_OPEN_ROWS = re.compile(r"(?<!\d)\d{1,5}$")
 _DIGIT = re.compile(r"\d")
 _ENDS = "|$/"  # of rows, where all stand on one line
 _ALIKE = 0.8  # of the rows of a room are as long as the longest, where runs were read rightly
@@ -133,12 +134,18 @@ def _read_as_runs(rows: Sequence[str]) -> bool:
 
 def _runs(rows: Sequence[str], file: str, first: int) -> list[list[str]]:
     """Runs with their counts before the sign, after it, or with a star between."""
-    if _are_starred(rows):
-        return [_starred(row, file, first + n) for n, row in enumerate(rows)]
-    parted = [part for row in rows for part in _ended(row)] if len(rows) == 1 else list(rows)
+    starred = _are_starred(rows)
+    parted = _ended(rows[0]) if len(rows) == 1 and not starred else list(rows)
     after = _counts_follow(parted)
-    return [_run(row, after, file, first if len(rows) == 1 else first + n)
-            for n, row in enumerate(parted)]  # fmt: skip
+    found: list[list[str]] = []
+    cells = 0
+    for n, row in enumerate(parted):
+        line = first if len(rows) == 1 else first + n
+        found.append(_starred(row, file, line) if starred else _run(row, after, file, line))
+        cells += len(found[-1])
+        if cells > MOST_CELLS:
+            raise BadFile(file, f"holds over {MOST_CELLS >> 20} million cells", f"line {line}")
+    return found
 
 
 def _ended(row: str) -> list[str]:
@@ -148,17 +155,17 @@ def _ended(row: str) -> list[str]:
         return [row]
     found: list[str] = []
     for part in row.rstrip("! ").rstrip(sign).split(sign):
-        count = re.search(r"(\d+)$", part)
+        count = _OPEN_ROWS.search(part)
         found.append(part[: count.start()] if count is not None else part)
-        if count is not None:
-            found += [""] * min(int(count[1]) - 1, LONGEST_SIDE)
+        if count is not None and len(found) <= LONGEST_SIDE:  # more are refused by their number
+            found += [""] * min(int(count[0]) - 1, LONGEST_SIDE)
     return found
 
 
 def _counts_follow(rows: Sequence[str]) -> bool:
     """Whether counts stand behind the signs: no row begins with one, and some end with one."""
     full = [row.strip() for row in rows if row.strip()]
-    return any(row[-1].isdigit() for row in full) and not any(row[0].isdigit() for row in full)
+    return any(row[-1].isdecimal() for row in full) and not any(row[0].isdecimal() for row in full)
 
 
 def _run(row: str, after: bool, file: str, line: int) -> list[str]:
@@ -166,7 +173,7 @@ def _run(row: str, after: bool, file: str, line: int) -> list[str]:
     for match in (_AFTER if after else _BEFORE).finditer(row):
         sign, count = match.groups() if after else (match[2], match[1])
         _add(found, sign, count, file, line)
-    if not after and row and row[-1].isdigit():
+    if not after and row and row[-1].isdecimal():
         raise BadFile(file, "ends with a count that counts nothing", f"line {line}")
     return found
 

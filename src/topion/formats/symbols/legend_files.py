@@ -32,19 +32,23 @@ def legend_text(legend: Legend) -> str:
 
 def read_legend(path: Path) -> Legend:
     """Raises BadFile for what is no legend."""
-    data = read_bytes(path, MOST_BYTES)
-    plain = _parse(data, path.name)
+    return legend_of(read_bytes(path, MOST_BYTES), path.name)
+
+
+def legend_of(data: bytes, file: str) -> Legend:
+    """The legend in the bytes of a file.  Raises BadFile for what is no legend."""
+    plain = _parse(data, file)
     if not isinstance(plain, dict) or plain.pop("format", None) != FORMAT:
-        raise BadFile(path.name, f"is no legend: its format must be {FORMAT}")
+        raise BadFile(file, f"is no legend: its format must be {FORMAT}")
     version = plain.pop("version", None)
     if version != VERSION:
-        raise BadFile(path.name, f"has version {version!r:.20}, but this Topion reads {VERSION}")
+        raise BadFile(file, f"has version {version!r:.20}, but this Topion reads {VERSION}")
     try:
-        found: Legend = read_value(Legend, plain, data, path.name)
+        found: Legend = read_value(Legend, plain, data, file)
     except BadFile:
         raise
     except TopionError as problem:
-        raise BadFile(path.name, str(problem)) from None
+        raise BadFile(file, str(problem)) from None
     return found
 
 

@@ -11,6 +11,7 @@ from topion.formats.symbols.grid import grid_of_rows
 from topion.formats.symbols.lines import Block, Line, blocks_of, lines_of
 from topion.grid.symbols import SymbolGrid
 from topion.model.legend import USUAL, Reading
+from topion.model.room import MOST_CELLS
 
 TEXT_SUFFIXES = (".txt", ".csv", ".tsv", ".map", ".lvl", ".rows", ".text", ".asc", ".level")
 
@@ -33,8 +34,15 @@ def read_text_grids(data: bytes, file: str, reading: Reading = USUAL) -> ReadTex
     blocks = blocks_of(lines, reading.parts)
     if not blocks:
         raise BadFile(file, "holds no row of a room" if text.strip() else "is empty")
-    grids = tuple(_grid(block, reading, file) for block in blocks)
-    return ReadText(grids, encoding, tuple(lines))
+    grids: list[SymbolGrid] = []
+    cells = 0
+    for block in blocks:
+        grids.append(_grid(block, reading, file))
+        cells += grids[-1].cells.size
+        if cells > MOST_CELLS:
+            most = f"over {MOST_CELLS >> 20} million cells in all"
+            raise BadFile(file, f"holds {most}", f"line {block.first}")
+    return ReadText(tuple(grids), encoding, tuple(lines))
 
 
 def _grid(block: Block, reading: Reading, file: str) -> SymbolGrid:

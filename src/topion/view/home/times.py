@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from datetime import datetime
+from math import inf
 
 
 def said(when: float, now: datetime | None = None) -> str:
     """A moment, in seconds since 1970, seen from now: `today 9:42`, `3 weeks ago`."""
-    if when <= 0:
-        return "some time ago"
     here = now or datetime.now()
-    then = datetime.fromtimestamp(when)
+    try:
+        then = datetime.fromtimestamp(when if when > 0 else inf)
+    except (OverflowError, ValueError, OSError):  # no moment of any calendar
+        return "some time ago"
     days = (here.date() - then.date()).days
     clock = f"{then.hour}:{then.minute:02}"
     if days <= 0:

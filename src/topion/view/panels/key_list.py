@@ -163,10 +163,15 @@ class KeyList(QWidget):
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.chosen:
             self.choose(self.chosen, wait=True)
         elif key == Qt.Key.Key_Delete and self.chosen:
-            self.changed.emit(self.chosen, ())
-            self.refresh()
+            self._take_away()
         else:
             super().keyPressEvent(event)
+
+    def _take_away(self) -> None:
+        """The chosen command has no key."""
+        self.choose(self.chosen, wait=False)
+        self.changed.emit(self.chosen, ())
+        self.refresh()
 
     def _take(self, event: QKeyEvent) -> None:
         """A key was pressed for the chosen command."""
@@ -178,6 +183,9 @@ class KeyList(QWidget):
             return
         modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
         text = QKeySequence(QKeyCombination(modifiers, key)).toString()
+        if text == "Del" and text not in self.commands.own_keys(self.chosen):
+            self._take_away()
+            return
         other = self.commands.with_key(text)
         if other is not None and other.name != self.chosen and self._asked != (self.chosen, text):
             self._asked = (self.chosen, text)
