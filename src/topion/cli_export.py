@@ -108,11 +108,7 @@ def _files(
     from topion.formats.exports import EXPORTS, export_all, export_files
 
     if args.legend:
-        from topion.formats.symbols.legend_files import legend_named
-
-        legend = legend_named(args.legend, project)
-        project.shelf("legends").clear()
-        project.shelf("legends")[legend.name] = legend
+        _use_legend(project, rooms, args.legend)
     if args.all:
         return export_all(project, rooms)
     kind = EXPORTS[args.to]
@@ -123,6 +119,20 @@ def _files(
     if args.watch and not rooms:
         return iter(())
     return export_files(project, rooms, args.to, 1.0 if args.scale is None else args.scale)
+
+
+def _use_legend(project: Project, rooms: tuple[str, ...], named: str) -> None:
+    """Text is written by this legend alone.  Raises BadValue for a cell that it cannot say."""
+    from topion.formats.symbols.legend_files import legend_named
+    from topion.formats.symbols.text_out import room_text
+
+    legend = legend_named(named, project)
+    for name in rooms:
+        room = project.rooms.passing(name)
+        if room.info.axes == 2:
+            room_text(project, room, legend)
+    project.shelf("legends").clear()
+    project.shelf("legends")[legend.name] = legend
 
 
 def _pack(args: argparse.Namespace) -> None:

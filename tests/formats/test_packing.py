@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import zipfile
 from pathlib import Path
 
@@ -157,6 +158,21 @@ def test_a_thumbnail_is_small_and_shows_the_whole_room():
     files = dict(export_all(room.project.data, (room.name,)))
     picture = Image.open(io.BytesIO(files[f"thumbnails/{room.name}.thumbnail.png"]))
     assert picture.size == (256, 128)
+
+
+def test_a_legend_that_was_asked_for_must_say_every_cell(tmp_path, capsys):
+    (tmp_path / "yard.txt").write_text("##\n#.\n")
+    folder, kept = tmp_path / "p.topion", tmp_path / "kept.json"
+    scripting.new(None, "P").save(folder)
+    main(["import", "text", str(folder), str(tmp_path / "yard.txt"), "--keep", str(kept)])
+    kept.write_text(kept.read_text().replace('"#"', '"%"'))
+    told = ["export", str(folder), "--to", "text", "-o", str(tmp_path / "out"), "--legend"]
+    assert main([*told, str(kept)]) == 0
+    assert (tmp_path / "out" / "yard.txt").read_text() == "%%\n%.\n"
+    kept.write_text(json.dumps({**json.loads(kept.read_text()), "meanings": [{"symbol": "."}]}))
+    capsys.readouterr()
+    assert main([*told, str(kept)]) != 0
+    assert "the cell 0, 0 of yard is" in capsys.readouterr().err
 
 
 def test_to_and_all_are_not_said_together(folder, tmp_path, capsys):

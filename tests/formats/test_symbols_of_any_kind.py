@@ -6,17 +6,22 @@ import json
 import unicodedata
 from itertools import groupby
 
+import numpy as np
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from topion.errors import BadFile
+from topion import scripting
+from topion.edit.symbols import Wanted, rooms_from_symbols
+from topion.errors import BadFile, BadValue
 from topion.formats.symbols import texts
 from topion.formats.symbols.decoding import decoded, signs_of
 from topion.formats.symbols.forms import form_of
 from topion.formats.symbols.legend_files import FORMAT, VERSION, legend_of
+from topion.formats.symbols.text_out import room_text
 from topion.formats.symbols.texts import read_text_grids
-from topion.model.legend import Reading
+from topion.grid.symbols import SymbolGrid
+from topion.model.legend import Legend, Meaning, Reading
 from topion.model.room import LONGEST_SIDE, MOST_CELLS
 
 SIGNS = ".#~@^+"
@@ -172,3 +177,30 @@ def test_any_json_is_a_legend_or_is_refused_in_one_sentence(value):
             assert str(refused).startswith("any.json") and "\n" not in str(refused)
         else:
             assert legend.name == plain["name"]
+
+
+# --- written by any legend --------------------------------------------------------------------
+
+SYMBOLS = st.text(st.sampled_from('#.,;| "/a1é漢e\u0301'), min_size=1, max_size=3).filter(
+    lambda symbol: not unicodedata.combining(symbol[0])
+)
+
+
+@given(st.lists(SYMBOLS, min_size=1, max_size=4, unique=True), st.data())
+def test_what_any_legend_writes_reads_back_equal_or_is_refused(symbols, data):
+    legend = Legend("any", tuple(Meaning(s, f"M{n}") for n, s in enumerate(symbols)))
+    wide, high = data.draw(st.integers(1, 5)), data.draw(st.integers(1, 5))
+    numbers = data.draw(st.lists(st.integers(0, len(symbols) - 1), min_size=wide * high,
+                                 max_size=wide * high))  # fmt: skip
+    cells = np.array(numbers, np.uint16).reshape(high, wide)
+    project = scripting.new(None, "P")
+    grid = SymbolGrid("a.txt", "Yard", cells, tuple(symbols))
+    project.history.apply(rooms_from_symbols(project.data, [grid], legend, Wanted(make=True)))
+    try:
+        made = room_text(project.data, project.data.room("Yard"), legend)
+    except BadValue as refused:
+        assert "the symbols of any" in str(refused)
+        assert any(len(s) > 1 or s in ",;|" for s in symbols)
+    else:
+        again = read_text_grids(made.text.encode(), "a.txt", made.legend.reading).grids
+        assert [one.rows() for one in again] == [grid.rows()]

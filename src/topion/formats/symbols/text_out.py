@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
@@ -9,6 +11,7 @@ import numpy as np
 
 from topion.errors import BadValue
 from topion.formats.symbols.decoding import signs_of
+from topion.formats.symbols.texts import read_text_grids
 from topion.model.layer import Layer
 from topion.model.legend import BLANK, Legend, Meaning, Reading
 from topion.model.prefab import Thing
@@ -43,9 +46,10 @@ def room_text(project: Project, room: Room, legend: Legend | None = None) -> Roo
     found = _drafted(cells) if legend is None else _checked(legend, cells, room.info.name)
     coded = any(len(signs_of(m.symbol)) != 1 for m in found.meanings)
     reading = Reading(form="codes" if coded else "signs", parts="none", comments=_UNUSED)
+    found = replace(found, reading=reading)
     rows = [[found.symbol_for(*parts) or "" for parts in row] for row in cells]
-    lines = (_coded(row) for row in rows) if coded else ("".join(row) for row in rows)
-    return RoomText("\n".join(lines) + "\n", replace(found, reading=reading))
+    text = _coded(rows, found) if coded else "".join("".join(row) + "\n" for row in rows)
+    return RoomText(text, found)
 
 
 def fitting_legend(project: Project, rooms: Iterable[Room]) -> Legend | None:
@@ -58,8 +62,24 @@ def fitting_legend(project: Project, rooms: Iterable[Room]) -> Legend | None:
     return None
 
 
-def _coded(row: list[str]) -> str:
-    return ",".join("" if symbol == BLANK else symbol for symbol in row)
+def _coded(rows: list[list[str]], legend: Legend) -> str:
+    """Codes with commas between, and behind the last one where it could be lost.
+
+    Raises BadValue for a legend whose symbols are not told apart so, as with blanks around them.
+    """
+    ends = len(rows[0]) == 1 or all(row[-1] == BLANK for row in rows)
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    for row in rows:
+        codes = ["" if symbol == BLANK else symbol for symbol in row]
+        writer.writerow([*codes, ""] if ends else codes)
+    text = out.getvalue()
+    grids = read_text_grids(text.encode(), legend.name, legend.reading).grids
+    if [grid.rows() for grid in grids] != [rows]:
+        used = {symbol for row in rows for symbol in row if len(symbol) > 1}
+        wanted = "codes without blanks around them, and without commas or semicolons"
+        raise BadValue(f"the symbols of {legend.name}", ", ".join(sorted(used)), wanted)
+    return text
 
 
 def _cells(project: Project, room: Room) -> list[list[Parts]]:
