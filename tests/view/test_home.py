@@ -206,6 +206,39 @@ def test_each_kind_of_first_room_can_be_asked_for(designer, home, qtbot, kind, a
     assert home.new.levels.isVisible() == (axes == 3)
 
 
+def typed(qtbot, field, text):
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, text)
+
+
+def test_the_size_of_the_first_room_is_told_while_it_is_typed(home, qtbot):
+    typed(qtbot, home.new.width_field, "20")
+    typed(qtbot, home.new.height_field, "10")
+    assert home.new.told.text() == "320 × 160"
+    typed(qtbot, home.new.width_field, "0")
+    assert home.new.wanted().first.size == (10, 1)  # a room has at least one cell
+
+
+def test_a_voxel_room_may_have_one_level(designer, home, qtbot, levels):
+    qtbot.mouseClick(next(b for b in home.new.kinds.buttons() if b.text() == "voxel"), LEFT)
+    for field, text in ((home.new.width_field, "5"), (home.new.height_field, "4"),
+                        (home.new.levels, "1")):  # fmt: skip
+        typed(qtbot, field, text)
+    qtbot.keyClick(home.new.levels, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: not designer.window.homing.shown, timeout=8000)
+    designer.settle(100)
+    assert designer.window.session.room.info.size == (1, 4, 5)
+
+
+def test_a_room_that_is_too_large_is_refused_in_a_sentence(designer, home, qtbot, levels):
+    for field in (home.new.width_field, home.new.height_field):
+        typed(qtbot, field, "16384")
+    qtbot.mouseClick(home.new.make, LEFT)
+    assert designer.window.homing.shown and not list(levels.iterdir())
+    assert "at most 67108864 cells" in designer.window._said.text()
+
+
 def test_a_name_that_is_taken_is_answered_with_one_that_is_free(designer, home, levels):
     (levels / "Untitled.topion").mkdir()
     designer.window.homing.make(home.new.wanted())

@@ -126,7 +126,6 @@ class NewSide(QWidget):
         self.bubble = _Bubble()
         self.name = QLineEdit("Untitled")
         self.name.setAccessibleName("Name of the project")
-        self.name.textChanged.connect(lambda _: self.refresh())
         self.where = QLabel()
         self.where.setStyleSheet(f"color: {style.name('soft')}")
         self.kinds = self._segments("First room", {"flat": "flat", "voxel": "voxel"})
@@ -143,7 +142,9 @@ class NewSide(QWidget):
         self.make.setMinimumWidth(160)
         self.make.setToolTip("Make the project and open it (Enter)")
         self.make.clicked.connect(lambda _: self.ask())
-        self.name.returnPressed.connect(self.ask)
+        for field in (self.name, self.width_field, self.height_field, self.levels):
+            field.textChanged.connect(lambda _: self.refresh())
+            field.returnPressed.connect(self.ask)
         self._lay_out()
         self.use("kit")
         self._choose(self.kinds, "flat")

@@ -40,7 +40,7 @@ class Track(QWidget):
         return QSize(104, 20)
 
     def _x(self, value: float) -> float:
-        span = self.setting.hi - self.setting.lo
+        span = self.setting.hi - self.setting.lo or 1.0  # of a setting with one value only
         share = min(1.0, max(0.0, (value - self.setting.lo) / span))
         return 6 + share * (self.width() - 12)
 
