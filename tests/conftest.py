@@ -44,6 +44,14 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
             item.add_marker("gui")
 
 
+@pytest.fixture(autouse=True, scope="session")
+def data_of_its_own(tmp_path_factory):
+    """What tests keep for other projects stays out of the home of whoever runs them."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("XDG_DATA_HOME", str(tmp_path_factory.mktemp("data")))
+        yield
+
+
 @pytest.fixture
 def project() -> ProjectHandle:
     return small_project()

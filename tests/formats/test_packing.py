@@ -21,6 +21,11 @@ from topion.formats.packing import pack, packed, unpack
 from topion.formats.watching import saves_of
 
 
+@pytest.fixture(autouse=True)
+def legends_of_its_own(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+
+
 @pytest.fixture
 def folder(tmp_path) -> Path:
     room = small_room((8, 10))

@@ -11,9 +11,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
+from tests.rooms import small_room
 from topion import scripting
 from topion.edit.symbols import Wanted, drafted, rooms_from_symbols
-from topion.errors import BadFile, BadValue, UnknownName
+from topion.errors import BadFile, BadValue, NameTaken, UnknownName
 from topion.formats.symbols.batch import read_batch
 from topion.formats.symbols.legend_files import (
     fit_of,
@@ -30,6 +31,11 @@ from topion.grid.symbols import counted, shrunk
 from topion.model.legend import Legend, Meaning, Reading
 
 SMALL = "####\n#@.#\n####\n"
+
+
+@pytest.fixture(autouse=True)
+def legends_of_its_own(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
 
 
 def rooms(text: str | bytes, file: str = "pack.txt", **reading: object) -> list[list[str]]:
@@ -300,6 +306,36 @@ def test_a_name_that_the_project_lacks_is_refused_unless_it_shall_be_made():
         rooms_from_symbols(handle.data, grids, LEGEND)
 
 
+def test_codes_that_the_project_knows_are_drafted_as_what_they_are_called():
+    project = small_room((4, 4)).project
+    found = drafted("codes", ["Water", "Bush", "Lift", "Rope", "ab", " "], None, project.data)
+    assert [meaning.parts for meaning in found.meanings] == [
+        ("Water", "", ""), ("", "Bush", ""), ("Symbol Lift", "", ""), ("Rope", "", ""),
+        ("Symbol ab", "", ""), ("", "", ""),
+    ]  # fmt: skip
+
+
+def test_a_brush_that_is_there_makes_way_for_no_plain_one():
+    project = small_room((4, 4)).project
+    legend = Legend("l", (Meaning("#", "Lift"), Meaning("."), Meaning("@")))
+    grids = read_text_grids(SMALL.encode(), "a.txt").grids
+    with pytest.raises(NameTaken, match="there is already a brush named “Lift”"):
+        rooms_from_symbols(project.data, grids, legend, Wanted(make=True))
+
+
+def test_thousands_of_symbols_are_made_at_once():
+    """Each brush on its own would count all before it again."""
+    text = "\n".join("".join(chr(0x4E00 + 60 * y + x) for x in range(60)) for y in range(40))
+    project = scripting.new(None, "P")
+    (grid,) = read_text_grids(text.encode(), "a.txt").grids
+    legend = drafted("many", grid.symbols, None, project.data)
+    edit = rooms_from_symbols(project.data, [grid], legend, Wanted(make=True))
+    assert len(edit.records) < 2 * 2400 + 100
+    project.history.apply(edit)
+    (room,) = (project.data.room(name) for name in project.rooms())
+    assert len(np.unique(room.cell_layers()[0][1].plane("material"))) == 2400
+
+
 def test_a_tint_of_a_legend_is_worn():
     legend = Legend("t", (Meaning("#", "Brick", tint="Rust"), Meaning("."), Meaning("@")))
     room = brought(SMALL, legend).room("pack").data
@@ -353,6 +389,25 @@ def test_files_that_cannot_be_read_are_left_out_and_named(tmp_path: Path):
     assert [grid.file for grid in batch.grids] == ["a.txt", "c.png"]
     assert batch.problems == [("b.txt", "b.txt, line 1: is no text: it holds zero bytes")]
     assert batch.text() == "3 files, 2 rooms, 16 cells, 1 left out"
+
+
+def test_a_file_with_whose_symbols_there_are_too_many_is_left_out(tmp_path):
+    for name, first in (("a.txt", 0x4E00), ("b.txt", 0x6E00), ("c.txt", 0x4E00)):
+        rows = ("".join(chr(first + 60 * y + x) for x in range(60)) for y in range(50))
+        (tmp_path / name).write_text("\n".join(rows), encoding="utf-8")
+    batch = read_batch([tmp_path])
+    assert [grid.file for grid in batch.grids] == ["a.txt", "c.txt"]
+    ((file, why),) = batch.problems
+    assert file == "b.txt" and "more than 4096 different symbols" in why
+
+
+def test_a_file_may_have_any_name(tmp_path):
+    path = tmp_path / f"{'long ' * 49}\x07.txt"
+    path.write_text(SMALL)
+    project = scripting.new(None, "P")
+    batch, legend = project.import_symbols([path])
+    assert len(batch.grids) == 1 and legend.name.startswith("long long") and len(legend.name) <= 80
+    assert len(project.rooms()) == 1
 
 
 def test_a_file_that_is_missing_stops_the_run(tmp_path):

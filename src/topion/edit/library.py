@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 from topion.errors import BadValue, NameTaken
 from topion.model.brush import Brush
@@ -40,10 +40,32 @@ def put_brush(project: Project, brush: Brush, bay: str = "") -> Edit:
             records.append(ItemRecord((table,), getattr(project, table), new))
     records.append(item_changed(("brushes", brush.name), old, brush))
     if old is None:
-        bays = _with_card(project.bays, brush.name, bay or brush.bay)
+        bays = _with_cards(project.bays, [brush.name], bay or brush.bay)
         records.append(ItemRecord(("bays",), project.bays, bays))
     label = f"{brush.name} set" if old else f"New brush {brush.name}"
     return Edit(label, tuple(records), brush.colour)
+
+
+def put_brushes(project: Project, brushes: Sequence[Brush], bay: str) -> Edit:
+    """Add many brushes at once, each with its card in a bay.  Raises NameTaken for one of a name
+    that is there, BadValue if a table is full."""
+    taken = next((brush.name for brush in brushes if brush.name in project.brushes), None)
+    if taken is not None:
+        raise NameTaken("brush", taken)
+    known = dict.fromkeys(project.materials)
+    known.update((brush.material, None) for brush in brushes if brush.material)
+    if len(known) > MOST_MATERIALS:
+        raise BadValue("the number of materials", len(known), f"at most {MOST_MATERIALS}")
+    tiles = tiles_with(project, (ref for brush in brushes for ref in brush.tiles_used()))
+    records: list[Record] = [ItemRecord((table,), getattr(project, table), new)
+                             for table, new in (("materials", tuple(known)), ("tiles", tiles))
+                             if new != getattr(project, table)]  # fmt: skip
+    records += (item_changed(("brushes", brush.name), None, brush) for brush in brushes)
+    bays = _with_cards(project.bays, [brush.name for brush in brushes], bay)
+    if bays != project.bays:
+        records.append(ItemRecord(("bays",), project.bays, bays))
+    count = len(brushes)
+    return Edit(f"{count} new brush{'es' * (count != 1)}", tuple(records))
 
 
 def _with_material(project: Project, brush: Brush) -> tuple[str, ...]:
@@ -55,12 +77,13 @@ def _with_material(project: Project, brush: Brush) -> tuple[str, ...]:
     return (*project.materials, brush.material)
 
 
-def _with_card(bays: tuple[Bay, ...], brush: str, bay: str) -> tuple[Bay, ...]:
+def _with_cards(bays: tuple[Bay, ...], brushes: Sequence[str], bay: str) -> tuple[Bay, ...]:
+    if not brushes:
+        return bays
     if all(known.name != bay for known in bays):
-        return (*bays, Bay(bay, (brush,)))
-    return tuple(
-        Bay(known.name, (*known.brushes, brush)) if known.name == bay else known for known in bays
-    )
+        return (*bays, Bay(bay, tuple(brushes)))
+    return tuple(Bay(known.name, (*known.brushes, *brushes)) if known.name == bay else known
+                 for known in bays)  # fmt: skip
 
 
 def moved_card(project: Project, brush: str, bay: str, place: int) -> Edit:

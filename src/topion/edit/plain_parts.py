@@ -8,7 +8,7 @@ import numpy as np
 
 from topion.brushes.mosaic import Mosaic
 from topion.brushes.things import ThingsBrush
-from topion.edit.library import free_name, put_brush, put_prefab, put_tileset
+from topion.edit.library import free_name, put_brushes, put_prefab, put_tileset
 from topion.grid.arrays import Rgba
 from topion.grid.hashing import seed_of
 from topion.model.edit import Edit
@@ -46,7 +46,7 @@ def plain_colours(names: Iterable[str]) -> dict[str, str]:
 
 def plain_materials(project: Project, colours: Mapping[str, str], tile_px: int) -> Iterator[Edit]:
     """A tile set with a tile of each colour, and brushes that lay them, by name; each Edit is to
-    be written before the next is asked for."""
+    be written before the next is asked for.  Raises NameTaken for a brush of such a name."""
     names = list(colours)
     if not names:
         return
@@ -61,19 +61,24 @@ def plain_materials(project: Project, colours: Mapping[str, str], tile_px: int) 
         slots[name] = Slot(at, solid=False)
     yield put_tileset(project, TileSet(sheet, Picture(picture, png_bytes(picture)),
                                        Cut((tile_px, tile_px)), slots))  # fmt: skip
-    for name in names:
-        ref = TileRef(sheet, name)
-        yield put_brush(project, Mosaic(name, (Variant(ref),), colour=colours[name]), "Ground")
+    brushes = [Mosaic(name, (Variant(TileRef(sheet, name)),), colour=colours[name])
+               for name in names]  # fmt: skip
+    yield put_brushes(project, brushes, "Ground")
 
 
 def plain_prefabs(project: Project, names: Iterable[str], tile_px: int) -> Iterator[Edit]:
-    """A prefab for each name, a disc of its colour, and a brush that lays it."""
+    """A prefab for each name, a disc of its colour, and a brush that lays it; each Edit is to be
+    written before the next is asked for."""
+    brushes = []
+    taken = set(project.brushes)
     for name in names:
         picture = _disc(plain_colour(name), tile_px)
         anchor = (tile_px, tile_px // 2)
         yield put_prefab(project, Prefab(name, Picture(picture, png_bytes(picture)), anchor))
-        card = free_name(name, project.brushes)
-        yield put_brush(project, ThingsBrush(card, name, colour=plain_colour(name)), "Things")
+        card = free_name(name, taken)
+        taken.add(card)
+        brushes.append(ThingsBrush(card, name, colour=plain_colour(name)))
+    yield put_brushes(project, brushes, "Things")
 
 
 def plain_tile(colour: str, side: int) -> Rgba:

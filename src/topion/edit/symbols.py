@@ -43,19 +43,27 @@ def unmapped(legend: Legend, symbols: Iterable[str]) -> list[str]:
     return [symbol for symbol in symbols if symbol not in legend.by_symbol]
 
 
-def drafted(name: str, symbols: Iterable[str], legend: Legend | None = None) -> Legend:
-    """A legend in which each symbol that the other one does not know is a material of its own;
-    blanks and clear pixels are nothing."""
+def drafted(
+    name: str, symbols: Iterable[str], legend: Legend | None = None, project: Project | None = None
+) -> Legend:
+    """A legend in which each symbol that the other one does not know has a drafted meaning."""
+    name = _cleaned(name)[:_LONGEST_TITLE].strip() or "Legend"
     known = legend.by_symbol if legend is not None else {}
-    meanings = [known.get(symbol) or drafted_meaning(symbol) for symbol in symbols]
+    meanings = [known.get(symbol) or drafted_meaning(symbol, project) for symbol in symbols]
     return replace(legend or Legend(name), name=name, meanings=tuple(meanings))
 
 
-def drafted_meaning(symbol: str) -> Meaning:
-    """A material called as the symbol; nothing for a blank and for clear pixels."""
+def drafted_meaning(symbol: str, project: Project | None = None) -> Meaning:
+    """A material called as the symbol, or the prefab of the project that is; nothing for a blank
+    and for clear pixels."""
     if not symbol.strip() or symbol == CLEAR:
         return Meaning(symbol)
-    return Meaning(symbol, material=f"Symbol {symbol}" if len(symbol) < 3 else symbol)
+    if project is not None and symbol in project.materials:
+        return Meaning(symbol, material=symbol)
+    if project is not None and symbol in project.prefabs:
+        return Meaning(symbol, prefab=symbol)
+    own = len(symbol) > 2 and (project is None or symbol not in project.brushes)
+    return Meaning(symbol, material=symbol if own else f"Symbol {symbol}")
 
 
 def lacking(project: Project, legend: Legend) -> dict[str, list[str]]:
@@ -100,11 +108,15 @@ def _several(grids: Sequence[SymbolGrid], grid: SymbolGrid) -> bool:
 def room_title(grid: SymbolGrid, *, several: bool = False) -> str:
     """What a room is called: its title, else its file."""
     stem = grid.file.rpartition("/")[2].rpartition(".")[0] or grid.file or "Room"
-    text = " ".join((grid.title or stem).split())
-    clean = "".join(letter for letter in text if letter.isprintable())
+    clean = _cleaned(grid.title or stem)
     if grid.title and (clean.isdigit() or len(clean) < 2):
         clean = f"{stem} {clean}"
     return clean[:_LONGEST_TITLE].strip() or "Room"
+
+
+def _cleaned(text: str) -> str:
+    """Without what cannot be seen, on one line."""
+    return "".join(letter for letter in " ".join(text.split()) if letter.isprintable())
 
 
 def free_room_name(stem: str, taken: set[str]) -> str:

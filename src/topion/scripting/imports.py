@@ -157,7 +157,7 @@ class Imports:
         known = best.legend if best is not None and best.share >= FITS_WELL else None
         if known is not None and not unmapped(known, counts):
             return known
-        return drafted(known.name if known is not None else name, counts, known)
+        return drafted(known.name if known is not None else name, counts, known, self.data)
 
     def import_palette(self, path: str | Path) -> int:
         """Bring in the colours of a GPL file, behind those that are there; how many came.

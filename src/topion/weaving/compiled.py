@@ -84,7 +84,8 @@ class CompiledBook:
         same = {material, *book.joins}
         kinds = {(False, ""): 0, (True, ""): 1}
         class_of = np.zeros(1 << 16, np.uint8)
-        for number, name in enumerate(materials, 1):
+        told_apart = {*same, *named}.intersection(materials)  # all others are of the first class
+        for number, name in sorted((materials.index(name) + 1, name) for name in told_apart):
             key = (name in same, name if name in named else "")
             class_of[number] = kinds.setdefault(key, len(kinds))
         class_of[BEYOND] = 1 if book.beyond == "same" else 0

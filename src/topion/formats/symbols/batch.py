@@ -13,7 +13,7 @@ from topion.formats.symbols.decoding import MOST_TEXT
 from topion.formats.symbols.pictures import read_picture_grid
 from topion.formats.symbols.texts import TEXT_SUFFIXES, read_text_grids
 from topion.grid.symbols import SymbolGrid
-from topion.model.legend import USUAL, Reading
+from topion.model.legend import MOST_SYMBOLS, USUAL, Reading
 from topion.model.plain import JsonRecord
 from topion.model.room import MOST_BYTES
 from topion.pictures.png import read_bytes
@@ -42,9 +42,16 @@ class Batch:
     files: int = 0
 
     cells: int = 0  # of all rooms
+    symbols: set[str] = field(default_factory=set)  # of all rooms
 
-    def add(self, grids: Iterable[SymbolGrid]) -> None:
-        """More rooms.  Raises BadFile for more cells than a project can hold."""
+    def add(self, grids: Sequence[SymbolGrid]) -> None:
+        """The rooms of one more file.  Raises BadFile for more cells than a project can hold, and
+        for more symbols than a legend can; none of them is taken then."""
+        fresh = {symbol for grid in grids for symbol in grid.symbols} - self.symbols
+        if len(self.symbols) + len(fresh) > MOST_SYMBOLS:
+            raise BadFile(grids[0].file, f"and those before it hold more than {MOST_SYMBOLS} "
+                                         "different symbols; bring it in by itself")  # fmt: skip
+        self.symbols |= fresh
         for grid in grids:
             self.cells += grid.cells.size
             if self.cells * _BYTES_A_CELL > MOST_BYTES:

@@ -25,7 +25,7 @@ from topion.formats.symbols.legend_files import Fit, fits, keep_legend
 from topion.grid.arrays import Rgba
 from topion.grid.symbols import Count, SymbolGrid, counted
 from topion.model.edit import Edit, written
-from topion.model.legend import Legend, Meaning, Reading
+from topion.model.legend import MOST_SYMBOLS, Legend, Meaning, Reading
 from topion.model.project import Project
 from topion.render.overview import overview
 from topion.view.session import Session
@@ -100,12 +100,20 @@ class LegendWork(QObject):
         best = next(iter(self.fits), None)
         if best is not None and best.share >= FITS_WELL:
             return self._completed(best.legend)
-        return drafted(self.paths[0].stem if self.paths else "Legend", self.counts)
+        return drafted(
+            self.paths[0].stem if self.paths else "Legend", self.counts, None, self.session.project
+        )
 
     def _completed(self, legend: Legend) -> Legend:
         """With a line for each symbol that it does not know: it stands for nothing."""
-        more = tuple(Meaning(symbol) for symbol in unmapped(legend, self.counts))
-        return replace(legend, meanings=(*legend.meanings, *more))
+        return self._with(legend, map(Meaning, unmapped(legend, self.counts)))
+
+    def _with(self, legend: Legend, more: Iterable[Meaning]) -> Legend:
+        """With more meanings; where those are too many, without what stands nowhere."""
+        meanings = (*legend.meanings, *more)
+        if len(meanings) > MOST_SYMBOLS:
+            meanings = tuple(m for m in meanings if m.symbol in self.counts)
+        return replace(legend, meanings=meanings)
 
     # --- read again -----------------------------------------------------------------------
 
@@ -114,8 +122,9 @@ class LegendWork(QObject):
         self.batch, self.counts, self.fits = read.batch, read.counts, read.fits
         self.reading = reading
         self.shown = min(self.shown, max(0, len(self.batch.grids) - 1))
-        new = [drafted_meaning(symbol) for symbol in unmapped(self.legend, self.counts)]
-        self.legend = replace(self.legend, meanings=(*self.legend.meanings, *new), reading=reading)
+        project = self.session.project
+        new = [drafted_meaning(symbol, project) for symbol in unmapped(self.legend, self.counts)]
+        self.legend = replace(self._with(self.legend, new), reading=reading)
         self.changed.emit()
         self._wish_look()
 
@@ -148,7 +157,7 @@ class LegendWork(QObject):
 
     def each_its_own(self) -> None:
         """Every symbol without a meaning becomes a material of its own."""
-        meanings = tuple(m if any(m.parts) else drafted_meaning(m.symbol)
+        meanings = tuple(m if any(m.parts) else drafted_meaning(m.symbol, self.session.project)
                          for m in self.legend.meanings)  # fmt: skip
         self._use(replace(self.legend, meanings=meanings))
 
