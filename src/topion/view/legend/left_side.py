@@ -36,6 +36,7 @@ from topion.view.panels.fields import choice_button, heading
 _WIDE, _ROW = 232, 40
 _NUMBER = Qt.ItemDataRole.UserRole
 _MOST_LEFT_OUT, _MOST_LEGENDS = 3, 4
+_FITS = 0.05  # less is chance
 
 
 class _Rooms(QAbstractListModel):
@@ -222,7 +223,7 @@ class LeftSide(QWidget):
             old = item.widget() if item is not None else None
             if old is not None:
                 old.deleteLater()
-        fitting = [fit for fit in self.work.fits if fit.share > 0][:_MOST_LEGENDS]
+        fitting = [fit for fit in self.work.fits if fit.share >= _FITS][:_MOST_LEGENDS]
         for fit in fitting:
             row = FitRow(fit, self.work.legend.name)
             row.clicked.connect(lambda _, f=fit: self.work.use_legend(f.legend))

@@ -111,7 +111,8 @@ class Foot(QWidget):
         self.name.setToolTip("It lies in the project, and is proposed the next time")
         self.name.editingFinished.connect(self._rename)
         self.made = QLabel()
-        self.made.setStyleSheet(f"color: {style.name('soft')}")
+        self.made.setWordWrap(True)
+        self.made.setStyleSheet(f"color: {style.name('soft')}; font-size: 12px;")
         self.bring = QPushButton()
         self.bring.setObjectName("strong")
         line.addWidget(self.name)
@@ -161,6 +162,6 @@ class Foot(QWidget):
         words = []
         for kind, names in work.made().items():
             word = {"material": "material", "prefab": "thing"}.get(kind, "colour")
-            words += [f"{len(names)} {word}{'s' * (len(names) != 1)}"] if names else []
+            words += [f"{len(names):,} {word}{'s' * (len(names) != 1)}"] if names else []
         self.made.setText(f"makes {', '.join(words)} plainly" if words else "")
         self.made.setToolTip("Plain tiles and prefabs for names that the project does not have")
