@@ -134,7 +134,8 @@ class Imports:
         legend.  What cannot be read is left out, and told.
 
         legend : what symbols stand for; those it does not know are open cells.  Without one, the
-        legend that fits best, and a material of its own for each symbol that has none.
+        legend that fits best, and what is called like the symbol for each that has none: a
+        material or prefab of the project, else a plain material of its own.
         reading : how files are read; as the legend says, where nothing is said.
         make : plain tiles and prefabs for names that the project lacks.
         Raises BadFile for files that are missing, and UnknownName.
