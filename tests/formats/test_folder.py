@@ -17,6 +17,7 @@ from topion.errors import BadFile, Stopped, TopionError
 from topion.formats import saving
 from topion.formats.folder import read_project
 from topion.formats.stems import stem
+from topion.formats.store import FORMAT
 from topion.formats.text import json_text, line_of
 from topion.model.compare import differences
 
@@ -108,13 +109,13 @@ MATERIAL = "rooms/Yard/ground.material.rows"
 @pytest.mark.parametrize(
     ("name", "change", "message"),
     [
-        ("project.json", lambda t: t.replace('"format": 2', '"format": 99'), "project.json: has format 99"),
+        ("project.json", lambda t: t.replace(f'"format": {FORMAT}', '"format": 99'), "project.json: has format 99"),
         ("project.json", lambda t: t[:-30], "project.json, line .*not sound JSON"),
         ("project.json", lambda t: t.replace('"name": "Small"', '"name": 4'), "line 3: name: must be text"),
-        (MATERIAL, lambda t: t.replace("32*1", "31*1", 1), "material.rows, line 1: has 31 cells, but the room is 32 wide"),
-        (MATERIAL, lambda t: "\n".join(t.split("\n")[1:]), "line 24: has 23 rows, but 24 are declared"),
-        (MATERIAL, lambda t: t.replace("32*1", "32*9", 1), "line 1: holds 9, but the highest known is"),
-        (MATERIAL, lambda t: t.replace("32*1", "32*a", 1), "line 1: holds b'a'"),
+        (MATERIAL, lambda t: t.replace("32*1", "31*1", 1), "material.rows, line 2: has 31 cells, but the room is 32 wide"),
+        (MATERIAL, lambda t: t.replace("32*1\n", "", 1), "line 25: has 23 rows, but 24 are declared"),
+        (MATERIAL, lambda t: t.replace("32*1", "32*9", 1), "line 2: holds 9, but the highest known is"),
+        (MATERIAL, lambda t: t.replace("32*1", "32*a", 1), "line 2: holds b'a'"),
         ("rooms/Yard/room.json", lambda t: t.replace("24", "9999999"), "room.json, line 2: room: the room's size"),
         ("rooms/Yard/room.json", lambda t: t.replace('"tiles"', '"tile"'), "layers\\[0\\].layer.kind: must be one of"),
         ("rooms/Yard/things.things.json", lambda t: t.replace('"y": 12.0', '"y": "no"'), "things.json, line 3: \\[1\\].y: must be a number"),

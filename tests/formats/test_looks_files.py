@@ -123,11 +123,10 @@ def test_a_project_with_tints_and_themes_reads_back_the_same(tmp_path):
     assert {"evening.fore.rows", "evening.back.rows", "evening.bright.rows"} <= names
 
 
-def test_a_project_without_them_is_written_as_ever(tmp_path):
+def test_a_project_without_them_says_nothing_of_a_palette(tmp_path):
     room = small_room()
     room.project.save(tmp_path / "Small.topion")
     text = (tmp_path / "Small.topion" / "project.json").read_text()
-    assert '"format": 2' in text
     assert "palette" not in text
 
 

@@ -35,16 +35,6 @@ def test_a_folder_reads_back_the_same(world, tmp_path):
     assert list(again.data.rooms) == list(world.data.rooms)
 
 
-def test_only_what_has_a_plan_asks_for_the_newest_format(world, tmp_path):
-    world.save(tmp_path / "W.topion")
-    assert json.loads((tmp_path / "W.topion/project.json").read_text())["format"] == 8
-    small = small_world()
-    for _ in range(len(small.history.edits)):
-        small.history.undo()
-    small.save(tmp_path / "S.topion")
-    assert json.loads((tmp_path / "S.topion/project.json").read_text())["format"] < 8
-
-
 def test_a_bundle_is_as_its_schema_says_and_reads_back(world, tmp_path):
     data = bundle_bytes(world.data)
     jsonschema.validate(json.loads(data), schema())

@@ -73,8 +73,9 @@ def test_laying_one_cell_changes_one_line_of_one_file(tmp_path):
     changed = [p for p, data in before.items() if p.read_bytes() != data]
     assert [p.name for p in changed] == ["blocks.material.rows"]
     lines = [changed[0].read_bytes().split(b"\n"), before[changed[0]].split(b"\n")]
-    assert sum(a != b for a, b in zip(*lines, strict=True)) == 1
-    assert len(lines[0]) == 6 * 7 + 1
+    head, *rows = zip(*lines, strict=True)  # the head names the stones, which are new here
+    assert head[0] != head[1] and sum(a != b for a, b in rows) == 1
+    assert len(rows) == 6 * 7 + 1
 
 
 def test_a_bundle_keeps_to_the_schema_and_reads_back_the_same(tmp_path):

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from tests.rooms import SHEET, small_project, stand
 from tests.walk.texts import drawn, library, put
-from topion import cli, scripting
+from topion import cli
 from topion.brushes.panel import Panel
 from topion.brushes.ramp import Ramp
 from topion.edit.judging import (
@@ -216,7 +216,6 @@ def test_what_was_decided_is_saved_and_read_back(crowded, tmp_path):
     again = read_project(tmp_path / "Kept.topion")
     assert again.shelf("accepted") == project.data.shelf("accepted")
     assert again.shelf("unasked")["thin field"].reason == "sparse on purpose"
-    assert json.loads((tmp_path / "Kept.topion" / "project.json").read_text())["format"] == 7
 
 
 def test_the_command_line_says_the_same_with_exit_codes(crowded, tmp_path, capsys):
@@ -273,9 +272,3 @@ def test_after_single_strokes_the_ledger_says_what_a_whole_survey_says(acts):
             rooms[number % 2].lay(what, cells=[cell], override=True)
         ledger.bring_up_to_date(project.data)
         assert ledger.findings(project.data) == survey(project.data)
-
-
-def test_a_project_with_nothing_decided_is_as_old_as_before(tmp_path):
-    project = scripting.new(None, "Plain")
-    project.save(tmp_path / "Plain.topion")
-    assert json.loads((tmp_path / "Plain.topion" / "project.json").read_text())["format"] < 7

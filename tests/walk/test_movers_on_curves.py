@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 
@@ -101,8 +99,6 @@ def test_without_a_curve_it_stays_where_it_is():
     assert np.ptp(found, axis=0).max() == 0
 
 
-def test_only_the_newest_format_holds_it():
-    assert Mover(goes="along its curve").oldest_format() == 9
-    assert replace(Mover(), again="once").oldest_format() == 6
+def test_a_mover_goes_only_where_movers_can():
     with pytest.raises(BadValue):
         Mover(goes="anywhere")

@@ -175,9 +175,6 @@ class CurveBrush(BrushKind):
     def places(self) -> Mapping[str, float]:
         return {part.prefab: part.weight for part in self.parts}
 
-    def oldest_format(self) -> int:
-        return 9
-
     def most_ghosted(self) -> int:
         return 1 << 20  # only its points count, however many cells they mark
 

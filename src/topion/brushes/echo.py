@@ -168,9 +168,6 @@ class Echo(BrushKind):
     def lays_blocks(self) -> bool | None:
         return self.sample_of.axes == 3
 
-    def oldest_format(self) -> int:
-        return 6
-
     def most_ghosted(self) -> int:
         return 60
 

@@ -190,16 +190,6 @@ class FieldBrush(Field, Spaced):
                 return np.minimum(now, np.maximum(1.0 - by, now - by * share))
         return np.asarray(now + (self.scale - now) * share)
 
-    def oldest_format(self) -> int:
-        newer = self.per_100 or self.parts or self.avoids != "nothing" or self.storey
-        newer = (
-            newer or self.paints != "density" or self.falloff != "smooth" or self.way == "smooth"
-        )
-        mine = self.strength != 1 or any(
-            part.size != (1.0, 1.0) or part.turn is not None or part.strays for part in self.sown
-        )
-        return 9 if newer or mine else super().oldest_format()
-
     def summary(self) -> str:
         count = len(self.sown)
         return f"field · {count} kind{'s' if count != 1 else ''}"

@@ -80,10 +80,6 @@ class Inlay(Spaced):
             found.append(f"the ground there is {self.name} itself")
         return tuple(found)
 
-    def oldest_format(self) -> int:
-        mine = 6 if self.ground is not None else 1
-        return max(super().oldest_format(), self.rules.oldest_format(), mine)
-
     def summary(self) -> str:
         count = len(self.rules.rules)
         return f"inlay · {count} rule{'s' if count != 1 else ''}"

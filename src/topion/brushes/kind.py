@@ -155,10 +155,6 @@ class BrushKind(ABC):
         """Whether it lays what a scrap, of blocks where it is `deep`, can be covered with."""
         return False
 
-    def oldest_format(self) -> int:
-        """Of project folders, the oldest that can hold it; 1 for what always could."""
-        return 1
-
     def reach(self, project: Project, marks: Marks) -> Box:
         """Round all cells that a stroke may lay, also beyond the room."""
         nib = self.nib if isinstance(self, Nibbed) and marks.path is not None else 1

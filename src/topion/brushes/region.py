@@ -65,9 +65,6 @@ class RegionBrush(BrushKind):
     def lifting(self) -> Self:
         return self.changed(gone=not self.gone)
 
-    def oldest_format(self) -> int:
-        return 6
-
     def summary(self) -> str:
         return f"region · {self.purpose}"
 

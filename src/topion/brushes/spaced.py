@@ -27,6 +27,3 @@ class Spaced(BrushKind):
 
     def gap(self) -> float:
         return self.pitch
-
-    def oldest_format(self) -> int:
-        return 5 if self.pitch or self.rate else super().oldest_format()

@@ -160,13 +160,6 @@ class Stamp(BrushKind):
             cells = rows * np.array(steps) * run + cells[0]
         return cells + np.array(self.corner_of(way), np.intp)
 
-    def oldest_format(self) -> int:
-        if self.scrap is None:
-            return 1
-        if any(layer.curves for layer in self.scrap.layers):
-            return 9
-        return 5 if any(layer.kind == "tints" for layer in self.scrap.layers) else 4
-
     def reach(self, project: Project, marks: Marks) -> Box:
         found = Box((0,) * self.axes, (0,) * self.axes)
         for cells, flips in marks.flipped_copies():

@@ -76,10 +76,6 @@ class ThingsBrush(Spaced):
         if not 0.05 <= self.scale <= 20:
             raise BadValue("the scale", self.scale, "0.05 to 20")
 
-    def oldest_format(self) -> int:
-        newer = self.swing or self.strays or self.flips or self.lean or self.roll
-        return 6 if newer else super().oldest_format()
-
     # --- where ----------------------------------------------------------------------------
 
     def positions(self, marks: Marks, snaps: int = 0) -> Positions:

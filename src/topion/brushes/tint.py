@@ -104,9 +104,6 @@ class TintBrush(Spaced):
         fore, back, bright = (int(layer.plane(p)[cell]) for p in ("fore", "back", "bright"))
         return self.changed(fore=fore, back=back, bright="bright" if bright else "plain")
 
-    def oldest_format(self) -> int:
-        return 5
-
     def colours(self, project: Project) -> tuple[str, str]:
         """What its card shows: the foreground and the background, empty where it gives none."""
         known = {tint.number: tint for tint in project.palette}

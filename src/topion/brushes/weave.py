@@ -57,9 +57,5 @@ class Weave(Spaced):
     def facts(self) -> tuple[tuple[str, str], ...]:
         return (*super().facts(), ("Beyond the room", self.rules.beyond))
 
-    def oldest_format(self) -> int:
-        mine = 6 if self.ground is not None else 1
-        return max(super().oldest_format(), self.rules.oldest_format(), mine)
-
     def covers_ground(self, *, deep: bool) -> bool:
         return True

@@ -279,6 +279,8 @@ def remove_room(project: Project, room_name: str) -> Edit:
         records.append(ItemRecord(("layers", room_name, layer_id), layer.info, None))
     if room.numbers:
         records.append(ItemRecord(("numbers", room_name), room.numbers, 0))
+    if room.conflicts:
+        records.append(ItemRecord(("room_conflicts", room_name), room.conflicts, ()))
     records.append(taken_away(project, ("rooms", room_name)))
     return Edit(f"Remove room {room_name}", tuple(records))
 

@@ -40,6 +40,8 @@ def whole_room(room: Room) -> Iterator[Record]:
         yield ItemRecord(("order", name), (), room.order)
     if room.numbers:
         yield ItemRecord(("numbers", name), 0, room.numbers)
+    if room.conflicts:
+        yield ItemRecord(("room_conflicts", name), (), room.conflicts)
     blank = Room(room.info, numbers=room.numbers)
     for layer_id, layer in room.bottom_up():
         for plane, values in layer.planes.items():

@@ -11,20 +11,19 @@ import numpy as np
 import topion.brushes
 import topion.things.rules  # noqa: F401  (registers the kinds of rules)
 from topion.errors import BadFile
-from topion.formats.room_files import (
+from topion.formats.layer_files import (
     as_rows,
-    check_kind,
-    check_memory,
     check_pinned,
     entries_plain,
-    highest_number,
     is_written,
     read_entries,
 )
+from topion.formats.room_files import check_kind, check_memory, highest_number
 from topion.formats.schema import Definitions
 from topion.formats.text import json_text, misplaced, parse_json
 from topion.grid.boxes import Box
 from topion.grid.runs import BadRows, rows_to_text, text_to_rows
+from topion.model.conflict import Conflict
 from topion.model.layer import KINDS_OF_LAYERS, Layer, LayerInfo
 from topion.model.plain import BadPlain, JsonRecord, from_plain, to_plain
 from topion.model.prefab import Thing
@@ -54,6 +53,7 @@ _LATER = (
     "unasked",
     "placements",
     "legends",
+    "conflicts",
 )  # that bundles of earlier versions do not have
 _OPTIONAL = (
     "inlay",
@@ -77,10 +77,10 @@ def schema() -> JsonRecord:
         "properties": {
             "room": known.of(RoomInfo),
             "layers": {"type": "array", "items": _layer_schema(known)},
+            "conflicts": known.of(tuple[Conflict, ...]),
         },
         "additionalProperties": False,
     }
-    keys = ("format", "version", *TABLES, *items, "rooms")
     keys = ("format", "version", *TABLES, *items, "rooms")
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
@@ -163,7 +163,8 @@ def _room_plain(project: Project, room: Room) -> JsonRecord:
             sowing = sowing_of(project, room, layer_id)
             plain["sown"] = [to_plain(sowing.thing(row)) for row in range(len(sowing))]
         layers.append(plain)
-    return {"room": to_plain(room.info), "layers": layers}
+    plain = {"room": to_plain(room.info), "layers": layers}
+    return {**plain, "conflicts": to_plain(room.conflicts)} if room.conflicts else plain
 
 
 def read_bundle(path: Path) -> Project:
@@ -213,6 +214,8 @@ def _room(project: Project, entry: JsonRecord, path: tuple[str | int, ...], file
         room.layers[str(line["id"])] = _layer(project, room, info, line, here, file)
     room.order = tuple(room.layers)
     room.numbers = highest_number(room)
+    conflicts = from_plain(tuple[Conflict, ...], entry.get("conflicts", []), (*path, "conflicts"))
+    room.conflicts = conflicts
     return room
 
 
@@ -237,9 +240,10 @@ def _layer(
             raise BadPlain((*path, plane, problem.line - 1), problem.reason) from None
         if cells.any():
             layer.planes[plane] = cells.reshape(shape).astype(dtype, copy=False)
-    check_pinned(project, layer, file)
+    if "pinned" in layer.planes:
+        check_pinned(project, layer, layer.planes["pinned"], file)
     for table in info.traits.tables:
         if table in line or table == info.traits.main_table:
             data = json.dumps(line[table]).encode()
-            layer.tables[table] = read_entries(table, data, file, room.info)
+            layer.tables[table] = read_entries(table, line[table], data, file, room.info)
     return layer

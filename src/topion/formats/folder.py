@@ -144,8 +144,7 @@ def _entry(folder: str, pattern: str) -> str | None:
 
 @dataclass(frozen=True)
 class Index:
-    """project.json: its lists and tables by name.  version : the oldest format that holds what it
-    stands for."""
+    """project.json: its lists and tables by name.  version : of the format it is written in."""
 
     values: JsonRecord
     version: int
@@ -239,7 +238,7 @@ class _Reader:
 class FolderRooms:
     """Reads rooms of a folder when they are first asked for.
 
-    version : the format that some of them may need.
+    version : of the format in which the folder is.
     """
 
     def __init__(self, project: Project, store: Store, each: Step, version: int) -> None:
@@ -269,13 +268,15 @@ class FolderRooms:
         """Raises BadFile."""
         store = self._store
         files = self._files(store if keep else None)
-        room = read_room(self._project, name, files.read, files.there, self._each)
+        found = read_room(self._project, name, files.read, files.there, self._each)
+        room = found.room
         if not keep:
             return room
         store.owners["rooms", name] = {
-            part.key: files.kept(part.token, filter(files.there, _names_of(room, part.key)))
-            for part in room_parts(room)
-        }
+            part.key: files.kept(part.token if found.whole else object(),
+                                 filter(files.there, _names_of(room, part.key)))
+            for part in room_parts(self._project, room)
+        }  # fmt: skip
         return room
 
     def info(self, name: str) -> RoomInfo:

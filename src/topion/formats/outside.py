@@ -197,7 +197,7 @@ class _Work:
     def _we_changed(self, name: str, ours: Room, key: Key | None = None) -> bool:
         owner = ("rooms", name)
         known = self.known.owners.get(owner, {})
-        now = {part.key: part.token for part in room_parts(ours)}
+        now = {part.key: part.token for part in room_parts(self.ours, ours)}
         if key is not None:
             return self._token(owner, key) != now.get(key)
         return {k: part.token for k, part in known.items()} != now

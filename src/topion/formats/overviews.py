@@ -59,7 +59,7 @@ def room_print(project: Project, room_name: str) -> str | None:
     room = project.rooms.peek(room_name)
     if room is not None:
         parts = store.owners.get(("rooms", room_name), {})
-        own = {part.key: part.token for part in room_parts(room)}
+        own = {part.key: part.token for part in room_parts(project, room)}
         if own != {key: kept.token for key, kept in parts.items()}:
             return None
     # rooms that were made here and saved lie where they are written

@@ -12,22 +12,20 @@ from functools import partial
 from pathlib import Path
 from typing import Any, TypeAlias
 
-from topion.brushes.kind import all_brushes
 from topion.formats.files import INDEX, FileMark, Marks
 from topion.formats.items import item_files
-from topion.formats.room_files import format_of, head_bytes, layer_files, room_path
+from topion.formats.layer_files import layer_files
+from topion.formats.room_files import head_bytes, needs_numbers, room_path
 from topion.formats.text import json_text
-from topion.model.condition import ALWAYS
 from topion.model.derived import Kept
 from topion.model.plain import JsonRecord, to_plain
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.shelves import TABLES, Shelf, shelves
-from topion.things.rules.kind import known_rules
 
-# 2 has an id, or numbers of things that were taken away; 3 has pieces; 4 has rooms that grow,
-# groups, things with another side up, and stamps of what was picked; else 1
-FORMAT = 10
+# all before 11 had rows without a head; a folder may hold such files as long as they are not
+# written anew
+FORMAT = 11
 SUFFIX = ".topion"
 Key: TypeAlias = tuple[str, ...]  # ("brushes", "Mud"), ("rooms", "Yard", "ground"), ("project",)
 Step = Callable[[str], None]
@@ -106,44 +104,16 @@ def item_part(shelf: Shelf, item: Any) -> Part:
     return Part((shelf.name, item.name), Same(item), partial(item_files, shelf, item))
 
 
-def room_parts(room: Room) -> Iterator[Part]:
+def room_parts(project: Project, room: Room) -> Iterator[Part]:
     """The settings of a room, and its layers."""
     name, path = room.info.name, room_path(room.info.name)
     layers = tuple(layer.info for _, layer in room.bottom_up())
-    token = (room.info, room.order, layers, room.numbers, format_of(room))
+    numbers = room.numbers if needs_numbers(room) else 0
+    token = (room.info, room.order, layers, numbers, room.conflicts)
     yield Part(("rooms", name), token, lambda: [(f"{path}/room.json", head_bytes(room))])
     for layer_id, layer in room.bottom_up():
         yield Part(("rooms", name, layer_id), layer.revision,
-                   partial(layer_files, f"{path}/{layer_id}", layer))  # fmt: skip
-
-
-def format_of_library(project: Project) -> int:
-    """The oldest format that holds all of the library."""
-    tilesets, blocks = project.tilesets.values(), project.blocks.values()
-    tinted = any(t.two_tone or t.mask is not None for t in tilesets)
-    themed = bool(project.shelf("themes")) or any(b.themes for b in blocks)
-    sloped = any(slot.heights for t in tilesets for slot in t.slots.values())
-    prefabs = project.prefabs.values()
-    rules = (rule for prefab in prefabs for rule in known_rules(prefab.rules))
-    asked = max((rule.oldest_format() for rule in rules), default=1)
-    newer = ("properties", "points", "frames", "turned", "parts", "below_px", "floats", "role",
-             "model_frames", "model_points", "counts")  # fmt: skip
-    if (
-        project.shelf("classes")
-        or project.shelf("figures")
-        or project.shelf("recordings")
-        or any(getattr(p, name) for p in prefabs for name in newer)
-        or any(p.when != ALWAYS for p in prefabs)
-    ):
-        asked = 6
-    if project.shelf("accepted") or project.shelf("unasked"):
-        asked = 7
-    if project.shelf("placements"):
-        asked = 8
-    if project.shelf("legends"):
-        asked = 10
-    looks = 6 if sloped else 5 if project.palette or tinted or themed else 1
-    return max((looks, asked, *(brush.oldest_format() for brush in all_brushes(project).values())))
+                   partial(layer_files, project, f"{path}/{layer_id}", layer))  # fmt: skip
 
 
 def index_part(project: Project, version: int) -> Part:

@@ -14,12 +14,12 @@ from topion.formats.items import read_item
 from topion.formats.room_files import read_room, room_path
 from topion.formats.saving import CannotSave, Staged, holds, staged
 from topion.formats.store import (
+    FORMAT,
     KeptPart,
     Key,
     Part,
     Step,
     Store,
-    format_of_library,
     index_part,
     item_part,
     names_in,
@@ -166,21 +166,22 @@ class _Save:
         return KeptPart(part.token, tuple(names))
 
     def _owners(self, same: bool) -> Iterator[tuple[Key, Iterable[Part]]]:
-        """What may need writing: rooms that were not read stay as they are in their own folder."""
+        """What may need writing: rooms that were not read stay as they are in their own folder.
+
+        The index comes last: it is of the newest format as soon as anything else is written.
+        """
         project, source = self.project, self.project.rooms.source
         for shelf in shelves():
             for name, item in project.shelf(shelf.name).items():
                 yield (shelf.name, name), (item_part(shelf, item),)
-        version = source.version if isinstance(source, FolderRooms) else 1
-        version = max(version, 2 if project.id else 1, format_of_library(project))
         for name in project.rooms:
             room, key = project.rooms.peek(name), ("rooms", name)
             if room is not None:
-                parts = tuple(room_parts(room))
-                version = max(version, parts[0].token[-1])  # type: ignore[index]
-                yield key, parts
+                yield key, tuple(room_parts(project, room))
             elif isinstance(source, FolderRooms) and not same:
                 yield key, (Part(key, object(), partial(source.raw, name)),)
+        known = source.version if isinstance(source, FolderRooms) else FORMAT
+        version = known if same and not self.stage.digests else FORMAT
         yield ("project",), (index_part(project, version),)
 
     def _all_owners(self) -> set[Key]:
@@ -285,7 +286,7 @@ class _Save:
         room: Room | None = self.project.rooms.peek(name)
         if room is None:
             return  # it is taken over as it is
-        again = read_room(self.project, name, self._bytes, self._there, lambda _: None)
+        again = read_room(self.project, name, self._bytes, self._there, lambda _: None).room
         found = list(differences_in_rooms(room, again))
         if found:
             raise BadFile(room_path(name), f"the room would be another one: {found[0]}")

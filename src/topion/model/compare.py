@@ -39,6 +39,8 @@ def differences_in_rooms(a: Room, b: Room) -> Iterator[str]:
         yield "its settings differ"
     if a.numbers != b.numbers:
         yield "it gave other numbers"
+    if a.conflicts != b.conflicts:
+        yield "other conflicts are to be settled in it"
     if a.order != b.order or set(a.layers) != set(b.layers):
         yield "its layers differ"
         return

@@ -150,6 +150,8 @@ class Project:
                 return self.room(room).order
             case ("numbers", room):
                 return self.room(room).numbers
+            case ("room_conflicts", room):
+                return self.room(room).conflicts
             case (table,) if table in TABLES:
                 return getattr(self, table)
             case (shelf, name) if shelf in SHELVES:
@@ -180,6 +182,10 @@ class Project:
                 self.room(room).give_numbers(value)
                 self.room(room).changed()
                 return
+            case ("room_conflicts", room):
+                self.room(room).conflicts = value
+                self.room(room).changed()
+                return
             case (table,) if table in TABLES:
                 setattr(self, table, value)
             case (shelf, name) if shelf in SHELVES:
@@ -191,7 +197,7 @@ class Project:
     def _put_room(self, name: str, info: RoomInfo | None, place: int) -> None:
         if info is None:
             room = self.rooms[name]
-            if room.layers or room.order or room.numbers:
+            if room.layers or room.order or room.numbers or room.conflicts:
                 raise BadValue(f"room {name}", "filled", "empty to be removed")
             del self.rooms[name]
         elif name in self.rooms:

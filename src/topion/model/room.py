@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from topion.errors import BadValue, UnknownName
 from topion.grid.boxes import Box
+from topion.model.conflict import Conflict
 from topion.model.derived import fresh_stamp
 from topion.model.layer import Layer, LayerInfo, LayerKind
 from topion.model.light import PLAIN, Light
@@ -110,6 +111,7 @@ class Room:
     """A room: layers by id, and their order from bottom to top.
 
     numbers : the highest that was ever given to an entry of a layer here; see `next_number`.
+    conflicts : what both sides of a merge changed, and nobody settled yet.
     stamp : of all but its layers.  derived : see `topion.model.derived`.
     """
 
@@ -117,6 +119,7 @@ class Room:
     layers: dict[str, Layer] = field(default_factory=dict)
     order: tuple[str, ...] = ()
     numbers: int = 0
+    conflicts: tuple[Conflict, ...] = ()
     stamp: int = field(default_factory=fresh_stamp)
     derived: dict[Any, tuple[object, Any]] = field(default_factory=dict, repr=False)
     _given: int = 0  # also by Edits that were undone since
@@ -159,8 +162,8 @@ class Room:
         """The room as it is now, whatever becomes of it; see Layer.frozen."""
         layers = {layer_id: layer.frozen() for layer_id, layer in self.layers.items()}
         kept = {key: value for key, value in [*self.derived.items()] if key.travels}
-        return Room(self.info, layers, self.order, self.numbers, self.stamp, kept, self._given,
-                    self._as_read)  # fmt: skip
+        return Room(self.info, layers, self.order, self.numbers, self.conflicts, self.stamp, kept,
+                    self._given, self._as_read)  # fmt: skip
 
     @property
     def bytes_stored(self) -> int:

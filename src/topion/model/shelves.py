@@ -12,6 +12,7 @@ from typing import Annotated, Any, TypeAlias
 
 from topion.errors import UnknownName
 from topion.model.brush import Brush
+from topion.model.conflict import ItemConflict
 from topion.model.figure import Figure
 from topion.model.judged import Accepted, Unasked
 from topion.model.legend import Legend
@@ -112,5 +113,6 @@ for _shelf in (
     Shelf("unasked", "check that is switched off", Unasked),
     Shelf("placements", "place on the plan", Placement),
     Shelf("legends", "legend", Legend),
+    Shelf("conflicts", "conflict", ItemConflict),
 ):
     add_shelf(_shelf)

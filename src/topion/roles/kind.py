@@ -148,10 +148,6 @@ class RoleKind:
         """The role in plain words."""
         return told(self, self.form)
 
-    def oldest_format(self) -> int:
-        """The oldest format of a project that holds it."""
-        return 6
-
     # --- in the walk ----------------------------------------------------------------------
 
     def in_the_way(self, me: Me) -> bool:

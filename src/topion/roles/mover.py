@@ -57,9 +57,6 @@ class Mover(RoleKind):
                 told = ", ".join(f"{value:g}" for value in point)
                 raise BadValue("a point of a mover", told, "two or three numbers, in cells")
 
-    def oldest_format(self) -> int:
-        return 9 if self.goes == "along its curve" else super().oldest_format()
-
     def in_the_way(self, me: Me) -> bool:
         return self.solid and not me.gone
 

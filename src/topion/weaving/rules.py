@@ -105,10 +105,6 @@ class RuleBook:
     falls_back_to: Annotated[str, Ref("materials")] = ""
     last_resort: TileRef | None = None
 
-    def oldest_format(self) -> int:
-        """Of project folders, the oldest that can hold it."""
-        return 1 if all(rule.on for rule in self.rules) else 6
-
     def tiles_used(self) -> Iterator[TileRef]:
         """Every tile that can be laid, in all its turns."""
         for rule in self.rules:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 from topion.errors import UnknownName
+from topion.model.conflict import Conflict
 from topion.model.edit import Dirty, DoesNotFit, EntryChange, Record
 from topion.model.layer import LayerInfo
 from topion.model.plain import JsonRecord, TypeForm, from_plain, to_plain
@@ -18,7 +19,10 @@ _OF_ROOMS: dict[str, Any] = {
     "layers": LayerInfo,
     "order": tuple[str, ...],
     "numbers": int,  # the highest ever given to an entry
+    "room_conflicts": tuple[Conflict, ...],
 }
+
+_IN_ROOMS = ("order", "numbers", "room_conflicts")
 
 
 @dataclass(frozen=True)
@@ -59,7 +63,7 @@ class ItemRecord:
             raise DoesNotFit(f"{'/'.join(self.address)} cannot be taken away")
         if self.address == ("rooms",) and sorted(self.after) != sorted(project.rooms):
             raise DoesNotFit("the order of the rooms names others")
-        room = project.room(self.address[1]) if self.address[0] in ("order", "numbers") else None
+        room = project.room(self.address[1]) if self.address[0] in _IN_ROOMS else None
         if room is not None and self.address[0] == "order":
             known = set(self.after) <= room.layers.keys() and len(set(self.after)) == len(
                 self.after
@@ -82,7 +86,7 @@ class ItemRecord:
         match self.address:
             case ("layers", room, layer):
                 return Dirty(room, layer)
-            case ("rooms" | "order" | "numbers", room):
+            case ("rooms" | "order" | "numbers" | "room_conflicts", room):
                 return Dirty(room)
         return Dirty(shelf=self.address[0], name=self.address[-1])
 
@@ -138,7 +142,7 @@ def kind_at(address: Address) -> TypeForm:
     match address:
         case ("rooms",):
             return tuple[str, ...]
-        case ("rooms" | "order" | "numbers", _) | ("layers", _, _):
+        case ("rooms" | "order" | "numbers" | "room_conflicts", _) | ("layers", _, _):
             return _OF_ROOMS[address[0]]
         case (table,) if table in TABLES:
             return TABLES[table].kind

@@ -46,9 +46,6 @@ class AtMost(RuleKind):
     def reason(self, measured: object) -> tuple[str, str, str]:
         return f"too many in the {self.per}", str(measured), str(self.count)
 
-    def oldest_format(self) -> int:
-        return 6 if self.per == "world" else super().oldest_format()
-
     def most(self) -> int | None:
         return self.count
 

@@ -61,9 +61,6 @@ class ClearOf(RuleKind):
     def reach(self) -> float:
         return self.cells
 
-    def oldest_format(self) -> int:
-        return 6 if self.between == "bodies" else super().oldest_format()
-
     def among(self, ground: Ground, spots: Spots) -> OwnLaid | None:
         own = {"", "anything", spots.prefab.name, spots.prefab.class_name}
         if self.of not in own:

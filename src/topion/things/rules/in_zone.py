@@ -44,9 +44,6 @@ class InZone(RuleKind):
         wanted = f"{'outside' if self.never else 'inside'} {self.zone}"
         return f"must stand {wanted}", str(measured), wanted
 
-    def oldest_format(self) -> int:
-        return 6
-
     def check(self, ground: Ground, spots: Spots) -> Answer:
         answer = Answer.of(spots)
         if not self.zone:

@@ -38,9 +38,6 @@ class KeepsCells(RuleKind):
 
     walls: Walls = "let in"
 
-    def oldest_format(self) -> int:
-        return super().oldest_format() if self.walls == "let in" else 6
-
     def sentence(self) -> str:
         told = {"let in": "", "asked": ", asks before a wall", "refused": ", also from walls"}
         return f"keeps its cells for itself{told[self.walls]}"

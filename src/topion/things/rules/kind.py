@@ -73,10 +73,6 @@ class RuleKind(ABC):
         """How many there are already where it counts."""
         return ground.count(prefab)
 
-    def oldest_format(self) -> int:
-        """The oldest format of a project that holds the rule as it is set."""
-        return 1 if self.on else 6
-
     def turns(self, ground: Ground, spots: Spots) -> NDArray[np.float64] | None:
         """(n,) how a thing is turned at each spot, in degrees; None where it turns nothing."""
         return None

@@ -52,9 +52,6 @@ class On(RuleKind):
     def grounds(self) -> tuple[str, ...]:
         return self.materials
 
-    def oldest_format(self) -> int:
-        return 6 if self.tags or self.carries else super().oldest_format()
-
     def short(self) -> str:
         return f"off the {'/'.join(word.lower() for word in (*self.materials, *self.tags))}" if (
             self.materials or self.tags) else "not carried"  # fmt: skip
@@ -93,9 +90,6 @@ class NotOn(RuleKind):
 
     def _words(self) -> str:
         return " or ".join(_words(self.materials, self.tags))
-
-    def oldest_format(self) -> int:
-        return 6 if self.tags else super().oldest_format()
 
     def short(self) -> str:
         return f"on {'/'.join(word.lower() for word in (*self.materials, *self.tags))}"
