@@ -14,12 +14,13 @@ from topion.brushes.region import RegionBrush
 from topion.edit.library import put_block, put_brush, put_item
 from topion.errors import BadValue, NameTaken
 from topion.model.edit import Edit, Record, joined, written
-from topion.model.plain import TypeForm
 from topion.model.project import Project
 from topion.model.records import EntriesRecord, ItemRecord, entries_changed, taken_away
-from topion.model.refs import REGIONS, Kind, renamed, uses
+from topion.model.refs import REGIONS, Kind, uses, with_names
 from topion.model.room import Room
-from topion.model.shelves import SHELVES, TABLES, Item, shelf_named, shelves
+from topion.model.shelves import MOST_FORMER, SHELVES, TABLES, Former, Item, shelf_named, shelves
+
+_Names = list[tuple[Kind, str, str]]
 
 
 @dataclass(frozen=True)
@@ -79,7 +80,18 @@ def rename_item(project: Project, shelf: str, old: str, new: str) -> Edit:
     records += _renamed_tables(project, shelf, names)
     for room in project.rooms.each():
         records += _renamed_in(room, names)
+    records += remembered(project, names)
     return Edit(f"Rename {old} to {new}", tuple(records))
+
+
+def remembered(project: Project, names: _Names) -> Iterator[Record]:
+    """Who still speaks of the old names, as others do who work in a copy, means the new ones."""
+    after = project.former
+    for kind, old, new in names:
+        kept = (one for one in after if (one.of, one.old) not in ((kind, old), (kind, new)))
+        moved = (replace(one, new=new) if (one.of, one.new) == (kind, old) else one for one in kept)
+        after = (*moved, Former(kind, old, new))[-MOST_FORMER:]
+    yield ItemRecord(("former",), project.former, after)
 
 
 def rename_region(project: Project, old: str, new: str) -> Edit:
@@ -93,7 +105,8 @@ def rename_region(project: Project, old: str, new: str) -> Edit:
         return Edit(old)
     _check_region(project, old, new)
     return Edit(f"Rename {old} to {new}",
-                tuple(renamed_everywhere(project, [(REGIONS, old, new)])))  # fmt: skip
+                (*renamed_everywhere(project, [(REGIONS, old, new)]),
+                 *remembered(project, [(REGIONS, old, new)])))  # fmt: skip
 
 
 def _check_region(project: Project, old: str, new: str) -> None:
@@ -101,9 +114,6 @@ def _check_region(project: Project, old: str, new: str) -> None:
     for room in project.rooms.each():
         if room.region(old) is not None and room.region(new) is not None:
             raise NameTaken(f"region of {room.info.name}", new)
-
-
-_Names = list[tuple[Kind, str, str]]
 
 
 def renamed_everywhere(project: Project, names: _Names) -> Iterator[Record]:
@@ -114,18 +124,12 @@ def renamed_everywhere(project: Project, names: _Names) -> Iterator[Record]:
         yield from _renamed_in(room, names)
 
 
-def _with_names(value: Any, names: _Names, wanted: TypeForm = None) -> Any:
-    for kind, old, new in names:
-        value = renamed(value, kind, old, new, wanted)
-    return value
-
-
 def _renamed_items(
     project: Project, shelf: str, old: str, new: str, names: _Names
 ) -> Iterator[Record]:
     for known in shelves():
         for name, item in project.shelf(known.name).items():
-            changed = _with_names(item, names)
+            changed = with_names(item, names)
             if (known.name, name) == (shelf, old):
                 gone = taken_away(project, (shelf, old))
                 yield gone
@@ -139,7 +143,7 @@ def _renamed_tables(project: Project, shelf: str, names: _Names) -> Iterator[Rec
     own = {"materials": "materials", **{s.name: s.numbers for s in shelves() if s.numbers}}
     for table in TABLES.values():
         before = getattr(project, table.name)
-        after = _with_names(before, names, table.kind)
+        after = with_names(before, names, table.kind)
         for kind, old, new in names:
             if own.get(kind) == table.name:
                 after = tuple(new if name == old else name for name in after)
@@ -150,14 +154,14 @@ def _renamed_tables(project: Project, shelf: str, names: _Names) -> Iterator[Rec
 def _renamed_in(room: Room, names: _Names) -> Iterator[Record]:
     name = room.info.name
     for layer_id, layer in room.bottom_up():
-        info = _with_names(layer.info, names)
+        info = with_names(layer.info, names)
         if info.kind == "region":
             own = next((new for kind, old, new in names if (kind, old) == (REGIONS, info.name)), "")
             info = replace(info, name=own or info.name)
         if info != layer.info:
             yield ItemRecord(("layers", name, layer_id), layer.info, info)
         for table, entries in layer.tables.items():
-            changed = {number: _with_names(entry, names) for number, entry in entries.items()}
+            changed = {number: with_names(entry, names) for number, entry in entries.items()}
             found: tuple[EntriesRecord, ...] = entries_changed(room, layer_id, table, changed)
             yield from found
 

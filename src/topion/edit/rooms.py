@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from topion.edit.names import renamed_everywhere
+from topion.edit.names import remembered, renamed_everywhere
 from topion.edit.whole import whole_room
 from topion.errors import BadValue, NameTaken
 from topion.grid.boxes import Box
@@ -177,7 +177,8 @@ def rename_room(project: Project, old: str, new: str) -> Edit:
     if new in project.rooms:
         raise NameTaken("room", new)
     replace(project.room(old).info, name=new)  # raises BadValue
-    uses = renamed_everywhere(project, [("rooms", old, new)])
+    names = [("rooms", old, new)]
+    uses = (*renamed_everywhere(project, names), *remembered(project, names))
     return Edit(f"Rename {old} to {new}", (*uses, RoomNameRecord(old, new)))
 
 

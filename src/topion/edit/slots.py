@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from topion.edit.library import put_item
-from topion.edit.names import renamed_everywhere
+from topion.edit.names import remembered, renamed_everywhere
 from topion.errors import BadValue, NameTaken
 from topion.grid.arrays import Rgba, TileIds
 from topion.model.edit import Edit
@@ -73,7 +73,7 @@ def rename_slot(project: Project, tileset_name: str, old: str, new: str) -> Edit
     names = [(slot_kind(tileset_name), old, new)]
     own = ItemRecord(("tilesets", tileset_name), tileset, replace(tileset, slots=slots))
     rest = renamed_everywhere(project, names)
-    return Edit(f"Slot {old} is {new}", (own, *rest))
+    return Edit(f"Slot {old} is {new}", (own, *rest, *remembered(project, names)))
 
 
 def slot_uses(project: Project, tileset_name: str, slot: str) -> Iterator[SlotUse]:

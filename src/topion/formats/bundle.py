@@ -45,6 +45,7 @@ _ROWS = {
 }
 _LATER = (
     "palette",
+    "former",
     "themes",
     "classes",
     "figures",

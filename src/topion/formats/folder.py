@@ -13,7 +13,7 @@ from __future__ import annotations
 import os
 import re
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import topion.brushes
@@ -22,7 +22,8 @@ import topion.roles
 import topion.things.rules  # noqa: F401  (and of rules)
 from topion.errors import BadFile
 from topion.formats.files import INDEX, FileMark, digest_of, inside
-from topion.formats.items import item_names, read_item
+from topion.formats.former import former_names, use_new_names
+from topion.formats.items import UNSETTLED, item_names, read_conflicts, read_item
 from topion.formats.room_files import read_info, read_room, room_path
 from topion.formats.saving import finish_save
 from topion.formats.stems import former_stem
@@ -38,6 +39,7 @@ from topion.formats.store import (
     room_parts,
 )
 from topion.formats.text import MOST_JSON, parse_json, read_value
+from topion.model.conflict import ItemConflict
 from topion.model.picture import Picture
 from topion.model.plain import Json, JsonRecord
 from topion.model.project import MOST_MATERIALS, MOST_TILES, Project
@@ -144,10 +146,13 @@ def _entry(folder: str, pattern: str) -> str | None:
 
 @dataclass(frozen=True)
 class Index:
-    """project.json: its lists and tables by name.  version : of the format it is written in."""
+    """project.json: its lists and tables by name.  version : of the format it is written in.
+    conflicts : what a merge left in it.
+    """
 
     values: JsonRecord
     version: int
+    conflicts: tuple[ItemConflict, ...] = ()
 
 
 def read_index(data: bytes) -> Index:
@@ -158,7 +163,7 @@ def read_index(data: bytes) -> Index:
     lists |= {shelf.name: tuple[str, ...] for shelf in listed_shelves()}
     wanted: JsonRecord = {"id": str, **lists, **{t.name: t.kind for t in TABLES.values()}}
     for key in index:
-        if key not in wanted and key != "format":
+        if key not in wanted and key not in ("format", UNSETTLED):
             known = ", ".join(("format", *wanted))
             raise BadFile(INDEX, f"{key:.40}: is not known here; known are {known}")
     if "name" not in index:
@@ -171,7 +176,7 @@ def read_index(data: bytes) -> Index:
         key: read_value(kind, index.get(key, empty.get(key, [])), data, INDEX, (key,))
         for key, kind in wanted.items()
     }
-    return Index(values, version)
+    return Index(values, version, read_conflicts(index.get(UNSETTLED, []), INDEX))
 
 
 def check_index(index: Index, data: bytes) -> None:
@@ -218,21 +223,39 @@ class _Reader:
         tables = {table: values[table] for table in TABLES if table != "name"}
         project = Project(values["name"], id=values["id"], **tables)
         put_store(project, store)
+        left = list(index.conflicts)
         for shelf in shelves():
             for name in values[shelf.numbers or shelf.name]:
-                item = read_item(shelf, name, self.files.read, self.files.picture)
-                project.shelf(shelf.name)[name] = item
-                part = self.files.kept(Same(item), item_names(shelf, name))
+                found = read_item(shelf, name, self.files.read, self.files.picture)
+                project.shelf(shelf.name)[name] = found.item
+                token = object() if found.conflicts else Same(found.item)
+                part = self.files.kept(token, item_names(shelf, name))
                 store.owners[shelf.name, name] = {(shelf.name, name): part}
+                left += found.conflicts
+        take_up(project, left)
+        names = former_names(project)
+        if names:
+            use_new_names(project, names)
         try:
             check_library(project)
         except NotSound as problem:
             raise BadFile(INDEX, str(problem)) from None
         source = FolderRooms(project, store, self.files.each, index.version)
         project.rooms = Rooms(unread=source.checked(values["rooms"]), source=source)
-        known = KeptPart(index_of(project, index.version), (INDEX,))
+        token = object() if left else index_of(project, index.version)
+        known = KeptPart(token, (INDEX,))
         store.owners["project",] = {("project",): known}
         return project
+
+
+def take_up(project: Project, left: list[ItemConflict]) -> None:
+    """Put conflicts that a merge left in files onto their shelf, under names that are free."""
+    shelf = project.shelf("conflicts")
+    for conflict in left:
+        name, more = conflict.name, 2
+        while name in shelf:
+            name, more = f"{conflict.name} {more}", more + 1
+        shelf[name] = replace(conflict, name=name)
 
 
 class FolderRooms:
@@ -268,7 +291,8 @@ class FolderRooms:
         """Raises BadFile."""
         store = self._store
         files = self._files(store if keep else None)
-        found = read_room(self._project, name, files.read, files.there, self._each)
+        names = former_names(self._project) if self._project.former else ()
+        found = read_room(self._project, name, files.read, files.there, self._each, names)
         room = found.room
         if not keep:
             return room

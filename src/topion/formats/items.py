@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 from topion.errors import BadFile
 from topion.formats.stems import stem
 from topion.formats.text import json_text, parse_json, read_value
+from topion.model.conflict import ItemConflict
 from topion.model.picture import Picture
-from topion.model.plain import to_plain
+from topion.model.plain import Json, to_plain
 from topion.model.shelves import Item, Shelf
+from topion.pictures.png import note_of
+
+UNSETTLED = "unsettled"  # where files of items and of the project hold what a merge left in them
 
 
 def item_files(shelf: Shelf, item: Item) -> list[tuple[str, bytes]]:
@@ -39,20 +44,39 @@ def picture_path(shelf: Shelf, name: str, field: str) -> str:
     return f"{shelf.name}/{stem(name)}{more}.png"
 
 
+@dataclass(frozen=True)
+class ItemRead:
+    """An item that was read, and conflicts that a merge left in its files."""
+
+    item: Any
+    conflicts: tuple[ItemConflict, ...]
+
+
 def read_item(
     shelf: Shelf,
     name: str,
     read: Callable[[str], bytes],
     picture: Callable[[str], Picture],
-) -> Any:
+) -> ItemRead:
     """The item `name`; `read` and `picture` fetch what lies at a path.  Raises BadFile."""
     path = item_path(shelf, name)
     data = read(path)
-    plain = parse_json(data, path)
+    plain, left = parse_json(data, path), []
     if isinstance(plain, dict):
+        left = list(plain.pop(UNSETTLED, []))
         for field in shelf.pictures:
-            plain[field] = picture(picture_path(shelf, name, field))
-    found = read_value(shelf.item, plain, data, path)
-    if found.name != name:
-        raise BadFile(path, f"is named “{found.name}” inside, but it is listed as “{name}”")
+            found = picture(picture_path(shelf, name, field))
+            note, bare = note_of(found.png)
+            plain[field] = Picture(found.rgba, bare) if note else found
+            left += [parse_json(note.encode(), path)] if note else []
+    item = read_value(shelf.item, plain, data, path)
+    if item.name != name:
+        raise BadFile(path, f"is named “{item.name}” inside, but it is listed as “{name}”")
+    return ItemRead(item, read_conflicts(left, path))
+
+
+def read_conflicts(plain: Json, path: str) -> tuple[ItemConflict, ...]:
+    """Conflicts of the library from JSON values.  Raises BadFile."""
+    kind = tuple[ItemConflict, ...]
+    found: tuple[ItemConflict, ...] = read_value(kind, plain, b"", path, (UNSETTLED,))
     return found

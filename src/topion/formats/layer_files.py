@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 
 from topion.errors import BadFile
+from topion.formats.former import Names, cells_by_new_names, with_new_names
 from topion.formats.plane_files import PlaneHead, check_highest, plane_bytes, read_plane
 from topion.formats.text import json_lines, parse_json, read_value
 from topion.grid.boxes import Box
@@ -120,8 +121,9 @@ def entries_plain(layer: Layer, table: str) -> list[JsonRecord]:
 class LayerReading:
     """Reads a layer whose files begin with a path.
 
-    read : fetches what lies at a path.  there : tells if something does.  conflicts : those that
-    its files hold, as a merge left them there, and of cells that lie outside the room.
+    read : fetches what lies at a path.  there : tells if something does.  names : former ones.
+    conflicts : those that its files hold, as a merge left them there, and of cells that lie
+    outside the room.
     """
 
     project: Project
@@ -130,6 +132,7 @@ class LayerReading:
     read: Callable[[str], bytes]
     there: Callable[[str], bool]
     each: Callable[[str], None]
+    names: Names = ()
     conflicts: list[Conflict] = field(default_factory=list)
 
     def layer(self, layer_id: str, info: LayerInfo) -> Layer:
@@ -147,6 +150,8 @@ class LayerReading:
             file = f"{path}.{table}.json"
             if self.there(file) or table == info.traits.main_table:
                 layer.tables[table] = self._entries(table, file)
+        if self.names:
+            with_new_names(layer, self.names)
         return layer
 
     def _cells(self, layer_id: str, layer: Layer, plane: str, file: str) -> np.ndarray:
@@ -159,7 +164,10 @@ class LayerReading:
             raise BadFile(file, f"has {cells.ndim} sides, but it must have {len(shape)}", "line 1")
         naming = naming_of(self.project, layer, plane)
         if naming is not None and head.names:
-            to = translation(head.names, naming.numbers(), naming.bits)
+            known = head.names
+            if self.names:
+                known = cells_by_new_names(known, naming.names.values(), self.names, plane)
+            to = translation(known, naming.numbers(), naming.bits)
             cells = cells if to is None else to[cells]
         rows_from = 2 if found.headed else 1
         check_highest(cells, highest(self.project, layer, plane), file, rows_from)
@@ -220,6 +228,11 @@ def split_entries(plain: Json, file: object) -> EntriesFile:
     entries = [item for item in plain if "id" in item or not item.keys() <= {"from", "conflict"}]
     conflicts = tuple(item["conflict"] for item in plain if item.keys() == {"conflict"})
     return EntriesFile(start, entries, conflicts)
+
+
+def entry_kind(table: str) -> type:
+    """The type of the entries of a table."""
+    return _LINES[table][0]
 
 
 def conflicts_of(plain: Iterable[Json], file: object) -> tuple[Conflict, ...]:

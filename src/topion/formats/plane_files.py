@@ -85,8 +85,8 @@ def head_of(data: bytes, file: object) -> PlaneHead | None:
 
 def _names(plain: Json, file: object) -> dict[int, NameInCells]:
     found: dict[int, NameInCells] = {}
-    wrong = BadFile(file, "names: must be names, or lists of a tile set, a slot and a turn, by number",
-                    "line 1")  # fmt: skip
+    wanted = "names by number, of tiles lists of a set, a slot and a turn"
+    wrong = BadFile(file, f"names: must be {wanted}", "line 1")
     if not isinstance(plain, dict):
         raise wrong
     for key, name in plain.items():

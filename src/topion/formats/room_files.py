@@ -28,6 +28,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from topion.errors import BadFile
+from topion.formats.former import Names
 from topion.formats.layer_files import OPTIONAL, LayerReading
 from topion.formats.stems import stem
 from topion.formats.text import json_text, read_record
@@ -99,15 +100,16 @@ def read_room(
     read: Callable[[str], bytes],
     there: Callable[[str], bool],
     each: Callable[[str], None],
+    names: Names = (),
 ) -> RoomRead:
     """A whole room; `read` fetches what lies at a path, `there` tells if something does.
 
-    Raises BadFile.
+    names : former ones, of which its files may speak.  Raises BadFile.
     """
     path, record = room_path(name), _read_head(name, read)
     room = Room(record.room, conflicts=record.conflicts)
     _check_memory(project, record, path, there)
-    reading = LayerReading(project, record.room, path, read, there, each)
+    reading = LayerReading(project, record.room, path, read, there, each, names)
     for line in record.layers:
         if line.id in room.layers or not re.fullmatch(r"[\w-]+", line.id):
             raise BadFile(f"{path}/room.json", f"layer id “{line.id}” is taken or not allowed")

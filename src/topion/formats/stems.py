@@ -37,6 +37,11 @@ def _digest(name: str) -> str:
     return hashlib.sha256(name.encode()).hexdigest()[:_DIGEST]
 
 
+def unstemmed(text: str) -> str:
+    """The name behind a file name; of one that was cut off, what is left of it."""
+    return unquote(text.rpartition("+")[0] or text)
+
+
 def former_stem(text: str) -> str:
     """How the name behind a file name was written by the first versions, which escaped all letters
     but those of ASCII.  Of one that was cut off only its digest is known: `*-DIGEST`."""

@@ -278,7 +278,7 @@ class _Save:
             shelf = shelf_named(owner[0])
             item = read_item(
                 shelf, owner[1], self._bytes, lambda name: read_png_file(self._path(name))
-            )
+            ).item
             if item != self.project.shelf(shelf.name)[owner[1]]:
                 raise BadFile(owner[1], f"the {shelf.word} would be another one")
 

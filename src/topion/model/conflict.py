@@ -6,6 +6,7 @@ Conflicts of a room lie in the room, those of the library on a shelf of their ow
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, ClassVar, Literal, Protocol
 
@@ -13,12 +14,11 @@ import numpy as np
 
 from topion.errors import BadValue
 from topion.grid.boxes import Box
-from topion.model.plain import Json, JsonRecord, Unread, check_plain, keep_unknown
+from topion.model.plain import JsonRecord, Unread, check_plain, keep_unknown
 from topion.model.plane import Plane
 from topion.model.typed import Name, register_kinds, typed
 
 Side = Literal["ours", "theirs"]
-Path = tuple[str, ...]
 NameInCells = tuple[
     str, ...
 ]  # of a material, a block or a colour; of a tile its set, slot and turn
@@ -100,44 +100,48 @@ _PLANES = {"material": "the material", "pinned": "the tile laid by hand", "inlay
 
 @dataclass(frozen=True)
 class EntryConflict:
-    """One entry of a numbered table of a layer, or some of its values.
+    """One entry of a numbered table of a layer.
 
-    path : which value of it; empty for the whole.  value : the version that does not stand, as
-    JSON; None where that side took it away, or never had that value.
+    values : of the version that does not stand, those that both changed, by name, as JSON; None
+    where it has none.  gone : that version has no such entry at all.
     """
 
     kind: ClassVar[str] = "entry"
     layer: str
     table: str
     number: int
-    path: Path = ()
-    value: Any = field(default=None, hash=False)
+    values: dict[str, Any] = field(default_factory=dict, hash=False)
+    gone: bool = False
     side: Side = "theirs"
 
     def __post_init__(self) -> None:
-        check_plain(self.value)
+        check_plain(self.values)
 
     def told(self) -> str:
-        word = self.table.removesuffix("s")
-        whole = f"{word} {self.number}"
-        return f"{words_of_path(self.path)} of {whole}" if self.path else whole
+        whole = f"{_ENTRIES.get(self.table, self.table)} {self.number}"
+        return whole if self.gone else f"{told_names(self.values)} of {whole}"
+
+
+_ENTRIES = {"things": "thing", "pieces": "piece", "curves": "curve", "held": "held thing",
+            "bans": "banned place"}  # fmt: skip
 
 
 @dataclass(frozen=True)
 class SettingConflict:
-    """A setting of the room, or of one of its layers.  path, value : as of an EntryConflict."""
+    """Settings of the room, or of one of its layers.  values, gone : as of an EntryConflict."""
 
     kind: ClassVar[str] = "setting"
     layer: str
-    path: Path
-    value: Any = field(default=None, hash=False)
+    values: dict[str, Any] = field(default_factory=dict, hash=False)
+    gone: bool = False
     side: Side = "theirs"
 
     def __post_init__(self) -> None:
-        check_plain(self.value)
+        check_plain(self.values)
 
     def told(self) -> str:
-        return words_of_path(self.path) if self.path else "the whole layer"
+        whole = "the layer" if self.layer else "the room"
+        return whole if self.gone else f"{told_names(self.values)} of {whole}"
 
 
 register_kinds(Conflict, CellsConflict, EntryConflict, SettingConflict)
@@ -146,60 +150,31 @@ register_kinds(Conflict, CellsConflict, EntryConflict, SettingConflict)
 @typed
 @dataclass(frozen=True)
 class ItemConflict:
-    """An item of the library, or a table of the project, or some of its values.
+    """An item of the library, or a table of the project.
 
-    name : of the conflict.  shelf, item : what it is about; of a table, no item.  path, value :
-    as of an EntryConflict.
+    name : of the conflict.  shelf, item : what it is about; of a table, no item.  values, gone : as
+    of an EntryConflict; of a table, all of it under its own name.
     """
 
     name: Name
     shelf: str
     item: str = ""
-    path: Path = ()
-    value: Any = field(default=None, hash=False)
+    values: dict[str, Any] = field(default_factory=dict, hash=False)
+    gone: bool = False
     side: Side = "theirs"
 
     def __post_init__(self) -> None:
-        check_plain(self.value)
+        check_plain(self.values)
 
     def told(self) -> str:
         """What both changed, in a few words."""
-        return words_of_path(self.path) if self.path else "the whole of it"
+        return "all of it" if self.gone else told_names(self.values)
 
 
-def words_of_path(path: Path) -> str:
-    """`("rules", "2", "marks")` as "marks of rules 2"."""
-    parts: list[str] = []
-    for step in path:
-        if step.isdecimal() and parts:
-            parts[-1] += f" {int(step) + 1}"
-        else:
-            parts.append(step.replace("_", " "))
-    return " of ".join(reversed(parts)) or "the whole"
-
-
-def value_at(plain: Json, path: Path) -> Json:
-    """What stands at a path in JSON values; None where nothing does."""
-    for step in path:
-        if isinstance(plain, dict):
-            plain = plain.get(step)
-        elif isinstance(plain, list) and step.isdecimal() and int(step) < len(plain):
-            plain = plain[int(step)]
-        else:
-            return None
-    return plain
-
-
-def with_value(plain: Json, path: Path, value: Json) -> Json:
-    """The same JSON values with another one at a path; None takes a value of a record away."""
-    if not path:
-        return value
-    step, rest = path[0], path[1:]
-    if isinstance(plain, list) and step.isdecimal() and int(step) < len(plain):
-        at = int(step)
-        return [*plain[:at], with_value(plain[at], rest, value), *plain[at + 1 :]]
-    known = plain if isinstance(plain, dict) else {}
-    inner = with_value(known.get(step), rest, value)
-    if inner is None:
-        return {key: item for key, item in known.items() if key != step}
-    return {**known, step: inner}
+def told_names(values: Mapping[str, object]) -> str:
+    """Names of values in a sentence."""
+    names = [name.replace("_", " ") for name in values]
+    if len(names) > 1 and {*names} <= {"y", "x", "z", "along"}:
+        return "the place"
+    few = names if len(names) <= 3 else [*names[:2], f"{len(names) - 2} more"]
+    return " and ".join(", ".join(few).rsplit(", ", 1)) or "nothing"

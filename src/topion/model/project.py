@@ -14,7 +14,7 @@ from topion.model.palette import Palette
 from topion.model.prefab import Prefab
 from topion.model.room import Room, RoomInfo
 from topion.model.rooms import Rooms
-from topion.model.shelves import SHELVES, TABLES, Bay, Item
+from topion.model.shelves import SHELVES, TABLES, Bay, Former, Item
 from topion.model.solid import Block
 from topion.model.tileset import TileRef, TileSet
 
@@ -31,6 +31,7 @@ class Project:
     materials : names; the id of a material in cells is its place here + 1.
     tiles : every tile that any brush can lay; the id in cells is its place here + 1.
     block_names : the same for blocks.  palette : the colours that tint maps speak of.
+    former : names that were given up; see `topion.model.shelves`.
     id : tells the project from others, wherever its folder is moved; empty before its first save.
     stamps : by shelf or table, a stamp of what it holds.  derived : see `topion.model.derived`.
     """
@@ -43,6 +44,7 @@ class Project:
     bays: tuple[Bay, ...] = ()
     block_names: tuple[str, ...] = ()
     palette: Palette = ()
+    former: tuple[Former, ...] = ()
     id: str = ""
     stamps: dict[str, int] = field(default_factory=dict, repr=False)
     derived: dict[Any, tuple[object, Any]] = field(default_factory=dict, repr=False)

@@ -9,7 +9,7 @@ from __future__ import annotations
 import dataclasses
 import types
 import typing
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Annotated, Any, NamedTuple, get_args, get_origin, get_type_hints
 
@@ -51,6 +51,13 @@ def renamed(value: Any, kind: Kind, old: str, new: str, wanted: TypeForm = None)
     wanted : its type, where that tells more than the class of the value.
     """
     return _renamed(wanted or type(value), value, kind, old, new)
+
+
+def with_names(value: Any, names: Iterable[tuple[Kind, str, str]], wanted: TypeForm = None) -> Any:
+    """The same value with other names; (kind, old, new) of each."""
+    for kind, old, new in names:
+        value = renamed(value, kind, old, new, wanted)
+    return value
 
 
 def field_types(cls: TypeForm) -> dict[str, TypeForm]:

@@ -37,6 +37,22 @@ class Bay:
     brushes: tuple[Annotated[str, Ref("brushes")], ...] = ()
 
 
+@typed
+@dataclass(frozen=True)
+class Former:
+    """A name that something had before: whoever still speaks of it by that means it.
+
+    of : the shelf, or what else the name is of, as a `Ref` says it.  old, new : names.
+    """
+
+    of: str
+    old: str
+    new: str
+
+
+MOST_FORMER = 1000  # names that are remembered
+
+
 @dataclass(frozen=True)
 class Shelf:
     """One kind of items of the library.
@@ -78,6 +94,7 @@ TABLES: dict[str, Table] = {
         Table("tiles", tuple[TileRef, ...]),
         Table("block_names", tuple[str, ...]),
         Table("palette", tuple[Tint, ...]),
+        Table("former", tuple[Former, ...]),
     )
 }
 

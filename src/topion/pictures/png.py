@@ -23,6 +23,8 @@ from topion.grid.arrays import Rgba
 from topion.model.picture import Picture
 from topion.model.plain import CODECS, Codec
 
+_NOTE = b"tpCf"  # a chunk of ours, which others leave alone
+_LAST = 12  # bytes of the chunk that ends a file
 _GREY = 0  # the kind of colour in the header
 _SIGNATURE = b"\x89PNG\r\n\x1a\n"
 LONGEST_SIDE_PX = 16_384
@@ -166,6 +168,37 @@ def png_bytes(rgba: Rgba) -> bytes:
     out = io.BytesIO()
     Image.fromarray(np.ascontiguousarray(rgba)).save(out, "PNG", compress_level=6)
     return out.getvalue()
+
+
+def with_note(data: bytes, text: str) -> bytes:
+    """A PNG file that also holds a text of ours, which no other program shows."""
+    plain = _NOTE + text.encode()
+    chunk = struct.pack(">I", len(plain) - 4) + plain + struct.pack(">I", binascii.crc32(plain))
+    end = _note_at(data)[1] or len(data) - _LAST
+    return data[:end] + chunk + data[end:]
+
+
+def note_of(data: bytes) -> tuple[str, bytes]:
+    """(the text of a PNG file, empty where it has none, and the file without it)."""
+    text, at = "", 0
+    while True:
+        at, end = _note_at(data)
+        if not end:
+            return text, data
+        text = data[at + 8 : end - 4].decode(errors="replace")
+        data = data[:at] + data[end:]
+
+
+def _note_at(data: bytes) -> tuple[int, int]:
+    """Where the chunk with our text begins and ends; twice 0 where there is none."""
+    at = len(_SIGNATURE)
+    while at + 12 <= len(data):
+        length, tag = struct.unpack(">I4s", data[at : at + 8])
+        end = at + 12 + length
+        if tag == _NOTE and end <= len(data):
+            return at, end
+        at = end
+    return 0, 0
 
 
 def picture_of(rgba: Rgba) -> Picture:

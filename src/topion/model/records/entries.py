@@ -79,8 +79,9 @@ class EntriesRecord:
             return None
         wanted = {n: self.after.get(n) for n in (*self.before, *self.after)}
         known = _numbers_of(room)
-        taken = sorted(n for n in wanted if n not in self.before and n in known)
-        moved = {n: room.next_number() + k for k, n in enumerate(taken)}
+        fresh = sorted(n for n in wanted if n not in self.before)
+        taken = any(n in known for n in fresh)
+        moved = {n: room.next_number() + k for k, n in enumerate(fresh)} if taken else {}
         found = entries_changed(
             room, self.layer, self.table, {moved.get(n, n): entry for n, entry in wanted.items()}
         )
