@@ -16,6 +16,7 @@ from topion import __version__
 from topion.cli_export import add_export, add_packing
 from topion.cli_import import add_import
 from topion.cli_parser import Commands, Parser, command
+from topion.cli_team import add_git_diff, add_team
 from topion.errors import TopionError, one_sentence
 from topion.parsing import number, pair, place, sizes, whole
 
@@ -65,6 +66,8 @@ def _parser() -> Parser:
     _add_render(commands)
     add_export(commands)
     add_packing(commands)
+    add_team(commands)
+    add_git_diff(commands)
     _add_walk(commands)
     _add_window(commands)
     schema = command(commands, "schema", _schema, "Print the JSON Schema of a bundle.")

@@ -114,6 +114,16 @@ def is_own(name: str) -> bool:
     return re.fullmatch(ours, name) is not None
 
 
+def own_path(path: str) -> str | None:
+    """The part of a path that leads to a file of ours within its project; None for any other."""
+    parts = [part for part in path.replace("\\", "/").split("/") if part]
+    for first in range(len(parts)):
+        name = "/".join(parts[first:])
+        if is_own(name):
+            return name
+    return None
+
+
 def inside(folder: Path, name: str) -> Path:
     """The path of `name` in `folder`; raises BadFile if it would lead out of it."""
     path = folder / name

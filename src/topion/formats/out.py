@@ -22,6 +22,12 @@ def check_out(path: Path) -> None:
         raise TopionError(f"{path} is a file of the project {owner.name}; choose another place")
 
 
+def write_over(path: Path, data: bytes) -> None:
+    """Write a file that is not a project's, such as those git lends, in its own place."""
+    with path.open("wb") as out:
+        out.write(data)
+
+
 def write_out(path: Path, contents: Contents) -> None:
     """Write a file whole or not at all, and never over one that a project is made of.
 

@@ -106,12 +106,12 @@ def merged_room(file: str, base: bytes | None, ours: bytes, theirs: bytes) -> Me
     info, both = _merged_info(sides.each(lambda side: dict(side.get("room", {}))), file)
     conflicts = _settings("", info, both)
     layers, found = merged_keyed(sides.each(lambda side: list(side.get("layers", []))), "id")
+    # a layer that one side took away has no files any more, whatever the other one set
+    gone = {one.path[0] for one in found if len(one.path) == 1}
+    layers = [layer for layer in layers if layer["id"] not in gone]
     for layer in layers:
-        own = [replace(one, path=one.path[1:]) for one in found if one.path[0] == layer["id"]]
-        inner = [replace(one, path=one.path[1:]) for one in own if one.path]
-        conflicts += _settings(layer["id"], layer["layer"], inner)
-        conflicts += [SettingConflict(layer["id"], {}, True, one.side)
-                      for one in own if not one.path]  # fmt: skip
+        own = [replace(one, path=one.path[2:]) for one in found if one.path[0] == layer["id"]]
+        conflicts += _settings(layer["id"], layer["layer"], own)
     fresh = tuple(to_plain(one) for one in conflicts)
     made: JsonRecord = {"room": info, "layers": layers}
     highest = max((n for n in numbers if isinstance(n, int)), default=0)

@@ -8,7 +8,7 @@ one changed it is put back, and named.
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 
 from topion.formats.files import INDEX
@@ -211,7 +211,7 @@ class _Restoring:
     def _changed(self, owner: Owner, side: Side) -> bool:
         tree = getattr(self.sides, side)
         names = files_of(owner, self.sides.base.names | tree.names)
-        return any(read_of(tree, name) != read_of(self.sides.base, name) for name in names)
+        return _differ(tree, self.sides.base, names)
 
     def _set(self, side: Side, changed: dict[str, bytes | None]) -> None:
         tree = ChangedTree(getattr(self.sides, side), changed)
@@ -248,7 +248,8 @@ class _Restoring:
                 lead = f"{room_path(owner.name)}/{layer_id}."
                 other, base = getattr(self.sides, _other(side)), self.sides.base
                 names = {n for n in base.names | other.names if n.startswith(lead)}
-                if any(read_of(other, n) != read_of(base, n) for n in names):
+                line = getattr(known, _other(side))[layer_id]
+                if line != known.base[layer_id] or _differ(other, base, names):
                     head = getattr(heads, side)
                     head["layers"] = [*head.get("layers", []), known.base[layer_id]]
                     files = {n: base.read(n) for n in names if n in base.names}
@@ -267,6 +268,10 @@ class _Restoring:
         for room, layer_id, side in self.layers:
             conflict = SettingConflict(layer_id, {}, True, side)
             yield f"{room_path(room)}/room.json", to_plain(conflict)
+
+
+def _differ(one: Tree, other: Tree, names: Iterable[str]) -> bool:
+    return any(read_of(one, name) != read_of(other, name) for name in names)
 
 
 def _united(index: JsonRecord, before: JsonRecord, table: str) -> None:
