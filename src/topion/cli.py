@@ -16,7 +16,7 @@ from topion import __version__
 from topion.cli_export import add_export, add_packing
 from topion.cli_import import add_import
 from topion.cli_parser import Commands, Parser, command
-from topion.cli_team import add_git_diff, add_team
+from topion.cli_team import add_git, add_git_diff, add_team
 from topion.errors import TopionError, one_sentence
 from topion.parsing import number, pair, place, sizes, whole
 
@@ -67,6 +67,7 @@ def _parser() -> Parser:
     add_export(commands)
     add_packing(commands)
     add_team(commands)
+    add_git(commands)
     add_git_diff(commands)
     _add_walk(commands)
     _add_window(commands)

@@ -51,6 +51,16 @@ def add_team(commands: Commands) -> None:
                        help="in the repository (default: here)")  # fmt: skip
 
 
+def add_git(commands: Commands) -> None:
+    """The command `git-merge`."""
+    finish = command(commands, "git-merge", _git_merge,
+                     "Put projects together as wholes where git stopped with conflicts; then git "
+                     "goes on.  0 done, 1 with conflicts, which are kept in the project.",
+                     "Put projects together as wholes where git stopped.")  # fmt: skip
+    finish.add_argument("folder", type=place, nargs="?", default=Path(),
+                        help="in the repository (default: here)")  # fmt: skip
+
+
 def add_git_diff(commands: Commands) -> None:
     """The command `git-diff`, as git calls it."""
     git = command(commands, "git-diff", _git_diff, "Say what changed in one file, for git.")
@@ -167,6 +177,17 @@ def _git_setup(args: argparse.Namespace) -> None:
 
     for line in set_up(args.folder):
         print(line)
+
+
+def _git_merge(args: argparse.Namespace) -> int:
+    from topion.git_finish import finish
+
+    lines: list[str] = []
+    for folder, project in finish(args.folder):
+        lines += _sentences(project)
+        print(f"{folder} is put together and added; git can go on")
+    print("\n".join(lines) if lines else "nothing was changed by both")
+    return 1 if lines else 0
 
 
 def _git_diff(args: argparse.Namespace) -> int:

@@ -9,40 +9,19 @@ from __future__ import annotations
 import os
 import secrets
 import shlex
-import shutil
 import subprocess
 import sys
 from collections.abc import Iterator
 from pathlib import Path
 
-from topion.errors import TopionError
 from topion.formats.files import INDEX
 from topion.formats.store import SUFFIX
+from topion.merging.git import GitTrouble, git, git_program
 
 ATTRIBUTES = ".gitattributes"
 _BEGIN, _END = "# Topion projects", "# end of Topion projects"
 ENDS = ("json", "rows", "png")  # of the files of a project
 _DEEPEST = 8  # folders in which projects are looked for
-
-
-class GitTrouble(TopionError):
-    def __init__(self, reason: str) -> None:
-        super().__init__(f"git cannot be used: {reason}")
-
-
-def git(folder: Path, *words: str) -> str:
-    """What git says.  Raises GitTrouble."""
-    program = shutil.which("git")
-    if program is None:
-        raise GitTrouble("the program git is not installed")
-    try:
-        done = subprocess.run([program, "-C", str(folder), *words], capture_output=True)
-    except OSError as problem:
-        raise GitTrouble(problem.strerror or str(problem)) from None
-    if done.returncode:
-        told = done.stderr.decode(errors="replace").strip().splitlines()
-        raise GitTrouble(told[0].removeprefix("fatal: ") if told else f"exit {done.returncode}")
-    return done.stdout.decode(errors="replace")
 
 
 def set_up(folder: Path) -> Iterator[str]:
@@ -71,10 +50,7 @@ def set_up(folder: Path) -> Iterator[str]:
 
 def merge_lines(base: Path, ours: Path, theirs: Path) -> int:
     """Put files that are none of a project together as git itself does; how many conflicts."""
-    program = shutil.which("git")
-    if program is None:
-        raise GitTrouble("the program git is not installed")
-    words = [program, "merge-file", "-q", str(ours), str(base), str(theirs)]
+    words = [git_program(), "merge-file", "-q", str(ours), str(base), str(theirs)]
     return min(1, abs(subprocess.run(words).returncode))
 
 
@@ -105,8 +81,8 @@ def _others(root: Path) -> Iterator[str]:
 
 
 def _escaped(path: str) -> str:
-    """A path as a pattern that means it alone."""
-    return "".join(f"\\{sign}" if sign in '\\*?[]!#" ' else sign for sign in path)
+    """A path as a pattern; any sign stands for one that means something in patterns."""
+    return "".join("?" if sign in '\\*?[]!#"\t ' else sign for sign in path)
 
 
 def _write_attributes(path: Path, patterns: list[str]) -> bool:

@@ -76,3 +76,9 @@ def onto(pair: Pair) -> Project:
             if moved is not None:
                 moved.write(project)
     return project
+
+
+def without_numbers(project: Project) -> list[str]:
+    """All things of a project, whatever numbers they have."""
+    layers = (layer for room in project.rooms.values() for layer in room.layers.values())
+    return sorted(repr(thing) for layer in layers for thing in layer.things.values())

@@ -13,6 +13,7 @@ import numpy as np
 import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
 
+from topion.errors import BadFile
 from topion.formats.plane_files import (
     PlaneHead,
     conflict_lines,
@@ -21,7 +22,7 @@ from topion.formats.plane_files import (
     split_rows,
 )
 from topion.grid.boxes import Box
-from topion.grid.runs import rows_to_text, text_to_rows
+from topion.grid.runs import BadRows, rows_to_text, text_to_rows
 from topion.merging.boxes import merged_box
 from topion.merging.files import MergedFile, kept_conflicts
 from topion.merging.values import Three
@@ -150,7 +151,11 @@ class _Merge:
 
     def _rows_at(self, lines: list[bytes], which: list[int]) -> NDArray[np.uint16]:
         text = b"".join(lines[at] + b"\n" for at in which)
-        return text_to_rows(text, (len(which), self.box.shape[-1]))
+        try:
+            return text_to_rows(text, (len(which), self.box.shape[-1]))
+        except BadRows as problem:
+            line = which[min(problem.line, len(which)) - 1] + 1 + self.ours.headed
+            raise BadFile(self.path, problem.reason, f"line {line}") from None
 
     def _by_cells(self) -> MergedFile:
         """Versions of other sizes, or with other numbers for the same names."""

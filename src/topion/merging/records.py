@@ -10,6 +10,7 @@ from topion.errors import BadFile, TopionError
 from topion.formats.files import INDEX
 from topion.formats.items import UNSETTLED
 from topion.formats.room_files import RoomFile
+from topion.formats.stems import stem
 from topion.formats.text import json_text, parse_json, read_value
 from topion.grid.boxes import Box
 from topion.merging.boxes import merged_box
@@ -50,14 +51,29 @@ def merged_item(file: str, base: bytes | None, ours: bytes, theirs: bytes) -> Me
     sides = Three(base, ours, theirs).each(lambda data: _record(data, file))
     kept = kept_conflicts(sides.each(lambda side: side.pop(UNSETTLED, [])))
     made, both = merged_values(Three(sides.base or MISSING, sides.ours, sides.theirs))
-    shelf = file.partition("/")[0]
+    shelf, _, path = file.partition("/")
     if not _is_sound(shelf, made):
         made, both = sides.ours, [Both((), sides.theirs)]
+    made, both = _called_as(path.removesuffix(".json"), made, sides.each(_name_in), both)
     name = str(made.get("name", ""))
     fresh = tuple(to_plain(one) for one in item_conflicts(shelf, name, made, sides.theirs, both))
     every = [*kept, *fresh]
     whole = {**made, UNSETTLED: every} if every else made
     return MergedFile(json_text(whole).encode(), fresh)
+
+
+def _name_in(plain: JsonRecord) -> str:
+    return str(plain.get("name", ""))
+
+
+def _called_as(
+    path: str, made: JsonRecord, names: Three[str], both: list[Both]
+) -> tuple[JsonRecord, list[Both]]:
+    """Called as its file is, which version control may have moved."""
+    fitting = next((name for name in names if stem(name) == path), "")
+    if not fitting:
+        return made, both
+    return {**made, "name": fitting}, [one for one in both if one.path != ("name",)]
 
 
 def _is_sound(shelf: str, plain: JsonRecord) -> bool:
@@ -103,7 +119,9 @@ def merged_room(file: str, base: bytes | None, ours: bytes, theirs: bytes) -> Me
     sides = Three(base, ours, theirs).each(lambda data: _record(data, file))
     numbers = [side.get("numbers", 0) for side in sides[1:]]
     kept = kept_conflicts(sides.each(lambda side: list(side.get("conflicts", []))))
-    info, both = _merged_info(sides.each(lambda side: dict(side.get("room", {}))), file)
+    infos = sides.each(lambda side: dict(side.get("room", {})))
+    info, both = _merged_info(infos, file)
+    info, both = _called_as(file.split("/")[-2], info, infos.each(_name_in), both)
     conflicts = _settings("", info, both)
     layers, found = merged_keyed(sides.each(lambda side: list(side.get("layers", []))), "id")
     # a layer that one side took away has no files any more, whatever the other one set
