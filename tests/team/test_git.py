@@ -9,11 +9,12 @@ import pytest
 from tests.merging.test_whole import moss
 from tests.rooms import small_room
 from tests.team.repositories import NAME, Clone, live, two_clones
+from topion import scripting
 from topion.cli import main
 from topion.edit.conflicts import open_conflicts, settled
 from topion.git_finish import finish
 from topion.git_setup import ATTRIBUTES, set_up
-from topion.merging.git import GitTrouble
+from topion.merging.git import GitTrouble, clone_of
 from topion.merging.git_trees import Repository
 from topion.merging.naming import project_of
 from topion.model.compare import differences
@@ -204,3 +205,31 @@ def test_random_lives_go_through_git_and_stay_sound(tmp_path, seed):
         ours.git("fetch", "-q", str(theirs.root), "HEAD")
         ours.git("reset", "-q", "--hard", "FETCH_HEAD")
         assert differences(ours.read(), project) == []
+
+
+def test_copies_of_a_repository_give_numbers_of_their_own(clones):
+    given = []
+    for clone in clones:
+        handle = scripting.open(clone.place, clone=clone_of(clone.place))
+        room = handle.room("Yard")
+        room.lay("Bush", cells=[(2, 2)])
+        room.lay("Bush", cells=[(5, 5)])
+        given.append({*room.data.layers["things"].things})
+        clone.save(handle)
+    assert given[0].isdisjoint(given[1]) and all(max(own) - min(own) == 1 for own in given)
+    assert [{*clone.read().room("Yard").layers["things"].things} for clone in clones] == given
+    assert clone_of(clones[0].root.parent) == ""
+
+
+def test_one_renames_a_brush_while_the_other_changes_it(clones):
+    ours, theirs = clones
+    handle = ours.open()
+    handle.rename("brushes", "Stones", "Pebbles")
+    ours.save(handle)
+    handle = theirs.open()
+    handle.add_brush(handle.data.brush("Stones").changed(seed=77))
+    theirs.save(handle)
+    theirs.take_from(ours)
+    theirs.git("rebase", "-q", "theirs")
+    assert theirs.read().brush("Pebbles").seed == 77
+    assert list(theirs.read().shelf("conflicts")) == []

@@ -14,8 +14,8 @@ from functools import partial
 from itertools import islice
 
 import numpy as np
+import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from topion.brushes.kind import BrushKind
 from topion.brushes.mosaic import Mosaic
@@ -296,8 +296,8 @@ def _connected(sheet: _Sheet) -> Iterator[tuple[Box, NDArray[np.bool_]]]:
             if there[0] < rows and there[1] < columns and sheet.free[there]:
                 a, b = _rim(sheet, (y, x), sides[0]), _rim(sheet, there, sides[1])
                 joined[2 * y + dy, 2 * x + dx] = _meet(a, b)
-    labels, _ = ndimage.label(joined)
-    for number, part in enumerate(ndimage.find_objects(labels), 1):
+    labels, _ = scipy.ndimage.label(joined)
+    for number, part in enumerate(scipy.ndimage.find_objects(labels), 1):
         lo = part[0].start // 2, part[1].start // 2
         hi = (part[0].stop + 1) // 2, (part[1].stop + 1) // 2
         if max(hi[0] - lo[0], hi[1] - lo[1]) <= _LARGEST_STAMP:

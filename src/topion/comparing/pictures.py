@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from topion.comparing.rooms import RoomChanged, room_changed
 from topion.formats.stems import stem
@@ -78,7 +78,7 @@ def _marked(
     rgb = picture[..., :3].astype(np.float32)
     pale = rgb * (1 - _PALE) + _PAPER * _PALE
     picture[..., :3] = np.where(mask[..., None], rgb, pale).astype(np.uint8)
-    edge = ndimage.binary_dilation(mask, iterations=2) & ~mask
+    edge = scipy.ndimage.binary_dilation(mask, iterations=2) & ~mask
     picture[edge] = (*_EDGE[side], 255)
     return picture
 

@@ -39,6 +39,7 @@ from topion.formats.store import (
     room_parts,
 )
 from topion.formats.text import MOST_JSON, parse_json, read_value
+from topion.grid.hashing import seed_of
 from topion.model.conflict import ItemConflict
 from topion.model.picture import Picture
 from topion.model.plain import Json, JsonRecord
@@ -52,13 +53,15 @@ from topion.pictures.png import read_bytes, read_png
 
 _MOST_ROWS = 1 << 28  # bytes of one file of cells
 _MOST_INDEX = 1 << 24
+_CLONE_NUMBERS = 1 << 16  # within which copies of a repository begin to give numbers
 _MOST_FILES = 100_000  # in one list of project.json
 _ID = re.compile(r"[0-9A-Za-z_-]{0,64}")
 
 
-def read_project(folder: Path, each: Step | None = None) -> Project:
+def read_project(folder: Path, each: Step | None = None, clone: str = "") -> Project:
     """Read a project folder: its library, and the names of its rooms.
 
+    clone : tells the copy of a repository from other copies, in which others give numbers too.
     Raises BadFile and builds nothing if it is not sound; so does the first use of a room.
     """
     try:
@@ -72,7 +75,7 @@ def read_project(folder: Path, each: Step | None = None) -> Project:
         finish_save(folder)
         if not os.path.lexists(folder / INDEX):
             raise BadFile(folder, f"holds no {INDEX}, so it is not a project")
-        return _Reader(_Files(folder, each or (lambda _: None))).project()
+        return _Reader(_Files(folder, each or (lambda _: None)), clone).project()
     except OSError as problem:
         name = problem.filename or folder
         raise BadFile(name, f"cannot be read: {problem.strerror or problem}") from None
@@ -212,8 +215,8 @@ def _checked_format(index: Json) -> int:
 
 
 class _Reader:
-    def __init__(self, files: _Files) -> None:
-        self.files = files
+    def __init__(self, files: _Files, clone: str) -> None:
+        self.files, self.clone = files, clone
 
     def project(self) -> Project:
         data = self.files.read(INDEX)
@@ -240,7 +243,7 @@ class _Reader:
             check_library(project)
         except NotSound as problem:
             raise BadFile(INDEX, str(problem)) from None
-        source = FolderRooms(project, store, self.files.each, index.version)
+        source = FolderRooms(project, store, self.files.each, index.version, self.clone)
         project.rooms = Rooms(unread=source.checked(values["rooms"]), source=source)
         token = object() if left else index_of(project, index.version)
         known = KeptPart(token, (INDEX,))
@@ -261,11 +264,14 @@ def take_up(project: Project, left: list[ItemConflict]) -> None:
 class FolderRooms:
     """Reads rooms of a folder when they are first asked for.
 
-    version : of the format in which the folder is.
+    version : of the format in which the folder is.  clone : see `read_project`.
     """
 
-    def __init__(self, project: Project, store: Store, each: Step, version: int) -> None:
+    def __init__(
+        self, project: Project, store: Store, each: Step, version: int, clone: str = ""
+    ) -> None:
         self._project, self._store, self._each, self.version = project, store, each, version
+        self._clone = clone
 
     def checked(self, names: tuple[str, ...]) -> tuple[str, ...]:
         """The same names; BadFile for one that has no room.json."""
@@ -296,6 +302,8 @@ class FolderRooms:
         room = found.room
         if not keep:
             return room
+        if self._clone:
+            room.skip_numbers(seed_of(f"{self._clone} {name} {room.numbers}") % _CLONE_NUMBERS)
         store.owners["rooms", name] = {
             part.key: files.kept(part.token if found.whole else object(),
                                  filter(files.there, _names_of(room, part.key)))

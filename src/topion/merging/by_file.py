@@ -10,11 +10,7 @@ import struct
 
 from topion.errors import BadFile, TopionError
 from topion.formats.files import INDEX, is_own
-from topion.merging.entries import merged_entries
 from topion.merging.files import MergedFile
-from topion.merging.pictures import merged_picture
-from topion.merging.planes import merged_plane
-from topion.merging.records import merged_index, merged_item, merged_room
 
 
 def merged_file(name: str, base: bytes | None, ours: bytes, theirs: bytes) -> MergedFile:
@@ -36,16 +32,18 @@ def merged_file(name: str, base: bytes | None, ours: bytes, theirs: bytes) -> Me
 
 
 def _merged(name: str, base: bytes | None, ours: bytes, theirs: bytes) -> MergedFile:
+    # git starts us once for each file: only what that one needs is loaded
     if not is_own(name):
         raise BadFile(name, "is no file of a project")
-    if name == INDEX:
-        return merged_index(base, ours, theirs)
     if name.endswith(".rows"):
         return merged_plane(name, base, ours, theirs)
+    if name.startswith("rooms/") and not name.endswith("/room.json"):
+        return merged_entries(name, base, ours, theirs)
     if name.endswith(".png"):
         return merged_picture(name, base, ours, theirs)
-    if not name.startswith("rooms/"):
-        return merged_item(name, base, ours, theirs)
-    if name.endswith("/room.json"):
-        return merged_room(name, base, ours, theirs)
-    return merged_entries(name, base, ours, theirs)
+    from topion.merging import records
+
+    if name == INDEX:
+        return records.merged_index(base, ours, theirs)
+    merge = records.merged_room if name.startswith("rooms/") else records.merged_item
+    return merge(name, base, ours, theirs)

@@ -22,6 +22,19 @@ def git_program() -> str:
     return program
 
 
+def clone_of(folder: Path) -> str:
+    """What tells the copy of a repository in which a folder lies from others; empty where none
+    was set up."""
+    if not any(
+        (above / ".git").exists() for above in (folder.resolve(), *folder.resolve().parents)
+    ):
+        return ""
+    try:
+        return git(folder, "config", "--get", "topion.clone").strip()[:64]
+    except GitTrouble:
+        return ""
+
+
 def git(folder: Path, *words: str) -> str:
     """What git says.  Raises GitTrouble."""
     try:

@@ -6,6 +6,10 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
+import topion.brushes
+import topion.conditions
+import topion.roles
+import topion.things.rules  # noqa: F401  (registers the kinds that items are of)
 from topion.errors import BadFile, TopionError
 from topion.formats.files import INDEX
 from topion.formats.items import UNSETTLED

@@ -40,7 +40,12 @@ def name_of(folder: Path) -> str:
     return text.strip() or "Untitled"
 
 
-def open(path: str | Path, each: Callable[[str], None] | None = None) -> ProjectHandle:
-    """Open a project folder.  Raises BadFile and builds nothing if it is not sound."""
+def open(
+    path: str | Path, each: Callable[[str], None] | None = None, clone: str = ""
+) -> ProjectHandle:
+    """Open a project folder.  Raises BadFile and builds nothing if it is not sound.
+
+    clone : of a repository in which others work too; see `read_project`.
+    """
     folder = Path(path)
-    return ProjectHandle(read_project(folder, each), folder)
+    return ProjectHandle(read_project(folder, each, clone), folder)

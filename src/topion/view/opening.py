@@ -13,6 +13,7 @@ from topion.edit.resume import Kept
 from topion.edit.serial import edit_from_plain
 from topion.edit.whole import project_of
 from topion.errors import BadFile, TopionError
+from topion.merging.git import clone_of
 from topion.render.atlas import atlas_of, mean_colours
 from topion.view.keeper import Keeper
 
@@ -33,7 +34,7 @@ def opened(folder: Path, step: Callable[[str], None], *, keep: bool = True) -> O
 
     keep : begin its keeper.  Raises BadFile where no room is sound.
     """
-    handle = scripting.open(folder, step)
+    handle = scripting.open(folder, step, clone_of(folder))
     wrong: BadFile | None = None
     for name in handle.rooms():
         try:
