@@ -36,10 +36,16 @@ def _merged(name: str, base: bytes | None, ours: bytes, theirs: bytes) -> Merged
     if not is_own(name):
         raise BadFile(name, "is no file of a project")
     if name.endswith(".rows"):
+        from topion.merging.planes import merged_plane
+
         return merged_plane(name, base, ours, theirs)
     if name.startswith("rooms/") and not name.endswith("/room.json"):
+        from topion.merging.entries import merged_entries
+
         return merged_entries(name, base, ours, theirs)
     if name.endswith(".png"):
+        from topion.merging.pictures import merged_picture
+
         return merged_picture(name, base, ours, theirs)
     from topion.merging import records
 
