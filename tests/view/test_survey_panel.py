@@ -171,7 +171,7 @@ def fixed_by_click(hand, panel, check):
 def test_a_thing_off_the_grid_is_snapped_by_a_click_on_its_word(designer):
     stand(designer.room, Thing("Bush", 5.0, 5.37))
     panel = shows(designer)
-    assert [line.fixing for line in lines(panel)] == ["snap it"]
+    assert [line.fixes for line in lines(panel)] == [("snap it",)]
     fixed_by_click(designer, panel, "off the grid")
     (thing,) = designer.room.things()
     assert (thing.y, thing.x) == (5.0, pytest.approx(5.37, abs=0.13)) and thing.x != 5.37

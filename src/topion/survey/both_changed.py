@@ -94,7 +94,7 @@ class BothChanged(RoomCheck):
                 piece=thing if entry in ("pieces", "curves") else None,
             )  # fmt: skip
 
-    def fix(self, project: Project, finding: Finding, choice: str = "theirs") -> Edit | None:
+    def fix(self, project: Project, finding: Finding, choice: str = "") -> Edit | None:
         for open_ in open_conflicts(project, finding.room):
             if sentence_of(project, open_) == finding.sentence:
                 conflict = open_.conflict
@@ -121,7 +121,7 @@ class BothChangedInLibrary(LibraryCheck):
         for open_ in open_conflicts(project):
             yield Finding(NAME, sentence_of(project, open_))
 
-    def fix(self, project: Project, finding: Finding, choice: str = "theirs") -> Edit | None:
+    def fix(self, project: Project, finding: Finding, choice: str = "") -> Edit | None:
         for open_ in open_conflicts(project):
             if sentence_of(project, open_) == finding.sentence:
                 return settled(project, open_, "ours" if choice == "ours" else "theirs")

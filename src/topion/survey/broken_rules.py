@@ -40,7 +40,7 @@ class BrokenRules(RoomCheck):
                 if reason.rule != "inside":  # that is another check's
                     yield _finding(ground, room, row, reason)
 
-    def fix(self, project: Project, finding: Finding) -> Edit | None:
+    def fix(self, project: Project, finding: Finding, choice: str = "") -> Edit | None:
         """To the nearest place that is allowed."""
         room = project.room(finding.room)
         layer = room.layers.get(finding.layer)

@@ -17,7 +17,8 @@ class Check(ABC):
 
     reads : the shelves and tables whose contents it looks at.  about : what it asks, in a line.
     slow : it takes long, so that others are asked first.  fixing : what its fix does, in two or
-    three words, where it has one.
+    three words, where it has one.  choices : the ways in which it can mend a finding, a word each,
+    where there are several.
     """
 
     name: ClassVar[str]
@@ -25,6 +26,7 @@ class Check(ABC):
     reads: ClassVar[tuple[str, ...]] = ()
     slow: ClassVar[bool] = False
     fixing: ClassVar[str] = ""
+    choices: ClassVar[tuple[str, ...]] = ()
 
     def stamp(self, project: Project) -> object:
         """Equal as long as the library gives no room another answer."""
@@ -34,8 +36,11 @@ class Check(ABC):
         """Whether the project has it switched off."""
         return self.name in project.shelf("unasked")
 
-    def fix(self, project: Project, finding: Finding) -> Edit | None:
-        """One Edit after which the finding is gone; None where there is none for it."""
+    def fix(self, project: Project, finding: Finding, choice: str = "") -> Edit | None:
+        """One Edit after which the finding is gone; None where there is none for it.
+
+        choice : one of its `choices`.
+        """
         return None
 
 

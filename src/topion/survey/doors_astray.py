@@ -29,7 +29,7 @@ class DoorsAstray(WorldCheck):
                 yield Finding(self.name, f"{door.prefab} · {wrong}", door.room, door.layer,
                               door.cell, door.number)  # fmt: skip
 
-    def fix(self, project: Project, finding: Finding) -> Edit | None:
+    def fix(self, project: Project, finding: Finding, choice: str = "") -> Edit | None:
         """Lets the door it leads to lead back, if that leads nowhere yet."""
         here = next((d for d in doors_of(project, finding.room).doors
                      if (d.layer, d.number) == (finding.layer, finding.thing)), None)  # fmt: skip

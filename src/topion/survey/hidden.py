@@ -52,7 +52,7 @@ class Hidden(RoomCheck):
                     yield Finding(self.name, f"{thing.prefab} is covered wholly", room.info.name,
                                   layer_id, cell, number)  # fmt: skip
 
-    def fix(self, project: Project, finding: Finding) -> Edit | None:
+    def fix(self, project: Project, finding: Finding, choice: str = "") -> Edit | None:
         if finding.thing is None:
             return None
         return removed(project, finding.room, Picks((Pick(finding.layer, finding.thing),)))

@@ -109,9 +109,14 @@ def _named(check: Check, found: Iterable[Finding]) -> tuple[Finding, ...]:
     return tuple(replace(finding, by=check.name) for finding in found)
 
 
-def known_check(name: str) -> Check | None:
-    """The check of a name; None for what is no check, such as that a room cannot be read."""
-    return next((check for check in CHECKS if check.name == name), None)
+def known_check(name: str, *, in_room: bool = True) -> Check | None:
+    """The check of a name; None for what is no check, such as that a room cannot be read.
+
+    in_room : where one looks at rooms and one at the library, the first of them.
+    """
+    known = [check for check in CHECKS if check.name == name]
+    suited = (check for check in known if isinstance(check, RoomCheck) == in_room)
+    return next(suited, known[0] if known else None)
 
 
 def check_named(name: str) -> Check:

@@ -44,7 +44,7 @@ class OffGrid(RoomCheck):
                               wanted=f"whole {'pixels' if room.info.axes == 2 else 'sixteenths'}",
                               measured=where)  # fmt: skip
 
-    def fix(self, project: Project, finding: Finding) -> Edit | None:
+    def fix(self, project: Project, finding: Finding, choice: str = "") -> Edit | None:
         room = project.room(finding.room)
         layer = room.layers.get(finding.layer)
         thing = layer.things.get(finding.thing or 0) if layer is not None else None

@@ -43,7 +43,7 @@ class Outside(RoomCheck):
                     sentence = f"a piece of {piece.brush} lies outside the room"
                     yield Finding(self.name, sentence, room.info.name, layer_id, cell, piece=number)
 
-    def fix(self, project: Project, finding: Finding) -> Edit | None:
+    def fix(self, project: Project, finding: Finding, choice: str = "") -> Edit | None:
         number = finding.thing if finding.thing is not None else finding.piece
         if number is None:
             return None

@@ -36,7 +36,7 @@ class RecordingsDiffer(WorldCheck):
             if told:
                 yield Finding(self.name, f"{name} {told}", recording.room, measured=told)
 
-    def fix(self, project: Project, finding: Finding) -> Edit | None:
+    def fix(self, project: Project, finding: Finding, choice: str = "") -> Edit | None:
         for name, recording in project.shelf("recordings").items():
             if finding.sentence.startswith(f"{name} ") and finding.room == recording.room:
                 try:

@@ -12,6 +12,7 @@ from topion.edit.library import put_brush
 from topion.errors import TopionError
 from topion.grid.arrays import CellMask, Positions
 from topion.model.brush import Brush
+from topion.model.conflict import Conflict
 from topion.model.edit import Edit
 from topion.model.project import Project
 from topion.model.room import Room
@@ -74,6 +75,7 @@ class Context(QObject):
         self.warm_put: Callable[[Brush], bool] = lambda _: False  # see Warmth.put
         # draws more over a room, with the camera or the eye of its table
         self.preview: Edit | None = None  # shown as the ghost while nothing else is planned
+        self.spoken_of: Conflict | None = None  # the conflict that is asked about
         self.over: Callable[[QPainter, Any], None] | None = None
         self.grip: Grip | None = None
         # which of (n, axes) places in cells are in view, as the table of the room has it

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from topion.errors import TopionError
 from topion.survey import Finding, Ledger
 from topion.survey.judging import Judged, judged
 from topion.survey.ledger import known_check
@@ -118,10 +119,17 @@ class Surveying(QObject):
         self.judged = judged(project, self.findings)
         self.changed.emit()
 
-    def fix(self, finding: Finding) -> None:
-        """Do what the check of a finding offers, or say that nothing can be done by itself."""
-        session, check = self._session, known_check(finding.by)
-        edit = check.fix(session.project, finding) if check is not None else None
+    def fix(self, finding: Finding, choice: str = "") -> None:
+        """Do what the check of a finding offers, or say that nothing can be done by itself.
+
+        choice : which of several ways.
+        """
+        session, check = self._session, known_check(finding.by, in_room=bool(finding.room))
+        try:
+            edit = check.fix(session.project, finding, choice) if check is not None else None
+        except TopionError as problem:
+            session.said.emit(str(problem))
+            return
         if edit is None:
             session.said.emit(f"{finding.by}: nothing here can be done by itself; go there and see")
         else:

@@ -52,6 +52,7 @@ from topion.view.survey.panel import SurveyPanel
 from topion.view.surveying import Surveying
 from topion.view.tables import Tables
 from topion.view.tasks import Task, run_task, wait_for_all
+from topion.view.team.conflict_bar import ConflictBar
 from topion.view.trust import Trust
 from topion.view.walk.walk_desk import WalkDesk
 from topion.view.window_commands import HOME_COMMANDS, window_commands
@@ -158,6 +159,8 @@ class Window(QMainWindow):
         self.desks.changed.connect(self._show_desk)
         self.desks.jumped.connect(self.centre_on)
         self._said = Said(self)
+        self.conflicts = ConflictBar(self.tables, self.session)
+        self.conflicts.centred.connect(self.centre_on)
 
     def tell_keys(self) -> None:
         """Tooltips tell the keys as they are now."""
@@ -255,7 +258,7 @@ class Window(QMainWindow):
         self.session = Session(handle, keeper)
         for part in (self.top_bar, self.stack, self.levels, self.tables, self.in_hand,
                      self.at_cursor, self._right, self.ribbon, self.rack,
-                     self.surveying, self.looks, self.desks):  # fmt: skip
+                     self.surveying, self.looks, self.desks, self.conflicts):  # fmt: skip
             part.use(self.session)
         self.sources.use(handle)
         self._hear()

@@ -240,4 +240,4 @@ class RightSide(QWidget):
 
     def _fix(self, row: object, word: str) -> None:
         if isinstance(row, Line):
-            self.work.surveying.fix(row.finding)
+            self.work.surveying.fix(row.finding, word)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import QModelIndex, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QKeyEvent
@@ -214,9 +215,9 @@ class SurveyPanel(QFrame):
                 session.picked.pick(lying)
                 return
 
-    def fix(self, finding: Finding) -> None:
+    def fix(self, finding: Finding, choice: str = "") -> None:
         """Do what the check offers."""
-        self._surveying.fix(finding)
+        self._surveying.fix(finding, choice)
 
     def accept(self, finding: Finding) -> None:
         """Ask why it is all right, and let it stay."""
@@ -237,7 +238,7 @@ class SurveyPanel(QFrame):
         elif isinstance(row, Line) and row.word:
             session.try_(take_back_acceptance, code_of(row.finding))
         elif isinstance(row, Line):
-            self.fix(row.finding)
+            self.fix(row.finding, word)
 
     def _ask(self, question: str, then: Callable[[str], object] | None) -> None:
         self._asked = then
@@ -266,8 +267,8 @@ class SurveyPanel(QFrame):
         menu = QMenu(self)
         finding = row.finding
         _add(menu, "Go there", lambda: self.go_to(finding))
-        if row.fixing and not row.word:
-            _add(menu, row.fixing.capitalize(), lambda: self.fix(finding))
+        for word in row.fixes if not row.word else ():
+            _add(menu, word.capitalize(), partial(self.fix, finding, word))
         if row.word:
             _add(menu, "Count again", lambda: self._press(row, ""))
         else:

@@ -42,11 +42,12 @@ class Head:
 
 @dataclass(frozen=True)
 class Line:
-    """A finding.  word : with which it was accepted.  fixing : what its fix does."""
+    """A finding.  word : with which it was accepted.  fixes : what can be done about it, a few
+    words each."""
 
     finding: Finding
     word: str = ""
-    fixing: str = ""
+    fixes: tuple[str, ...] = ()
 
     @property
     def title(self) -> str:
@@ -97,16 +98,22 @@ def finding_rows(judged: Iterable[Judged], room: str = "") -> list[Row]:
     for finding, word in judged:
         if room and finding.room != room:
             continue
-        check = known_check(finding.by)
-        fixing = check.fixing if check is not None else ""
+        fixes = _fixes(finding)
         if word:
-            accepted.append(Line(finding, word, fixing))
+            accepted.append(Line(finding, word, fixes))
         else:
-            open_.setdefault(finding.room, []).append(Line(finding, "", fixing))
+            open_.setdefault(finding.room, []).append(Line(finding, "", fixes))
     rows: list[Row] = []
     for name, lines in open_.items():
         rows += [Head(name or "Project", len(lines)), *sorted(lines, key=lambda at: at.finding.by)]
     return rows + ([Head("Accepted", len(accepted)), *accepted] if accepted else [])
+
+
+def _fixes(finding: Finding) -> tuple[str, ...]:
+    check = known_check(finding.by)
+    if check is None:
+        return ()
+    return check.choices or ((check.fixing,) if check.fixing else ())
 
 
 def check_rows(project: Project, findings: Iterable[Finding]) -> list[Row]:
@@ -219,13 +226,13 @@ class RowPainter(QStyledItemDelegate):
 
     def _paint_line(self, painter: QPainter, row: Line, rect: QRectF) -> None:
         painter.fillRect(QRectF(12, rect.top() + 5, 4, rect.height() - 10), style.ink(row.ink))
-        word = row.fixing if not row.word else "count again"
+        words = words_of(row)
         ink = "soft" if row.word else "ink"
         detail = row.word or row.detail
-        wide = self._paint_texts(painter, rect, row.title, detail, word, ink)
+        wide = self._paint_texts(painter, rect, row.title, detail, words, ink)
         painter.setFont(style.font(12))
         painter.setPen(style.ink("soft"))
-        room = word_place(rect, word).left() - wide - 36
+        room = _left_of(rect, words) - wide - 36
         _elided(painter, QRectF(30 + wide, rect.top() + 4, max(0.0, room), 19), row.where)
 
     def _paint_check(self, painter: QPainter, row: CheckRow, rect: QRectF) -> None:
@@ -234,18 +241,19 @@ class RowPainter(QStyledItemDelegate):
         painter.setBrush(style.ink("line" if off else "tidal"))
         painter.drawEllipse(QPointF(14, rect.top() + 15), 4, 4)
         title = row.name + (f"  {row.count}" if row.count else "")
-        self._paint_texts(painter, rect, title, _detail_of(row), word_of(row),
+        self._paint_texts(painter, rect, title, _detail_of(row), words_of(row),
                           "soft" if off else "ink")  # fmt: skip
 
     def _paint_texts(
-        self, painter: QPainter, rect: QRectF, title: str, detail: str, word: str, ink: str
-    ) -> float:
+        self, painter: QPainter, rect: QRectF, title: str, detail: str, words: tuple[str, ...],
+        ink: str,
+    ) -> float:  # fmt: skip
         """How wide the title is."""
-        place = word_place(rect, word)
+        left = _left_of(rect, words)
         painter.setFont(style.font(13, bold=True))
         painter.setPen(style.ink(ink))
-        wide = min(place.left() - 30, painter.fontMetrics().horizontalAdvance(title))
-        _elided(painter, QRectF(24, rect.top() + 4, place.left() - 30, 19), title)
+        wide = min(left - 30, painter.fontMetrics().horizontalAdvance(title))
+        _elided(painter, QRectF(24, rect.top() + 4, left - 30, 19), title)
         painter.setFont(style.font(12))
         painter.setPen(style.ink("soft"))
         below = QRectF(24, rect.top() + 23, rect.width() - 36, rect.height() - 25)
@@ -254,9 +262,9 @@ class RowPainter(QStyledItemDelegate):
             painter.drawText(below, int(Qt.TextFlag.TextWordWrap.value | top.value), detail)
         else:
             _elided(painter, below, detail)
-        if word:
-            painter.setFont(style.font(12, bold=True))
-            painter.setPen(style.ink("tidal"))
+        painter.setFont(style.font(12, bold=True))
+        painter.setPen(style.ink("tidal"))
+        for word, place in word_places(rect, words):
             painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                              word)  # fmt: skip
         return wide
@@ -267,26 +275,35 @@ class RowPainter(QStyledItemDelegate):
     ) -> bool:  # fmt: skip
         row = index.data(ROW)
         if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseButtonRelease:
-            word = word_of(row)
-            if word and word_place(QRectF(option.rect), word).contains(event.position()):
-                self.pressed.emit(row, word)
-                return True
+            for word, place in word_places(QRectF(option.rect), words_of(row)):
+                if place.contains(event.position()):
+                    self.pressed.emit(row, word)
+                    return True
         return False
 
 
-def word_of(row: object) -> str:
+def words_of(row: object) -> tuple[str, ...]:
     """What can be pressed at the right of a row."""
     if isinstance(row, Line):
-        return "count again" if row.word else row.fixing
+        return ("count again",) if row.word else row.fixes
     if isinstance(row, CheckRow):
-        return "ask again" if row.reason else "switch off"
-    return ""
+        return ("ask again",) if row.reason else ("switch off",)
+    return ()
 
 
-def word_place(rect: QRectF, word: str) -> QRectF:
-    """Where that word stands in a row."""
-    wide = 8.0 * len(word) + 6 if word else 0.0
-    return QRectF(rect.right() - wide - 12, rect.top() + 3, wide, 20)
+def word_places(rect: QRectF, words: tuple[str, ...]) -> list[tuple[str, QRectF]]:
+    """Where those words stand in a row, from left to right."""
+    right, found = rect.right() - 12, []
+    for word in reversed(words):
+        wide = 8.0 * len(word) + 6
+        found.append((word, QRectF(right - wide, rect.top() + 3, wide, 20)))
+        right -= wide + 8
+    return found[::-1]
+
+
+def _left_of(rect: QRectF, words: tuple[str, ...]) -> float:
+    places = word_places(rect, words)
+    return places[0][1].left() if places else rect.right() - 12
 
 
 def _elided(painter: QPainter, rect: QRectF, text: str) -> None:

@@ -33,6 +33,7 @@ from topion.view.table import overlay
 from topion.view.table.camera import STEPS, Camera
 from topion.view.table.chunks import Chunks
 from topion.view.table.compose import image_of
+from topion.view.table.conflict_marks import draw_conflicts
 from topion.view.table.curve_marks import CurveMarks
 from topion.view.table.edges import CURSORS, Edges
 from topion.view.table.field_marks import draw_field
@@ -308,6 +309,7 @@ class Table(Strokes, QWidget):
         if self.session.over is None:
             draw_roles(painter, self.session, self._view_box(), self._middle_of, self.camera.px)
         draw_threads(painter, self.session, self._middle_of)
+        draw_conflicts(painter, self.session.room, self.camera, self.session.spoken_of)
         self.picked_marks.draw(painter)
         if self.session.over is None:
             self.knobs.draw(painter)

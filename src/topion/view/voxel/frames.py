@@ -33,6 +33,7 @@ from topion.view.table.region_marks import draw_deep_regions
 from topion.view.table.role_marks import draw_roles, draw_threads
 from topion.view.voxel import overlay
 from topion.view.voxel.chunks import Chunks, Meshed
+from topion.view.voxel.conflict_marks import draw_deep_conflicts
 from topion.view.voxel.ghost import Ghost
 from topion.view.voxel.instances import Lit, instances
 from topion.view.voxel.picked_marks import SpacePicked
@@ -155,6 +156,8 @@ class Frames(_Widget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.scene is not None and self.chunks is not None:
             self._draw_marks(painter)
+            session = self.session
+            draw_deep_conflicts(painter, session.room, self.eye, session.spoken_of)
             return
         painter.fillRect(self.rect(), style.ink("table"))
         painter.setPen(style.ink("soft"))

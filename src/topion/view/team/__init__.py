@@ -1,0 +1,1 @@
+"""Work of several people: what both changed, and another version over this one."""
