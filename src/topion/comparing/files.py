@@ -80,7 +80,7 @@ def values_changed(before: JsonRecord, after: JsonRecord) -> dict[str, tuple[Jso
 def _index(before: bytes | None, after: bytes | None) -> Iterator[Change]:
     old, new = _record(before, INDEX), _record(after, INDEX)
     for key, (one, other) in values_changed(old, new).items():
-        if key == UNSETTLED or key == "format":
+        if key in (UNSETTLED, "format", "id"):
             continue
         if isinstance(one or [], list) and isinstance(other or [], list):
             yield from _list(key, one or [], other or [])
@@ -118,7 +118,8 @@ def _item(name: str, before: bytes | None, after: bytes | None) -> Iterator[Chan
     what = what_of(before, after)
     values = values_changed(old, new) if what == "changed" else {}
     values.pop(UNSETTLED, None)
-    yield Change("item", what, shelf, title, values=values)
+    if values or what != "changed":  # the same may be written otherwise
+        yield Change("item", what, shelf, title, values=values)
 
 
 def _picture(name: str, before: bytes | None, after: bytes | None) -> Iterator[Change]:

@@ -14,6 +14,7 @@ from topion.edit.pieces import Pick
 from topion.edit.resume import Kept
 from topion.errors import TopionError
 from topion.formats.exports import EXPORTS, export_all, export_files
+from topion.formats.files import INDEX
 from topion.formats.meshes.read import SUFFIXES
 from topion.formats.out import Contents, write_out
 from topion.formats.packing import pack, unpack
@@ -164,6 +165,18 @@ class Files:
             run_task(self.window, f"Packing {folder.name}", lambda _: pack(folder, path),
                      lambda _: self.host.say(f"Packed {folder.name} into {path}"),
                      self.host.fail)  # fmt: skip
+
+    def ask_version(self) -> Path | None:
+        """Ask for another version of the project: its folder, or a packed file."""
+        folder = str(self.host.last_folder())
+        name, _ = QFileDialog.getOpenFileName(
+            self.window, "Another version of the project", folder,
+            f"Projects and packed files ({INDEX} *.zip *.json);;All files (*)",
+        )  # fmt: skip
+        if not name:
+            return None
+        path = Path(name)
+        return path.parent if path.name == INDEX else path
 
     def ask_unpack(self) -> None:
         """Ask for a packed file or a bundle, and open the project it becomes."""

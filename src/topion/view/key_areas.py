@@ -28,6 +28,18 @@ _PAINT = (
     ("Shift, wheel", "moves the view across"),
 )
 AREAS: dict[str, KeyArea] = {
+    "conflicts": KeyArea(
+        "the bar of conflicts",
+        (("O", "keeps ours"), ("T", "takes theirs"),
+         ("Page up, Page down", "the conflict before, the next one")),
+    ),
+    "compare": KeyArea(
+        "another version over this one",
+        (("drag the line", "shows more of then, or of now"),
+         ("Left, Right, on the line", "the same by keys; Home and End all of one"),
+         ("Enter, in the list", "goes to the place of a change")),
+        ("Picked", "View"),
+    ),
     "table": KeyArea(
         "the table",
         (*_PAINT, ("wheel", "zooms to the pointer; Ctrl moves up and down"),

@@ -47,7 +47,9 @@ class Menus:
     def show_project(self) -> None:
         """New, open, save, bring in, undo."""
         menu = QMenu(self._window)
-        self._commands.fill(menu, "new project", "open", "unpack", "save", "save as", "home")
+        self._commands.fill(
+            menu, "new project", "open", "unpack", "save", "save as", "compare", "home"
+        )
         for other in self._others()[:_MOST_OTHERS]:
             menu.addAction(f"Bring back {other.name}, {strokes(other.strokes)}",
                            lambda kept=other.kept: self._files.bring_back(kept))  # fmt: skip

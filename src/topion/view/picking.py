@@ -71,6 +71,10 @@ class Picking(QObject):
         self.pointing: Callable[[Pick], object] | None = None  # is told of the next one instead
         self._afloat: _Afloat | None = None
 
+    def forget(self) -> None:
+        """Nothing is picked; nobody is told yet."""
+        self.entries, self.area = (), None
+
     # --- what is picked -------------------------------------------------------------------
 
     def picks(self) -> Picks:

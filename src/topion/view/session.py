@@ -152,6 +152,7 @@ class Session(Context):
         self._shown = self.room if self.has_room else None
         self._origins.pop(name, None)
         self._follow_origin()
+        self.picking.forget()  # who hears of the other room must not find what was picked here
         self.hands.recall()
         self.room_changed.emit()
         self.picked.pick(None)

@@ -52,6 +52,7 @@ from topion.view.survey.panel import SurveyPanel
 from topion.view.surveying import Surveying
 from topion.view.tables import Tables
 from topion.view.tasks import Task, run_task, wait_for_all
+from topion.view.team.compare_panel import ComparePanel
 from topion.view.team.conflict_bar import ConflictBar
 from topion.view.trust import Trust
 from topion.view.walk.walk_desk import WalkDesk
@@ -132,6 +133,10 @@ class Window(QMainWindow):
         self.arrange = ArrangePanel(self)
         self.arrange.hide()
         self.arrange.closed.connect(self.show_arrange)
+        self.compare = ComparePanel(self, self.tables, lambda: self.files.ask_version())
+        self.compare.hide()
+        self.compare.closed.connect(self.show_compare)
+        self.compare.shown_at.connect(self.centre_on)
         self._left = QStackedWidget()
         self._left.setFixedWidth(self.stack.width())
         for panel in (self.stack, self.levels):
@@ -143,6 +148,7 @@ class Window(QMainWindow):
         middle.addWidget(self._right)
         middle.addWidget(self.survey)
         middle.addWidget(self.arrange)
+        middle.addWidget(self.compare)
         work = QWidget()
         lines = _column(work)
         lines.addWidget(self.top_bar)
@@ -265,6 +271,7 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{handle.name} – Topion")
         self.survey.use()
         self.arrange.use()
+        self.compare.use()
         self.homing.remember()
 
     # --- messages: see Host ---------------------------------------------------------------
@@ -395,8 +402,22 @@ class Window(QMainWindow):
             self.to_table()
         self._show_count()
 
+    def show_compare(self) -> None:
+        """Another version over this one, in the place of the hands; or away with it."""
+        shown = not self.compare.isVisible()
+        if shown and self.desks.desk is not None:
+            self.desks.close_desk()
+        self._show_at_right(self.compare if shown else self._right)
+        if shown:
+            self.compare.saved.setFocus()
+        else:
+            self.to_table()
+        self._show_count()
+
     def _show_at_right(self, panel: QWidget) -> None:
-        for other in (self._right, self.survey, self.arrange):
+        if panel is not self.compare:
+            self.compare.leave()
+        for other in (self._right, self.survey, self.arrange, self.compare):
             other.setVisible(other is panel)
 
     def _show_count(self) -> None:

@@ -1,0 +1,178 @@
+"""Another version of the open room, drawn over the table left of the divider."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QImage, QPainter, QPen
+
+from topion.comparing.rooms import RoomChanged, room_changed
+from topion.grid.boxes import Box
+from topion.model.project import Project
+from topion.model.room import Room
+from topion.render.eye import Eye
+from topion.render.solid_scene import picture_of_eye
+from topion.view import style
+from topion.view.session import Session
+from topion.view.table.camera import Camera
+from topion.view.table.chunks import Chunks
+from topion.view.table.compose import image_of
+from topion.view.table.overlay import label
+from topion.view.tasks import Worker
+
+_MARK, _EDGE = 46, 210  # how solid cells that differ are washed, and their edge
+_MOST_MARKED = 1 << 22  # cells in view of which each is marked
+
+
+class OtherRoom:
+    """over : draws it, with the camera or the eye of the table.  found : what differs; None while
+    the other version has no such room."""
+
+    def __init__(self, session: Session, project: Project, update: Callable[[], object]) -> None:
+        """update : paints the table anew."""
+        self.session, self.project, self._update = session, project, update
+        self.found: RoomChanged | None = None
+        self.room: Room | None = None
+        self._name = ""
+        self._chunks: Chunks | None = None
+        self._solid: tuple[Eye, QImage] | None = None
+        self._worker: Worker | None = None
+        self._wanted: Eye | None = None
+        self.refresh()
+
+    def refresh(self) -> None:
+        """This version changed, or another room is open."""
+        session = self.session
+        name = session.room_name if session.has_room else ""
+        if name != self._name or self.room is None:
+            self._name, self._chunks, self._solid = name, None, None
+            known = self.project.rooms.get(name)
+            alike = known is not None and known.info.axes == session.room.info.axes
+            self.room = known if alike else None
+        self.found = None
+        if self.room is not None:
+            self.found = room_changed((self.project, self.room), (session.project, session.room))
+
+    def over(self, painter: QPainter, looks: Any, edge: float, titles: tuple[str, str]) -> bool:
+        """Draw it left of `edge` (px), and mark what differs; False where it wants more frames."""
+        size = painter.device()
+        assert size is not None
+        high, wide = float(size.height()), float(size.width())
+        left = QRectF(0, 0, edge, high)
+        done = True
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.setClipRect(left, Qt.ClipOperation.IntersectClip)
+        if self.room is None:
+            painter.fillRect(left, style.ink("table"))
+        elif isinstance(looks, Camera):
+            done = self._draw_flat(painter, looks, left)
+        else:
+            self._draw_solid(painter, looks, left)
+        painter.restore()
+        if self.found is not None and isinstance(looks, Camera):
+            self._draw_marks(painter, looks, QRectF(0, 0, wide, high), edge)
+        for text, at in zip(titles, (edge - 14 - 8 * len(titles[0]), edge + 14), strict=True):
+            label(painter, QPointF(max(4.0, at), high - 30), text)
+        return done
+
+    def _draw_flat(self, painter: QPainter, camera: Camera, left: QRectF) -> bool:
+        assert self.room is not None
+        if self._chunks is None:
+            self._chunks = Chunks(self.project, self.room)
+        painter.fillRect(left, style.ink("table"))
+        y, x = self._shift()
+        return self._chunks.paint(painter, _moved(camera, y, x), left)
+
+    def _shift(self) -> tuple[int, int]:
+        """Where its first cell lies in this version of the room."""
+        assert self.room is not None
+        own, here = self.room.info.origin or (0, 0), self.session.room.info.origin or (0, 0)
+        return own[-2] - here[-2], own[-1] - here[-1]
+
+    def _draw_solid(self, painter: QPainter, eye: Eye, left: QRectF) -> None:
+        """The latest picture of it; one from where the eye is now is made on a thread."""
+        if self._solid is not None:
+            painter.drawImage(QPointF(0, 0), self._solid[1])
+        if self._solid is None or self._solid[0] != eye:
+            self._wanted = eye
+            self._begin()
+
+    def _begin(self) -> None:
+        if self._worker is not None or self._wanted is None or self.room is None:
+            return
+        eye, project, room = self._wanted, self.project, self.room.frozen()
+
+        def work(step: object) -> tuple[Eye, Any]:
+            return eye, picture_of_eye(project, room, eye)
+
+        self._worker = Worker(work, "The other version")
+        self._worker.finished.connect(self._take)
+        self._worker.begin()
+
+    def _take(self) -> None:
+        worker, self._worker = self._worker, None
+        if worker is None or worker.result is None:
+            return
+        eye, rgba = worker.result
+        self._solid = eye, image_of(rgba)
+        self._update()
+        if self._wanted != eye:
+            self._begin()
+
+    def _draw_marks(self, painter: QPainter, camera: Camera, view: QRectF, edge: float) -> None:
+        """A wash and an edge round what differs: red where it was, green where it is."""
+        assert self.found is not None
+        lo = np.floor(np.array(camera.to_cells(view.topLeft())) + 0.5).astype(int) - 1
+        hi = np.floor(np.array(camera.to_cells(view.bottomRight())) + 0.5).astype(int) + 2
+        seen = Box(tuple(lo.tolist()), tuple(hi.tolist())).clipped(self.found.box)
+        if not seen.size or seen.size > _MOST_MARKED:
+            return
+        mask = self.found.marked(2)[seen.slices_from(self.found.box.lo)]
+        if not mask.any():
+            return
+        target = camera.rect_of(seen.lo[0], seen.lo[1], seen.hi[0], seen.hi[1])
+        then = QRectF(0, 0, edge, view.height())
+        now = QRectF(edge, 0, view.width() - edge, view.height())
+        for ink, part in (("buoy", then), ("tidal", now)):
+            colour = style.ink(ink)
+            rgba = np.zeros((*mask.shape, 4), np.uint8)
+            rgba[mask] = (colour.red(), colour.green(), colour.blue(), _MARK)
+            painter.save()
+            painter.setClipRect(part, Qt.ClipOperation.IntersectClip)
+            painter.drawImage(target, image_of(rgba))
+            colour.setAlpha(_EDGE)
+            painter.setPen(QPen(colour, 1.8))
+            for a, b in _edges(mask, seen, camera):
+                painter.drawLine(a, b)
+            painter.restore()
+
+
+def _moved(camera: Camera, y: int, x: int) -> Camera:
+    """The camera as a room sees it whose first cell lies at (y, x)."""
+    left, top = round(camera.left + x * camera.px), round(camera.top + y * camera.px)
+    return replace(camera, left=left, top=top)
+
+
+def _edges(mask: np.ndarray, box: Box, camera: Camera) -> list[tuple[QPointF, QPointF]]:
+    """The lines between cells that differ and cells that do not, each run of them as one."""
+    padded = np.pad(mask, 1)
+    found = []
+    for axis in (0, 1):
+        step = np.diff(padded.astype(np.int8), axis=axis) != 0
+        lines = step if axis == 0 else step.T
+        for at, row in enumerate(lines):
+            ends = np.flatnonzero(np.diff(np.pad(row.astype(np.int8), 1)))
+            for a, b in zip(ends[::2].tolist(), ends[1::2].tolist(), strict=True):
+                cells = ((at, a - 1), (at, b - 1)) if axis == 0 else ((a - 1, at), (b - 1, at))
+                points = []
+                for y, x in cells:
+                    rect = camera.rect_of(box.lo[0] + y, box.lo[1] + x, box.lo[0] + y + 1,
+                                          box.lo[1] + x + 1)  # fmt: skip
+                    points.append(rect.topLeft())
+                found.append((points[0], points[1]))
+    return found
