@@ -14,9 +14,10 @@ from collections.abc import Sequence
 
 from topion import __version__
 from topion.cli_export import add_export, add_packing
+from topion.cli_extensions import add_extensions
 from topion.cli_import import add_import
 from topion.cli_parser import Commands, Parser, command
-from topion.cli_team import add_git, add_git_diff, add_team
+from topion.cli_team import PLAIN, add_git, add_git_diff, add_team
 from topion.errors import TopionError, one_sentence
 from topion.parsing import number, pair, place, sizes, whole
 
@@ -33,6 +34,10 @@ def main(argv: Sequence[str] | None = None) -> int:
         if not hasattr(args, "run"):
             parser.print_help()
             return 2
+        if args.run not in PLAIN:
+            from topion.extending import load_extensions
+
+            load_extensions()
         return int(args.run(args) or 0)
     except TopionError as problem:
         print(f"topion: {problem}", file=sys.stderr)
@@ -69,6 +74,7 @@ def _parser() -> Parser:
     add_team(commands)
     add_git(commands)
     add_git_diff(commands)
+    add_extensions(commands)
     _add_walk(commands)
     _add_window(commands)
     schema = command(commands, "schema", _schema, "Print the JSON Schema of a bundle.")

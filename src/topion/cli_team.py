@@ -207,6 +207,9 @@ def _git_diff(args: argparse.Namespace) -> int:
     return 0
 
 
+PLAIN = (_merge, _git_diff)  # git asks for them once a file: no extension is loaded for that
+
+
 def _version(path: str) -> bytes | None:
     """A version of a file as git gives it; None where there is none."""
     return Path(path).read_bytes() if path not in ("", os.devnull) else None

@@ -8,16 +8,19 @@ import re
 import stat
 import time
 from collections.abc import Iterable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 
 from topion.errors import BadFile, TopionError
-from topion.model.shelves import SHELVES
 from topion.pictures.png import read_bytes
 
 ASIDE = ".new"  # behind the name of a file that is written beside the old one
 PENDING = "saving.json"
 INDEX = "project.json"
+# shelves of extensions that are missing are ours, too: they are kept
+_OURS = re.compile(r"project\.json|(?!rooms/)[a-z][a-z_]{0,40}/[^/]+\.(json|png)"
+                   r"|rooms/[^/]+/[^/]+\.(json|rows)")  # fmt: skip
 _COARSE_NS = 50_000_000  # within which two changes may bear the same time
 
 
@@ -89,12 +92,19 @@ def mark_of(folder: Path, name: str, known: FileMark | None) -> FileMark | None:
 
 def own_files(folder: Path) -> Iterator[str]:
     """Plain files that are ours by their place and name, as paths in the folder."""
-    for name in (INDEX, *_below(folder, tuple(SHELVES)), *_rooms(folder)):
+    for name in (INDEX, *_below(folder, _shelves(folder)), *_rooms(folder)):
         try:
             if is_own(name) and stat.S_ISREG(os.lstat(folder / name).st_mode):
                 yield name
         except OSError:
             continue
+
+
+def _shelves(folder: Path) -> list[str]:
+    """Folders that may be shelves, also of somebody else."""
+    with suppress(OSError):
+        return [name for name in sorted(os.listdir(folder)) if is_own(f"{name}/a.json")]
+    return []
 
 
 def _below(folder: Path, parts: Iterable[str]) -> Iterator[str]:
@@ -109,9 +119,7 @@ def _rooms(folder: Path) -> Iterator[str]:
 
 def is_own(name: str) -> bool:
     """Whether a path in a project folder is that of a file of ours."""
-    shelves = "|".join(re.escape(shelf) for shelf in SHELVES)
-    ours = rf"project\.json|({shelves})/[^/]+\.(json|png)|rooms/[^/]+/[^/]+\.(json|rows)"
-    return re.fullmatch(ours, name) is not None
+    return _OURS.fullmatch(name) is not None
 
 
 def own_path(path: str) -> str | None:

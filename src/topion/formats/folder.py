@@ -13,7 +13,7 @@ from __future__ import annotations
 import os
 import re
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import topion.brushes
@@ -21,7 +21,7 @@ import topion.conditions
 import topion.roles
 import topion.things.rules  # noqa: F401  (and of rules)
 from topion.errors import BadFile
-from topion.formats.files import INDEX, FileMark, digest_of, inside
+from topion.formats.files import INDEX, FileMark, digest_of, inside, is_own
 from topion.formats.former import former_names, use_new_names
 from topion.formats.items import UNSETTLED, item_names, read_conflicts, read_item
 from topion.formats.room_files import read_info, read_room, room_path
@@ -46,7 +46,7 @@ from topion.model.plain import Json, JsonRecord
 from topion.model.project import MOST_MATERIALS, MOST_TILES, Project
 from topion.model.room import Room, RoomInfo
 from topion.model.rooms import Rooms
-from topion.model.shelves import TABLES, shelves
+from topion.model.shelves import TABLES, Foreign, shelves
 from topion.model.solid import MOST_BLOCKS
 from topion.model.sound import NotSound, check_library
 from topion.pictures.png import read_bytes, read_png
@@ -55,6 +55,7 @@ _MOST_ROWS = 1 << 28  # bytes of one file of cells
 _MOST_INDEX = 1 << 24
 _CLONE_NUMBERS = 1 << 16  # within which copies of a repository begin to give numbers
 _MOST_FILES = 100_000  # in one list of project.json
+FOREIGN = re.compile(r"[a-z][a-z_]{0,40}")  # how a shelf of an extension may be called
 _ID = re.compile(r"[0-9A-Za-z_-]{0,64}")
 
 
@@ -150,12 +151,13 @@ def _entry(folder: str, pattern: str) -> str | None:
 @dataclass(frozen=True)
 class Index:
     """project.json: its lists and tables by name.  version : of the format it is written in.
-    conflicts : what a merge left in it.
+    conflicts : what a merge left in it.  foreign : names on shelves that are not known here.
     """
 
     values: JsonRecord
     version: int
     conflicts: tuple[ItemConflict, ...] = ()
+    foreign: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
 
 def read_index(data: bytes) -> Index:
@@ -165,10 +167,15 @@ def read_index(data: bytes) -> Index:
     lists = {"rooms": tuple[str, ...]}
     lists |= {shelf.name: tuple[str, ...] for shelf in listed_shelves()}
     wanted: JsonRecord = {"id": str, **lists, **{t.name: t.kind for t in TABLES.values()}}
+    foreign: dict[str, tuple[str, ...]] = {}
     for key in index:
-        if key not in wanted and key not in ("format", UNSETTLED):
+        if key in wanted or key in ("format", UNSETTLED):
+            continue
+        if not FOREIGN.fullmatch(key) or not isinstance(index[key], list):
             known = ", ".join(("format", *wanted))
             raise BadFile(INDEX, f"{key:.40}: is not known here; known are {known}")
+        wanted_names = tuple[str, ...]  # a shelf of an extension that is missing
+        foreign[key] = read_value(wanted_names, index[key], data, INDEX, (key,))
     if "name" not in index:
         raise BadFile(INDEX, "name: is missing")
     for key in wanted:
@@ -179,7 +186,8 @@ def read_index(data: bytes) -> Index:
         key: read_value(kind, index.get(key, empty.get(key, [])), data, INDEX, (key,))
         for key, kind in wanted.items()
     }
-    return Index(values, version, read_conflicts(index.get(UNSETTLED, []), INDEX))
+    left = read_conflicts(index.get(UNSETTLED, []), INDEX)
+    return Index(values, version, left, foreign)
 
 
 def check_index(index: Index, data: bytes) -> None:
@@ -235,6 +243,7 @@ class _Reader:
                 part = self.files.kept(token, item_names(shelf, name))
                 store.owners[shelf.name, name] = {(shelf.name, name): part}
                 left += found.conflicts
+        self._take_foreign(project, index)
         take_up(project, left)
         names = former_names(project)
         if names:
@@ -243,12 +252,29 @@ class _Reader:
             check_library(project)
         except NotSound as problem:
             raise BadFile(INDEX, str(problem)) from None
+        for key, foreign in project.foreign.items():
+            owner = ("foreign", key)
+            store.owners[owner] = {owner: KeptPart(Same(foreign), tuple(foreign.files))}
         source = FolderRooms(project, store, self.files.each, index.version, self.clone)
         project.rooms = Rooms(unread=source.checked(values["rooms"]), source=source)
         token = object() if left else index_of(project, index.version)
         known = KeptPart(token, (INDEX,))
         store.owners["project",] = {("project",): known}
         return project
+
+    def _take_foreign(self, project: Project, index: Index) -> None:
+        """Keep what lies on shelves of extensions that are missing, byte by byte."""
+        for key, names in index.foreign.items():
+            found = _foreign_files(self.files.folder, key)
+            files = {name: self.files.read(name) for name in found}
+            project.foreign[key] = Foreign(names, files)
+
+
+def _foreign_files(folder: Path, key: str) -> list[str]:
+    """The files that lie on a shelf of somebody else."""
+    if os.path.islink(folder / key) or not os.path.isdir(folder / key):
+        return []
+    return sorted(name for entry in os.listdir(folder / key) if is_own(name := f"{key}/{entry}"))
 
 
 def take_up(project: Project, left: list[ItemConflict]) -> None:

@@ -21,7 +21,7 @@ from topion.model.derived import Kept
 from topion.model.plain import JsonRecord, to_plain
 from topion.model.project import Project
 from topion.model.room import Room
-from topion.model.shelves import TABLES, Shelf, shelves
+from topion.model.shelves import TABLES, Foreign, Shelf, shelves
 
 # all before 11 had rows without a head; a folder may hold such files as long as they are not
 # written anew
@@ -104,6 +104,11 @@ def item_part(shelf: Shelf, item: Any) -> Part:
     return Part((shelf.name, item.name), Same(item), partial(item_files, shelf, item))
 
 
+def foreign_part(key: str, shelf: Foreign) -> Part:
+    """A shelf of an extension that is missing."""
+    return Part(("foreign", key), Same(shelf), lambda: shelf.files.items())
+
+
 def room_parts(project: Project, room: Room) -> Iterator[Part]:
     """The settings of a room, and its layers."""
     name, path = room.info.name, room_path(room.info.name)
@@ -127,6 +132,7 @@ def index_of(project: Project, version: int) -> JsonRecord:
     names = {shelf.name: list(project.shelf(shelf.name)) for shelf in listed_shelves()}
     tables = {name: to_plain(getattr(project, name)) for name in TABLES if name != "name"}
     rest = {"id": project.id, "rooms": list(project.rooms), **names, **tables}
+    rest |= {key: list(shelf.names) for key, shelf in project.foreign.items()}
     known = {key: value for key, value in rest.items() if value}
     return {"format": version, "name": project.name, **known}
 

@@ -20,6 +20,7 @@ from topion.formats.store import (
     Part,
     Step,
     Store,
+    foreign_part,
     index_part,
     item_part,
     names_in,
@@ -174,6 +175,8 @@ class _Save:
         for shelf in shelves():
             for name, item in project.shelf(shelf.name).items():
                 yield (shelf.name, name), (item_part(shelf, item),)
+        for key_of, shelf_of in project.foreign.items():
+            yield ("foreign", key_of), (foreign_part(key_of, shelf_of),)
         for name in project.rooms:
             room, key = project.rooms.peek(name), ("rooms", name)
             if room is not None:
@@ -187,7 +190,8 @@ class _Save:
     def _all_owners(self) -> set[Key]:
         project = self.project
         items = {(shelf.name, name) for shelf in shelves() for name in project.shelf(shelf.name)}
-        return {("project",), *items, *(("rooms", name) for name in project.rooms)}
+        foreign = {("foreign", key) for key in project.foreign}
+        return {("project",), *foreign, *items, *(("rooms", name) for name in project.rooms)}
 
     def _gone(
         self,
@@ -274,7 +278,7 @@ class _Save:
     def _read_part(self, owner: Key) -> None:
         if owner[0] == "rooms":
             self._read_room(owner[1])
-        elif owner != ("project",):
+        elif owner[0] not in ("project", "foreign"):
             shelf = shelf_named(owner[0])
             item = read_item(
                 shelf, owner[1], self._bytes, lambda name: read_png_file(self._path(name))

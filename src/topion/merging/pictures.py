@@ -12,7 +12,7 @@ from topion.merging.files import MergedFile
 from topion.merging.records import conflict_name
 from topion.model.conflict import ItemConflict
 from topion.model.plain import to_plain
-from topion.model.shelves import shelf_named
+from topion.model.shelves import SHELVES
 from topion.pictures.png import png_bytes, read_png, with_note
 
 
@@ -32,7 +32,7 @@ def merged_picture(file: str, base: bytes | None, ours: bytes, theirs: bytes) ->
         return MergedFile(ours)
     shelf, _, rest = file.partition("/")
     stem, _, field = rest.removesuffix(".png").partition(".")
-    known = shelf_named(shelf).pictures
+    known = SHELVES[shelf].pictures if shelf in SHELVES else ()
     field, name = field or (known[0] if known else "picture"), unstemmed(stem)
     values = {field: base64.b64encode(theirs).decode()}
     conflict = to_plain(ItemConflict(conflict_name(shelf, name, values), shelf, name, values))

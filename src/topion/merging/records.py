@@ -32,7 +32,7 @@ from topion.merging.values import (
 from topion.model.conflict import ItemConflict, SettingConflict, Side
 from topion.model.palette import MOST_TINTS
 from topion.model.plain import BadPlain, Json, JsonRecord, from_plain, to_plain
-from topion.model.shelves import SHELVES, TABLES, shelf_named
+from topion.model.shelves import SHELVES, TABLES
 
 _SIDES: tuple[Side, Side] = ("theirs", "ours")
 UNITED = ("materials", "tiles", "block_names")  # tables whose places stand in cells
@@ -83,8 +83,8 @@ def _called_as(
 def _is_sound(shelf: str, plain: JsonRecord) -> bool:
     """Whether values of both sides, put together, are an item; those of pictures, which lie in
     files of their own, are not asked."""
-    item: Any = shelf_named(shelf)
-    if item.pictures:
+    item: Any = SHELVES.get(shelf)
+    if item is None or item.pictures:
         return True
     try:
         from_plain(item.item, plain)

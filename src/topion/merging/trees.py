@@ -13,7 +13,7 @@ from topion.formats.folder import read_index
 from topion.formats.items import item_names
 from topion.formats.room_files import room_path
 from topion.formats.saving import finish_save, holds, staged
-from topion.formats.store import FORMAT, index_part, item_part, room_parts
+from topion.formats.store import FORMAT, foreign_part, index_part, item_part, room_parts
 from topion.model.project import Project
 from topion.model.shelves import shelves
 from topion.pictures.png import read_bytes
@@ -86,6 +86,8 @@ def tree_in_memory(project: Project) -> FilesTree:
     for shelf in shelves():
         for item in project.shelf(shelf.name).values():
             files.update(item_part(shelf, item).files())
+    for key, foreign in project.foreign.items():
+        files.update(foreign_part(key, foreign).files())
     for room in project.rooms.each():
         for part in room_parts(project, room):
             files.update(part.files())

@@ -15,6 +15,7 @@ from topion.model.shelves import TABLES, shelves
 def differences(a: Project, b: Project) -> list[str]:
     """One line for each part that differs; what is derived does not count."""
     found = [f"{table} differ" for table in TABLES if getattr(a, table) != getattr(b, table)]
+    found += ["what is of missing extensions differs"] * (a.foreign != b.foreign)
     for shelf in shelves():
         one, other = a.shelf(shelf.name), b.shelf(shelf.name)
         for name in sorted({*one, *other}):

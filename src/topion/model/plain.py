@@ -232,7 +232,14 @@ def _read_kind(protocol: type, value: Json) -> Json:
     if not known:
         names = ", ".join(sorted(KINDS[protocol]))
         raise BadPlain(("kind",), f"{brief(kind)} is not known; known are {names}")
-    return reader(KINDS[protocol][kind])(record)
+    try:
+        return reader(KINDS[protocol][kind])(record)
+    except BadPlain:
+        raise
+    except Exception:  # a kind of somebody else that cannot be made: kept as if it were not known
+        if protocol not in UNKNOWN:
+            raise
+        return UNKNOWN[protocol](kind, record)
 
 
 def _literal_reader(options: tuple[Any, ...]) -> Reader:

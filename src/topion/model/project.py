@@ -14,7 +14,7 @@ from topion.model.palette import Palette
 from topion.model.prefab import Prefab
 from topion.model.room import Room, RoomInfo
 from topion.model.rooms import Rooms
-from topion.model.shelves import SHELVES, TABLES, Bay, Former, Item
+from topion.model.shelves import SHELVES, TABLES, Bay, Foreign, Former, Item
 from topion.model.solid import Block
 from topion.model.tileset import TileRef, TileSet
 
@@ -33,6 +33,7 @@ class Project:
     block_names : the same for blocks.  palette : the colours that tint maps speak of.
     former : names that were given up; see `topion.model.shelves`.
     id : tells the project from others, wherever its folder is moved; empty before its first save.
+    foreign : shelves of extensions that are missing, kept as they are.
     stamps : by shelf or table, a stamp of what it holds.  derived : see `topion.model.derived`.
     """
 
@@ -46,6 +47,7 @@ class Project:
     palette: Palette = ()
     former: tuple[Former, ...] = ()
     id: str = ""
+    foreign: dict[str, Foreign] = field(default_factory=dict)
     stamps: dict[str, int] = field(default_factory=dict, repr=False)
     derived: dict[Any, tuple[object, Any]] = field(default_factory=dict, repr=False)
 

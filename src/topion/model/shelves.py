@@ -7,7 +7,7 @@ project follow from these descriptions.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated, Any, TypeAlias
 
 from topion.errors import UnknownName
@@ -48,6 +48,17 @@ class Former:
     of: str
     old: str
     new: str
+
+
+@dataclass(frozen=True)
+class Foreign:
+    """A shelf that nobody here knows: an extension is missing.  It is kept as it was read.
+
+    names : of its items.  files : contents by path in the folder of the project.
+    """
+
+    names: tuple[str, ...]
+    files: dict[str, bytes] = field(default_factory=dict, hash=False)
 
 
 MOST_FORMER = 1000  # names that are remembered

@@ -9,6 +9,7 @@ from topion.brushes import Lift
 from topion.edit.history import History as History
 from topion.edit.library import BAYS
 from topion.errors import BadValue, TopionError
+from topion.extending import load_extensions
 from topion.formats.folder import read_project
 from topion.formats.store import SUFFIX
 from topion.model.project import Project
@@ -23,6 +24,7 @@ def new(path: str | Path | None = None, name: str = "") -> ProjectHandle:
     title = name or (name_of(folder) if folder else "Untitled")
     if not NAME.holds(title):
         raise BadValue("the name of the project", title, NAME.wanted)
+    load_extensions()
     project = Project(title, bays=tuple(Bay(bay) for bay in BAYS))
     handle = ProjectHandle(project, None)
     handle.add_brush(Lift(), "Stamps")
@@ -47,5 +49,6 @@ def open(
 
     clone : of a repository in which others work too; see `read_project`.
     """
+    load_extensions()
     folder = Path(path)
     return ProjectHandle(read_project(folder, each, clone), folder)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Iterable, Iterator
 from typing import ClassVar
 
@@ -47,13 +48,21 @@ class UnknownNames(LibraryCheck):
                 for part in _unread_in(item):
                     told = f"is of the unknown kind “{part.kind}”, so it is kept but not used"
                     yield Finding("unknown kind", f"{shelf.word} {name} {told}")
+        for key, foreign in project.foreign.items():
+            told = f"{len(foreign.names)} parts of “{key}” are of an extension that is missing"
+            yield Finding("unknown kind", f"{told}, so they are kept but not used")
 
 
-def _unread_in(item: object) -> Iterator[Unread]:
-    """The item, or its placement rules, where they are of a kind that nobody knows."""
-    rules = getattr(item, "rules", ())
-    parts = (item, *(rules if isinstance(rules, tuple) else ()))
-    return (part for part in parts if isinstance(part, Unread))
+def _unread_in(value: object) -> Iterator[Unread]:
+    """The parts of an item, or the item itself, that are of kinds nobody knows."""
+    if isinstance(value, Unread):
+        yield value
+    elif dataclasses.is_dataclass(value) and not isinstance(value, type):
+        for field in dataclasses.fields(value):
+            yield from _unread_in(getattr(value, field.name))
+    elif isinstance(value, tuple) and value and not isinstance(value[0], int | float | str):
+        for part in value:
+            yield from _unread_in(part)
 
 
 class UnknownNamesInRooms(RoomCheck):
@@ -71,6 +80,10 @@ class UnknownNamesInRooms(RoomCheck):
                     f"layer {info.name} sows {_word(use.kind)} {use.name}, which is not there"
                 )
                 yield Finding(self.name, sentence, room.info.name, layer_id)
+            for number, thing in layer.things.items():
+                for part in _unread_in((thing.role, thing.when)):
+                    told = f"thing {number} is of the unknown kind “{part.kind}”, kept but not used"
+                    yield Finding("unknown kind", told, room.info.name, layer_id, thing=number)
             names = {thing.prefab for thing in layer.things.values()}
             for name in sorted(names - project.prefabs.keys()):
                 sentence = f"things use prefab {name}, which is not there"

@@ -28,6 +28,7 @@ from topion.view.clipboard import Clipboard
 from topion.view.commands import Commands
 from topion.view.desks.desks import Desks
 from topion.view.drops import Drops
+from topion.view.extensions import ExtensionNews, extension_commands
 from topion.view.files import Files
 from topion.view.homing import Homing
 from topion.view.keeper import Keeper
@@ -117,6 +118,8 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         yield "files"
         self.commands.add(window_commands(self))
+        self.extensions = ExtensionNews(self)
+        self.commands.add(extension_commands(self))
         self.planning = Planning(self, self.desks, self.surveying, self.files,
                                  self.walk_in)  # fmt: skip
         self.overlays = Overlays(self, self.pages, self.commands, self.desks, self.homing)

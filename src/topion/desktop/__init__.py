@@ -1,0 +1,1 @@
+"""Topion's place on a Linux desktop: icon, entry, MIME type, metainfo, man page."""
