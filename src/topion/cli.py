@@ -89,6 +89,13 @@ def told_commands() -> list[tuple[str, str]]:
     return [(one.dest, str(one.help)) for group in groups for one in group._choices_actions]
 
 
+def command_parsers() -> list[tuple[str, argparse.ArgumentParser]]:
+    """(name, its parser) of every command."""
+    groups = (action for action in _parser()._actions
+              if isinstance(action, argparse._SubParsersAction))  # fmt: skip
+    return [(name, parser) for group in groups for name, parser in group.choices.items()]
+
+
 def _add_new(commands: Commands) -> None:
     new = command(commands, "new", _new, "Make a new project folder with one room.")
     new.add_argument("project", type=place)

@@ -194,3 +194,18 @@ def test_voxel_rooms_are_compared_too(modeller, tmp_path):
     modeller.qtbot.wait(100)
     assert room.material(6, 6, 6) != "Stones"
     modeller.session.handle.history.mark_saved()
+
+
+def test_a_packed_project_opens_as_a_folder_beside_it(designer, other, tmp_path):
+    pack(other, tmp_path / "Sent.topion.zip")
+    shutil.rmtree(other)
+    designer.window.files.open(tmp_path / "Sent.topion.zip")
+    designer.qtbot.waitUntil(
+        lambda: designer.window.session.handle.folder is not None, timeout=10000
+    )
+    assert designer.window.session.handle.folder == tmp_path / "Other.topion"
+    assert designer.window.session.project.brush("Water").seed == 77
+    (tmp_path / "bad.topion.zip").write_bytes(b"PK\x03\x04 and nothing more")
+    designer.window.files.open(tmp_path / "bad.topion.zip")
+    designer.qtbot.waitUntil(lambda: "bad.topion.zip" in designer.window._said.text(), timeout=5000)
+    assert designer.window.session.handle.folder == tmp_path / "Other.topion"

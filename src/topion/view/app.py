@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from pathlib import Path  # not loaded before something is seen
 
 _SETTLED_MS = 1500
+APP_ID = "org.topion.Topion"  # of the desktop entry, the icon and the metainfo
 _PAPER, _INK, _BUOY, _CARD = (QColor(name) for name in ("#f1ede4", "#22303a", "#cf4a25", "#fbfaf5"))
 
 
@@ -36,6 +37,17 @@ def application() -> QApplication:
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Topion")
     return app
+
+
+def dress_for_desktop() -> None:
+    """Tell the desktop which of its entries this is, and show our icon; after the first paint, as
+    a picture of curves takes its time."""
+    from importlib.resources import files
+
+    from PyQt6.QtGui import QIcon
+
+    QApplication.setDesktopFileName(APP_ID)
+    QApplication.setWindowIcon(QIcon(str(files("topion.desktop") / f"{APP_ID}.svg")))
 
 
 class Curtain(QWidget):
@@ -126,6 +138,7 @@ class Start:
 
     def _fill(self, opened: Any) -> None:
         """The core has come: build the window, a part in each turn of the event loop."""
+        dress_for_desktop()
         self._steps = self._filling(opened)
         self._turn = QTimer()
         self._turn.timeout.connect(self._fill_on)

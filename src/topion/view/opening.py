@@ -13,6 +13,7 @@ from topion.edit.resume import Kept
 from topion.edit.serial import edit_from_plain
 from topion.edit.whole import project_of
 from topion.errors import BadFile, TopionError
+from topion.formats.packing import unpack
 from topion.merging.git import clone_of
 from topion.render.atlas import atlas_of, mean_colours
 from topion.view.keeper import Keeper
@@ -30,10 +31,14 @@ class Opened:
 
 
 def opened(folder: Path, step: Callable[[str], None], *, keep: bool = True) -> Opened:
-    """Open a project and read the first of its rooms that is sound; slow for large rooms.
+    """Open a project, a packed one too, and read the first of its rooms that is sound; slow for
+    large rooms.
 
     keep : begin its keeper.  Raises BadFile where no room is sound.
     """
+    if folder.is_file():  # a packed project: what it unpacks to lies beside it from now on
+        step(f"unpacking {folder.name}")
+        folder = unpack(folder)
     handle = scripting.open(folder, step, clone_of(folder))
     wrong: BadFile | None = None
     for name in handle.rooms():
