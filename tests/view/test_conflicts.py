@@ -58,7 +58,7 @@ def test_the_bar_asks_one_after_the_other_until_nothing_is_left(hand):
     assert bar.count.text() == "1 of 2"
     click(hand, bar.theirs)
     assert material(hand, (2, 4)) == "Water" and not bar.count.isVisible()
-    assert bar.told.text() == "Both changed the place of thing 1 in Things; ours stands"
+    assert bar.told.text() == "Both changed the place of Bush 1 in Things; ours stands"
     click(hand, bar.ours)
     assert not bar.isVisible() and hand.room.data.layers["things"].things[1].x == 12.0
     hand.window.table.setFocus()

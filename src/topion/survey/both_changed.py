@@ -27,7 +27,18 @@ def sentence_of(project: Project, open_: Open) -> str:
     stands = "theirs" if conflict.side == "ours" else "ours"
     if getattr(conflict, "gone", False):
         return f"{conflict.side} took away {_whole(project, open_)}, but {stands} changed it"
-    return f"both changed {conflict.told()}{_of(project, open_)}; {stands} stands"
+    return f"both changed {_told(project, open_)}{_of(project, open_)}; {stands} stands"
+
+
+def _told(project: Project, open_: Open) -> str:
+    """What both changed; a thing by the name of its prefab."""
+    conflict, told = open_.conflict, open_.conflict.told()
+    if isinstance(conflict, EntryConflict) and conflict.table in ("things", "held"):
+        layer = project.room(open_.room).layers.get(conflict.layer)
+        entry = layer.table(conflict.table).get(conflict.number) if layer is not None else None
+        if entry is not None:
+            return told.replace("thing", entry.prefab)
+    return told
 
 
 def _whole(project: Project, open_: Open) -> str:
@@ -35,7 +46,7 @@ def _whole(project: Project, open_: Open) -> str:
     if isinstance(conflict, ItemConflict):
         return f"{_word(conflict)} {conflict.item}"
     if isinstance(conflict, EntryConflict):
-        return conflict.told()
+        return _told(project, open_)
     if not conflict.layer:
         return "the room"
     return f"layer {_layer_name(project, open_.room, conflict.layer)}"

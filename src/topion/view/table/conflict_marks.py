@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QRegion
+from PyQt6.QtGui import QColor, QPainter, QPen, QRegion
 
 from topion.edit.conflicts import box_of
 from topion.grid.boxes import Box
@@ -15,7 +15,8 @@ from topion.model.room import Room
 from topion.view import style
 from topion.view.table.camera import Camera
 
-_FILL, _MOST_RUNS = 70, 20_000
+_FILL, _MOST_RUNS = 46, 20_000
+_PITCH = 9  # px between lines of the hatch
 
 
 def draw_conflicts(painter: QPainter, room: Room, camera: Camera, current: Conflict | None) -> None:
@@ -32,19 +33,28 @@ def draw_conflicts(painter: QPainter, room: Room, camera: Camera, current: Confl
             region = QRegion()
             for run in _runs(mask, box, camera):
                 region = region.united(run)
-            ink.setAlpha(_FILL)
             painter.save()
             painter.setClipRegion(region, Qt.ClipOperation.IntersectClip)
-            painter.fillRect(region.boundingRect(), QBrush(ink, Qt.BrushStyle.Dense6Pattern))
-            ink.setAlpha(255)
-            hatch = QBrush(ink, Qt.BrushStyle.BDiagPattern)
-            painter.fillRect(region.boundingRect(), hatch)
+            _hatch(painter, QRectF(region.boundingRect()), ink)
             painter.restore()
             for a, b in _outline(mask, box, camera):
                 painter.drawLine(a, b)
         else:
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(camera.rect_of(*box.lo[-2:], *box.hi[-2:]).adjusted(-5, -5, 5, 5))
+
+
+def _hatch(painter: QPainter, rect: QRectF, ink: QColor) -> None:
+    """Lines from corner to corner over what shows below, and a thin wash."""
+    wash = QColor(ink)
+    wash.setAlpha(_FILL)
+    painter.fillRect(rect, wash)
+    painter.setPen(QPen(ink, 1.4))
+    step = rect.left() + rect.top()
+    first = int(step // _PITCH) * _PITCH
+    for at in range(first, int(rect.right() + rect.bottom()) + _PITCH, _PITCH):
+        painter.drawLine(QPointF(at - rect.top(), rect.top()),
+                         QPointF(at - rect.bottom(), rect.bottom()))  # fmt: skip
 
 
 def _runs(mask: np.ndarray, box: Box, camera: Camera) -> Iterator[QRect]:
