@@ -14,9 +14,13 @@ from tests.both_kinds import both_kinds
 from tests.merging.pairs import (
     Pair,
     drawn_apart,
+    held,
+    lay_all,
     merged,
+    merged_room,
     onto,
     painted,
+    quick,
     without_numbers,
 )
 from tests.rooms import tile
@@ -41,13 +45,24 @@ STROKES = st.lists(
 )
 
 
-@settings(deadline=None, max_examples=60)
+@settings(deadline=None, max_examples=1000)
 @given(STROKES, STROKES)
 def test_what_two_painted_apart_is_what_one_then_the_other_paints(ours, theirs):
+    base, mine, yours = quick([]), quick(ours), quick(theirs, shift=20)
+    room, conflicts = merged_room(base, mine, yours)
+    assert conflicts == ()
+    lay_all(mine.room, theirs, 20)
+    assert held(room) == held(mine.room.data)
+
+
+@settings(deadline=None, max_examples=20)
+@given(STROKES, STROKES)
+def test_so_is_a_project_that_is_written_and_read_back(ours, theirs):
     pair = drawn_apart(ours, theirs)
     found = merged(pair)
     assert found.conflicts == ()
-    assert differences(found.project, onto(pair)) == []
+    lay_all(pair.ours, theirs, 20)
+    assert held(found.project.room("Yard")) == held(pair.ours.data)
 
 
 @settings(deadline=None, max_examples=40)

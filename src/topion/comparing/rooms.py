@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
+import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
 
 from topion.grid.boxes import Box
@@ -52,6 +53,18 @@ class RoomChanged:
                 own = Box(one.touched.lo[-axes:], one.touched.hi[-axes:])
                 found[own.clipped(box).slices_from(box.lo)] = True
         return found
+
+
+def islands(mask: NDArray[np.bool_], box: Box, most: int = 64) -> list[Box]:
+    """A box round each part of a mask that hangs together; one round all where there are more."""
+    labels, count = scipy.ndimage.label(mask)
+    parts = scipy.ndimage.find_objects(labels) if count <= most else [
+        tuple(slice(a, b) for a, b in zip(whole.lo, whole.hi, strict=True))
+        for whole in (Box.of_cells(np.argwhere(mask)),)
+    ]  # fmt: skip
+    return [Box(tuple(lo + s.start for lo, s in zip(box.lo, part, strict=True)),
+                tuple(lo + s.stop for lo, s in zip(box.lo, part, strict=True)))
+            for part in parts]  # fmt: skip
 
 
 def room_changed(before: tuple[Project, Room], after: tuple[Project, Room]) -> RoomChanged:

@@ -118,6 +118,8 @@ class _Work:
                 continue
             if to_plain(ours) == base or (table in _NUMBERED and theirs[: len(ours)] == ours):
                 self._take([ItemRecord((table,), ours, theirs)])
+            elif table == "former":
+                self._take([ItemRecord((table,), ours, tuple(dict.fromkeys((*ours, *theirs))))])
             elif table == "bays":
                 self._take([ItemRecord((table,), ours, _joined_bays(ours, theirs))])
             elif table in _NUMBERED and ours[: len(theirs)] != theirs:

@@ -9,9 +9,9 @@ from topion.edit.names import remembered, rename_item, renamed_everywhere
 from topion.edit.rooms import rename_room
 from topion.edit.slots import rename_slot
 from topion.errors import TopionError
-from topion.formats.files import INDEX
+from topion.formats.files import INDEX, inside
 from topion.formats.folder import read_index, read_project
-from topion.merging.trees import Tree, tree_in_memory, write_tree
+from topion.merging.trees import Tree, tree_in_memory
 from topion.merging.values import Three
 from topion.model.edit import Edit
 from topion.model.project import Project
@@ -57,7 +57,10 @@ def project_of(tree: Tree) -> Project:
     """The project that the files of a tree are, with all its rooms.  Raises BadFile."""
     with tempfile.TemporaryDirectory(prefix="topion-") as folder:
         place = Path(folder) / "Merged.topion"
-        write_tree(tree, place)
+        for name in tree.names:  # nobody needs them after this: they are not flushed
+            path = inside(place, name)
+            path.parent.mkdir(parents=True, exist_ok=True)
+            path.write_bytes(tree.read(name))
         project = read_project(place)
         for name in project.rooms:
             project.rooms[name]  # it is read while its files are there

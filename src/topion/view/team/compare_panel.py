@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import (
     QFrame,
@@ -30,6 +30,7 @@ from topion.view import style
 from topion.view.desks.parts import hairline
 from topion.view.host import Host
 from topion.view.panels.fields import choice_button
+from topion.view.tasks import Worker
 from topion.view.team.divider import Divider
 from topion.view.team.other_room import OtherRoom
 from topion.view.team.versions import (
@@ -43,6 +44,7 @@ from topion.view.team.versions import (
 _WIDE = 304
 _CHANGE = Qt.ItemDataRole.UserRole
 _MOST_LINES = 2000
+_SOON_MS = 60  # after a change, until what differs is listed anew
 _HOW = ("Show another version over this one: what it had lies left of the line, what you have lies"
         " right of it.")  # fmt: skip
 
@@ -72,6 +74,11 @@ class ComparePanel(QFrame):
         self.git = choice_button("git ▾", "With a revision that git keeps")
         self.take = QPushButton("Take over here")
         self._over: Any = None
+        self._worker: Worker | None = None
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(_SOON_MS)
+        self._soon.timeout.connect(self._compare_again)
         self._lay_out()
         self.use()
 
@@ -211,11 +218,26 @@ class ComparePanel(QFrame):
             shown.update()
 
     def _on_changed(self) -> None:
-        if self.version is None or self.other is None:
+        if self.version is not None and self.other is not None:
+            self.other.refresh()
+            self._soon.start()
+
+    def _compare_again(self) -> None:
+        """Find out on a thread what differs by now; of changes meanwhile the last counts."""
+        version = self.version
+        if version is None or self._worker is not None:
             return
-        self.other.refresh()
-        self.version = self.version.again(self.host.session.project.frozen())
-        self.refresh()
+        frozen = self.host.session.project.frozen()
+        self._worker = Worker(lambda _: version.again(frozen), "Compare")
+        self._worker.finished.connect(self._take_found)
+        self._worker.begin()
+
+    def _take_found(self) -> None:
+        worker, self._worker = self._worker, None
+        known, found = self.version, worker.result if worker is not None else None
+        if known is not None and isinstance(found, Version) and found.tree is known.tree:
+            self.version = found
+            self.refresh()
 
     def refresh(self) -> None:
         """List what differs now."""

@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QPen
 
-from topion.comparing.rooms import RoomChanged, room_changed
+from topion.comparing.rooms import RoomChanged, islands, room_changed
 from topion.grid.boxes import Box
 from topion.model.project import Project
 from topion.model.room import Room
@@ -23,8 +23,10 @@ from topion.view.table.chunks import Chunks
 from topion.view.table.compose import image_of
 from topion.view.table.overlay import label
 from topion.view.tasks import Worker
+from topion.view.voxel.conflict_marks import draw_boxes
 
 _MARK, _EDGE = 46, 210  # how solid cells that differ are washed, and their edge
+_QUICK_CELLS, _QUICK_ENTRIES = 1 << 19, 10_000  # of a room that is compared at once
 _MOST_MARKED = 1 << 22  # cells in view of which each is marked
 
 
@@ -42,6 +44,9 @@ class OtherRoom:
         self._solid: tuple[Eye, QImage] | None = None
         self._worker: Worker | None = None
         self._wanted: Eye | None = None
+        self._finder: Worker | None = None
+        self._stale = False
+        self._boxes: tuple[RoomChanged, list[Box]] | None = None
         self.refresh()
 
     def refresh(self) -> None:
@@ -53,9 +58,33 @@ class OtherRoom:
             known = self.project.rooms.get(name)
             alike = known is not None and known.info.axes == session.room.info.axes
             self.room = known if alike else None
-        self.found = None
-        if self.room is not None:
+        if self.room is None:
+            self.found = None
+        elif _is_small(session.room):
             self.found = room_changed((self.project, self.room), (session.project, session.room))
+        else:
+            self._find_soon()
+
+    def _find_soon(self) -> None:
+        """What differs in a large room is found on a thread; until then the marks are the old ones,
+        and of changes meanwhile the last counts."""
+        self._stale = True
+        if self._finder is not None or self.room is None:
+            return
+        self._stale = False
+        session = self.session
+        here, there = (session.project, session.room.frozen()), (self.project, self.room)
+        self._finder = Worker(lambda _: room_changed(there, here), "Compare")
+        self._finder.finished.connect(self._take_found)
+        self._finder.begin()
+
+    def _take_found(self) -> None:
+        worker, self._finder = self._finder, None
+        if worker is not None and isinstance(worker.result, RoomChanged):
+            self.found = worker.result
+            self._update()
+        if self._stale:
+            self._find_soon()
 
     def over(self, painter: QPainter, looks: Any, edge: float, titles: tuple[str, str]) -> bool:
         """Draw it left of `edge` (px), and mark what differs; False where it wants more frames."""
@@ -76,6 +105,8 @@ class OtherRoom:
         painter.restore()
         if self.found is not None and isinstance(looks, Camera):
             self._draw_marks(painter, looks, QRectF(0, 0, wide, high), edge)
+        elif self.found is not None:
+            draw_boxes(painter, looks, self._deep_boxes(), style.ink("tidal"))
         for text, at in zip(titles, (edge - 14 - 8 * len(titles[0]), edge + 14), strict=True):
             label(painter, QPointF(max(4.0, at), high - 30), text)
         return done
@@ -124,6 +155,13 @@ class OtherRoom:
         if self._wanted != eye:
             self._begin()
 
+    def _deep_boxes(self) -> list[Box]:
+        """Round each part of a voxel room that differs."""
+        assert self.found is not None
+        if self._boxes is None or self._boxes[0] is not self.found:
+            self._boxes = self.found, islands(self.found.cells, self.found.box)
+        return self._boxes[1]
+
     def _draw_marks(self, painter: QPainter, camera: Camera, view: QRectF, edge: float) -> None:
         """A wash and an edge round what differs: red where it was, green where it is."""
         assert self.found is not None
@@ -150,6 +188,12 @@ class OtherRoom:
             for a, b in _edges(mask, seen, camera):
                 painter.drawLine(a, b)
             painter.restore()
+
+
+def _is_small(room: Room) -> bool:
+    """Whether it is compared within a frame."""
+    entries = sum(len(table) for layer in room.layers.values() for table in layer.tables.values())
+    return room.box.size <= _QUICK_CELLS and entries <= _QUICK_ENTRIES
 
 
 def _moved(camera: Camera, y: int, x: int) -> Camera:
