@@ -1,1 +1,1 @@
-"""Three versions of a project put together: file by file, as version control does, or as a whole."""
+"""Three versions of a project put together: file by file, as git does, or as a whole."""
