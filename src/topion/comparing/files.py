@@ -9,6 +9,7 @@ import numpy as np
 
 from topion.comparing.cells import cells_changed
 from topion.comparing.change import Change, What
+from topion.errors import BadFile, TopionError
 from topion.formats.files import INDEX
 from topion.formats.items import UNSETTLED
 from topion.formats.layer_files import split_entries
@@ -40,9 +41,18 @@ def file_changes(
 
     name : its path in the project folder.
     """
-    told = told or Told()
     if before == after:
         return
+    try:
+        yield from _changes(name, before, after, told or Told())
+    except TopionError:
+        raise
+    except (KeyError, TypeError, ValueError, AttributeError, IndexError) as problem:
+        reason = f"cannot be compared: {type(problem).__name__} {problem}"
+        raise BadFile(name, reason) from None
+
+
+def _changes(name: str, before: bytes | None, after: bytes | None, told: Told) -> Iterator[Change]:
     if name == INDEX:
         yield from _index(before, after)
     elif name.endswith("/room.json"):

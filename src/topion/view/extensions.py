@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+from PyQt6 import sip
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 
 from topion.errors import TopionError
@@ -34,6 +35,8 @@ class ExtensionNews(QObject):
         on_failure(self._tell)
 
     def _tell(self, extension: Extension) -> None:
+        if sip.isdeleted(self):  # its window was closed
+            return
         what = "nothing of yours was changed; what it made is kept"
         self.met.emit(f"Extension {extension.name} is switched off: {extension.off}; {what}")
 
