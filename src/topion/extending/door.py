@@ -18,7 +18,7 @@ from topion.model.edit import Edit
 from topion.model.plain import KINDS
 from topion.model.prefab import PlacementRule
 from topion.model.role import Role
-from topion.model.shelves import Shelf, add_shelf
+from topion.model.shelves import SHELVES, Shelf, add_shelf
 from topion.model.typed import register_kinds
 from topion.roles import RoleKind
 from topion.survey.check import Check
@@ -79,6 +79,7 @@ class Door:
     def shelf(self, shelf: Shelf) -> None:
         """Another shelf of the library."""
         add_shelf(shelf)
+        self._undo.append(lambda: SHELVES.pop(shelf.name))
         self._note("shelves", shelf.name)
 
     def command(self, name: str, text: str, run: Callable[[Any, str], Any]) -> None:

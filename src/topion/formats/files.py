@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import json
 import os
 import re
 import stat
@@ -13,14 +14,14 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from topion.errors import BadFile, TopionError
+from topion.model.shelves import SHELVES, TABLES
 from topion.pictures.png import read_bytes
 
 ASIDE = ".new"  # behind the name of a file that is written beside the old one
 PENDING = "saving.json"
 INDEX = "project.json"
-# shelves of extensions that are missing are ours, too: they are kept
-_OURS = re.compile(r"project\.json|(?!rooms/)[a-z][a-z_]{0,40}/[^/]+\.(json|png)"
-                   r"|rooms/[^/]+/[^/]+\.(json|rows)")  # fmt: skip
+FOREIGN = re.compile(r"[a-z][a-z_]{0,40}")  # how a shelf of an extension may be called
+_MOST_INDEX = 1 << 24  # bytes
 _COARSE_NS = 50_000_000  # within which two changes may bear the same time
 
 
@@ -92,19 +93,34 @@ def mark_of(folder: Path, name: str, known: FileMark | None) -> FileMark | None:
 
 def own_files(folder: Path) -> Iterator[str]:
     """Plain files that are ours by their place and name, as paths in the folder."""
-    for name in (INDEX, *_below(folder, _shelves(folder)), *_rooms(folder)):
+    more = foreign_shelves(folder)
+    for name in (INDEX, *_below(folder, (*SHELVES, *sorted(more))), *_rooms(folder)):
         try:
-            if is_own(name) and stat.S_ISREG(os.lstat(folder / name).st_mode):
+            if is_own(name, more) and stat.S_ISREG(os.lstat(folder / name).st_mode):
                 yield name
         except OSError:
             continue
 
 
-def _shelves(folder: Path) -> list[str]:
-    """Folders that may be shelves, also of somebody else."""
-    with suppress(OSError):
-        return [name for name in sorted(os.listdir(folder)) if is_own(f"{name}/a.json")]
-    return []
+def foreign_shelves(folder: Path) -> frozenset[str]:
+    """The shelves that the index of a project folder lists and nobody here knows: those of
+    extensions that are missing."""
+    with suppress(OSError, TopionError):
+        return foreign_in(read_bytes(inside(folder, INDEX), _MOST_INDEX))
+    return frozenset()
+
+
+def foreign_in(index: bytes) -> frozenset[str]:
+    """The same from the bytes of project.json; none where it is not sound."""
+    try:
+        plain = json.loads(index)
+    except (ValueError, RecursionError):
+        return frozenset()
+    known = {*SHELVES, *TABLES, "rooms", "unsettled"}
+    return frozenset(
+        key for key, value in (plain.items() if isinstance(plain, dict) else ())
+        if key not in known and FOREIGN.fullmatch(key) and isinstance(value, list)
+    )  # fmt: skip
 
 
 def _below(folder: Path, parts: Iterable[str]) -> Iterator[str]:
@@ -117,9 +133,12 @@ def _rooms(folder: Path) -> Iterator[str]:
     yield from _below(folder, list(_below(folder, ("rooms",))))
 
 
-def is_own(name: str) -> bool:
-    """Whether a path in a project folder is that of a file of ours."""
-    return _OURS.fullmatch(name) is not None
+def is_own(name: str, more: Iterable[str] = ()) -> bool:
+    """Whether a path in a project folder is that of a file of ours.  more : shelves beside those
+    that are known here."""
+    shelves = "|".join(re.escape(shelf) for shelf in (*SHELVES, *more))
+    ours = rf"project\.json|({shelves})/[^/]+\.(json|png)|rooms/[^/]+/[^/]+\.(json|rows)"
+    return re.fullmatch(ours, name) is not None
 
 
 def own_path(path: str) -> str | None:

@@ -21,7 +21,7 @@ import topion.conditions
 import topion.roles
 import topion.things.rules  # noqa: F401  (and of rules)
 from topion.errors import BadFile
-from topion.formats.files import INDEX, FileMark, digest_of, inside, is_own
+from topion.formats.files import FOREIGN, INDEX, FileMark, digest_of, inside, is_own
 from topion.formats.former import former_names, use_new_names
 from topion.formats.items import UNSETTLED, item_names, read_conflicts, read_item
 from topion.formats.room_files import read_info, read_room, room_path
@@ -55,7 +55,6 @@ _MOST_ROWS = 1 << 28  # bytes of one file of cells
 _MOST_INDEX = 1 << 24
 _CLONE_NUMBERS = 1 << 16  # within which copies of a repository begin to give numbers
 _MOST_FILES = 100_000  # in one list of project.json
-FOREIGN = re.compile(r"[a-z][a-z_]{0,40}")  # how a shelf of an extension may be called
 _ID = re.compile(r"[0-9A-Za-z_-]{0,64}")
 
 
@@ -274,7 +273,9 @@ def _foreign_files(folder: Path, key: str) -> list[str]:
     """The files that lie on a shelf of somebody else."""
     if os.path.islink(folder / key) or not os.path.isdir(folder / key):
         return []
-    return sorted(name for entry in os.listdir(folder / key) if is_own(name := f"{key}/{entry}"))
+    return sorted(
+        name for entry in os.listdir(folder / key) if is_own(name := f"{key}/{entry}", [key])
+    )
 
 
 def take_up(project: Project, left: list[ItemConflict]) -> None:

@@ -13,7 +13,7 @@ from uuid import uuid4
 
 from topion.errors import BadFile, TopionError
 from topion.formats.bundle import read_bundle
-from topion.formats.files import INDEX, inside, is_own, own_files
+from topion.formats.files import INDEX, foreign_in, inside, is_own, own_files
 from topion.formats.folder import read_project
 from topion.formats.out import write_out
 from topion.formats.store import SUFFIX
@@ -27,6 +27,7 @@ MOST_FILES = 400_000
 MOST_PACKED = 1 << 32  # bytes
 _EPOCH = (1980, 1, 1, 0, 0, 0)  # the same project packs to the same bytes
 _PART = 1 << 20
+_MOST_INDEX = 1 << 24
 
 
 def packed(folder: Path) -> Iterator[bytes]:
@@ -123,7 +124,7 @@ def _spread(path: Path, folder: Path) -> None:
     try:
         with zipfile.ZipFile(path) as archive:
             infos = [info for info in archive.infolist() if not info.is_dir()]
-            names = _checked(path, infos)
+            names = _checked(path, infos, _foreign(archive, infos))
             for name, info in names.items():
                 step(name)
                 place = folder / name
@@ -134,8 +135,20 @@ def _spread(path: Path, folder: Path) -> None:
         raise BadFile(path.name, f"is no sound packed project: {reason}") from None
 
 
-def _checked(path: Path, infos: list[zipfile.ZipInfo]) -> dict[str, zipfile.ZipInfo]:
-    """The files by their place in the project folder.  Raises BadFile."""
+def _foreign(archive: zipfile.ZipFile, infos: list[zipfile.ZipInfo]) -> frozenset[str]:
+    """Shelves of extensions that are missing, as the index in the zip lists them."""
+    found = next((i for i in infos if i.filename.rpartition("/")[2] == INDEX), None)
+    if found is None or found.file_size > _MOST_INDEX:
+        return frozenset()
+    with archive.open(found) as source:
+        return foreign_in(source.read(_MOST_INDEX))
+
+
+def _checked(
+    path: Path, infos: list[zipfile.ZipInfo], more: frozenset[str]
+) -> dict[str, zipfile.ZipInfo]:
+    """The files by their place in the project folder.  more : shelves that are not known here.
+    Raises BadFile."""
     if len(infos) > MOST_FILES:
         raise BadFile(path.name, f"holds {len(infos):,} files, more than {MOST_FILES:,}")
     if sum(info.file_size for info in infos) > MOST_PACKED:
@@ -145,7 +158,7 @@ def _checked(path: Path, infos: list[zipfile.ZipInfo]) -> dict[str, zipfile.ZipI
     found: dict[str, zipfile.ZipInfo] = {}
     for info in infos:
         name = info.filename.partition("/")[2] if within else info.filename
-        if not is_own(name) or ".." in name.split("/") or "\0" in name or "\\" in name:
+        if not is_own(name, more) or ".." in name.split("/") or "\0" in name or "\\" in name:
             raise BadFile(path.name, "holds what is no file of a project", info.filename)
         if name in found:
             raise BadFile(path.name, "holds it twice", info.filename)

@@ -9,7 +9,7 @@ from __future__ import annotations
 import struct
 
 from topion.errors import BadFile, TopionError
-from topion.formats.files import INDEX, is_own
+from topion.formats.files import FOREIGN, INDEX, is_own
 from topion.merging.files import MergedFile
 
 
@@ -31,9 +31,15 @@ def merged_file(name: str, base: bytes | None, ours: bytes, theirs: bytes) -> Me
         raise BadFile(name, reason) from None
 
 
+def _foreign(name: str) -> tuple[str, ...]:
+    """The shelf of a path, which may be of an extension that is missing."""
+    shelf = name.partition("/")[0]
+    return (shelf,) if FOREIGN.fullmatch(shelf) and shelf != "rooms" else ()
+
+
 def _merged(name: str, base: bytes | None, ours: bytes, theirs: bytes) -> MergedFile:
     # git starts us once for each file: only what that one needs is loaded
-    if not is_own(name):
+    if not is_own(name, _foreign(name)):
         raise BadFile(name, "is no file of a project")
     if name.endswith(".rows"):
         from topion.merging.planes import merged_plane

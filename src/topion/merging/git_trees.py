@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from topion.errors import TopionError
-from topion.formats.files import is_own
-from topion.merging.git import git, git_program
+from topion.formats.files import INDEX, foreign_in, is_own
+from topion.merging.git import GitTrouble, git, git_program
 from topion.merging.trees import FilesTree
 
 _MOST_FILES = 400_000
@@ -34,15 +34,23 @@ class Repository:
         listed = git(self.root, "ls-tree", "-r", "-z", "--full-tree", self.commit(revision), "--",
                      self.path or ".")  # fmt: skip
         blobs: dict[str, str] = {}
+        more = foreign_in(self._index(revision))
         for line in listed.split("\0"):
             about, _, name = line.partition("\t")
             own = name.removeprefix(self.path)
             mode, kind, blob = (*about.split(), "", "", "")[:3]
-            if kind == "blob" and mode != "120000" and is_own(own):
+            if kind == "blob" and mode != "120000" and is_own(own, more):
                 blobs[own] = blob
         if len(blobs) > _MOST_FILES:
             raise TopionError(f"{revision} holds more than {_MOST_FILES:,} files")
         return FilesTree(_contents(self.root, blobs))
+
+    def _index(self, revision: str) -> bytes:
+        """project.json there; nothing where there is none."""
+        try:
+            return git(self.root, "show", f"{self.commit(revision)}:{self.path}{INDEX}").encode()
+        except GitTrouble:
+            return b""
 
     def commit(self, revision: str) -> str:
         """The full name of a revision.  Raises GitTrouble for what is none."""
