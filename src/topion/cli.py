@@ -17,7 +17,7 @@ from topion.cli_export import add_export, add_packing
 from topion.cli_extensions import add_extensions
 from topion.cli_import import add_import
 from topion.cli_parser import Commands, Parser, command
-from topion.cli_team import PLAIN, add_git, add_git_diff, add_team
+from topion.cli_team import add_git, add_git_diff, add_team, is_plain
 from topion.errors import TopionError, one_sentence
 from topion.parsing import number, pair, place, sizes, whole
 
@@ -34,7 +34,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         if not hasattr(args, "run"):
             parser.print_help()
             return 2
-        if args.run not in PLAIN:
+        if not is_plain(args):
             from topion.extending import load_extensions
 
             load_extensions()

@@ -207,7 +207,9 @@ def _git_diff(args: argparse.Namespace) -> int:
     return 0
 
 
-PLAIN = (_merge, _git_diff)  # git asks for them once a file: no extension is loaded for that
+def is_plain(args: argparse.Namespace) -> bool:
+    """Whether git asks, once for each file: no extension is loaded for that."""
+    return args.run is _git_diff or (args.run is _merge and bool(args.file))
 
 
 def _version(path: str) -> bytes | None:

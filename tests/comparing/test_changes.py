@@ -114,4 +114,4 @@ def test_marks_follow_a_room_that_grew(pair):
     assert np.argwhere(found.cells[4:28, 2:34]).tolist() == [[0, 0]]
     pair[1].lay("Bush", cells=[(10, 10)])
     found = room_changed(*((r.project.data, r.data) for r in pair))
-    assert found.marked(2)[10, 10] and not found.cells[10, 10]
+    assert found.marked[10, 10] and not found.cells[10, 10]

@@ -52,7 +52,7 @@ def told_name(name: NameInCells) -> str:
 
 def cells_changed(file: str, before: bytes | None, after: bytes | None) -> CellsChanged:
     """Two versions of a file of rows; None where there is none.  Raises BadFile."""
-    old, new = (None if data is None else _read(data, file) for data in (before, after))
+    old, new = (None if data is None else read_plane(data, file) for data in (before, after))
     old, new = old or _empty(new), new or _empty(old)
     bits = max(old.head.turned, new.head.turned)
     names, (table, _, other) = merged_names(old.head.names, old.head.names, new.head.names, bits)
@@ -61,15 +61,6 @@ def cells_changed(file: str, before: bytes | None, after: bytes | None) -> Cells
     second = _placed(new, box, other)
     naming = Naming(names, bits) if names else None
     return CellsChanged(box, first != second, first, second, naming)
-
-
-def _read(data: bytes, file: str) -> PlaneFile:
-    lines = data.splitlines()
-    wide = 0
-    for part in lines[0].split() if lines and not data.startswith(b"{") else ():
-        count, star, _ = part.partition(b"*")
-        wide += int(count[:6]) if star and count.isdigit() else 1
-    return read_plane(data, file, (len(lines), wide))
 
 
 def _empty(other: PlaneFile | None) -> PlaneFile:

@@ -48,7 +48,7 @@ def _picture(
     found = room_changed((old_project, old), (project, new))
     if found.is_nothing:
         return None
-    marks = found.marked(2)
+    marks = found.marked
     shift = tuple(-v for v in found.box.lo[-2:])
     sides = []
     for version, room, side in ((old_project, old, "before"), (project, new, "after")):

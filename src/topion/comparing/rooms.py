@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import scipy  # its parts are loaded at first use
@@ -42,16 +43,20 @@ class RoomChanged:
         """Whether the two are alike."""
         return not self.entries and not self.cells.any()
 
-    def marked(self, axes: int) -> NDArray[np.bool_]:
-        """(axes) where anything differs, things and pieces too; columns for two axes."""
-        deep = self.cells.ndim > axes
-        found = np.array(self.cells.any(axis=0) if deep else self.cells)
-        box = Box(self.box.lo[-axes:], self.box.hi[-axes:])
+    @property
+    def plan_box(self) -> Box:
+        """Its box seen from above; the same of a flat room."""
+        return Box(self.box.lo[-2:], self.box.hi[-2:])
+
+    @cached_property
+    def marked(self) -> NDArray[np.bool_]:
+        """(h, w) over the box seen from above, where anything differs, things and pieces too."""
+        found = np.array(self.cells if self.cells.ndim == 2 else self.cells.any(axis=0))
         known = (one for entry in self.entries for one in (entry.before, entry.after))
         for one in known:
-            if one is not None and len(one.touched.lo) >= axes:
-                own = Box(one.touched.lo[-axes:], one.touched.hi[-axes:])
-                found[own.clipped(box).slices_from(box.lo)] = True
+            if one is not None:
+                own = Box(one.touched.lo[-2:], one.touched.hi[-2:]).clipped(self.plan_box)
+                found[own.slices_from(self.plan_box.lo)] = True
         return found
 
 

@@ -35,11 +35,10 @@ class Extension:
     def fail(self, problem: BaseException, doing: str) -> None:
         """It raised something nobody foresaw: it is switched off until the next start."""
         if not self.off:
-            sentence = noted(problem, f"extension {self.name}, {doing}")
+            noted(problem, f"extension {self.name}, {doing}")
             self.off = one_sentence(f"{type(problem).__name__} while {doing}: {problem}")
             for hearer in list(_HEARERS):
                 hearer(self)
-            del sentence  # it is in the log
 
     def told(self) -> str:
         """What it adds, in a few words."""

@@ -140,13 +140,25 @@ def split_rows(data: bytes, file: object) -> tuple[bytes, tuple[Json, ...]]:
     return data[: at + 1], tuple(found)
 
 
+def plain_shape(rows: bytes) -> tuple[int, int]:
+    """How many rows there are, and how many cells the first one stands for; 0 where it is none."""
+    first, wide = rows.partition(b"\n")[0], 0
+    for part in first.split():
+        count, star, _ = part.partition(b"*")
+        if star and not count.isdigit():
+            return rows.count(b"\n"), 0
+        wide += int(count[:6]) if star else 1
+    return rows.count(b"\n"), wide
+
+
 def read_plane(
     data: bytes,
     file: object,
-    shape: tuple[int, ...],
+    shape: tuple[int, ...] | None = None,
     each_strip: Callable[[], None] | None = None,
 ) -> PlaneFile:
-    """A plane file.  shape : of rows that have no head.  Raises BadFile, which names the line.
+    """A plane file.  shape : of rows that have no head; None for what they look like.  Raises
+    BadFile, which names the line.
 
     The size is not larger than a room may be; whether it is one that is wanted is not asked.
     """
@@ -154,7 +166,7 @@ def read_plane(
     head = head_of(rows, file)
     if head is not None:
         rows = rows[rows.find(b"\n") + 1 :]
-    known = head or PlaneHead(shape)
+    known = head or PlaneHead(shape or plain_shape(rows))
     size = math.prod(known.size[:-1]), known.size[-1]
     lines = rows.count(b"\n")
     if lines != size[0]:  # told before memory is taken
@@ -178,5 +190,5 @@ def check_highest(cells: np.ndarray, most: int, file: object, first_line: int) -
         raise BadFile(file, reason, f"line {line + first_line}")
 
 
-__all__ = ["PlaneFile", "PlaneHead", "check_highest", "conflict_lines", "head_of",
+__all__ = ["PlaneFile", "PlaneHead", "check_highest", "conflict_lines", "head_of", "plain_shape",
            "plane_bytes", "read_plane", "split_rows"]  # fmt: skip

@@ -44,7 +44,9 @@ def git(folder: Path, *words: str) -> str:
     if done.returncode:
         told = done.stderr.decode(errors="replace").strip().splitlines()
         asked = (
-            f"it does not know {words[-1]}" if "--verify" in words else f"exit {done.returncode}"
+            f"it does not know {words[-1].removesuffix('^{commit}')}"
+            if "--verify" in words
+            else f"exit {done.returncode}"
         )
         raise GitTrouble(told[0].removeprefix("fatal: ") if told else asked)
     return done.stdout.decode(errors="replace")

@@ -8,11 +8,9 @@ from pathlib import Path
 
 from topion.errors import TopionError
 from topion.formats.files import INDEX, foreign_in, is_own
+from topion.formats.packing import MOST_FILES, MOST_PACKED
 from topion.merging.git import GitTrouble, git, git_program
 from topion.merging.trees import FilesTree
-
-_MOST_FILES = 400_000
-_MOST_BYTES = 1 << 32
 
 
 @dataclass(frozen=True)
@@ -31,18 +29,21 @@ class Repository:
 
     def tree(self, revision: str) -> FilesTree:
         """The project as it is in a revision.  Raises GitTrouble."""
-        listed = git(self.root, "ls-tree", "-r", "-z", "--full-tree", self.commit(revision), "--",
-                     self.path or ".")  # fmt: skip
+        listed = git(self.root, "ls-tree", "-r", "-l", "-z", "--full-tree", self.commit(revision),
+                     "--", self.path or ".")  # fmt: skip
         blobs: dict[str, str] = {}
+        size = 0
         more = foreign_in(self._index(revision))
         for line in listed.split("\0"):
             about, _, name = line.partition("\t")
             own = name.removeprefix(self.path)
-            mode, kind, blob = (*about.split(), "", "", "")[:3]
+            mode, kind, blob, many = (*about.split(), "", "", "", "")[:4]
             if kind == "blob" and mode != "120000" and is_own(own, more):
                 blobs[own] = blob
-        if len(blobs) > _MOST_FILES:
-            raise TopionError(f"{revision} holds more than {_MOST_FILES:,} files")
+                size += int(many)
+        if len(blobs) > MOST_FILES or size > MOST_PACKED:
+            most = f"{MOST_FILES:,} files or {MOST_PACKED >> 30} GiB"
+            raise TopionError(f"{revision} holds more than is read: {most}")
         return FilesTree(_contents(self.root, blobs))
 
     def _index(self, revision: str) -> bytes:
@@ -77,7 +78,7 @@ def _contents(root: Path, blobs: dict[str, str]) -> dict[str, bytes]:
     for name in blobs:
         end = data.find(b"\n", at)
         words = data[at:end].split()
-        if len(words) != 3 or len(found) > _MOST_BYTES:
+        if len(words) != 3:
             raise TopionError(f"git does not give {name} out")
         size = int(words[2])
         found[name] = data[end + 1 : end + 1 + size]

@@ -18,6 +18,7 @@ from topion.formats.plane_files import (
     PlaneHead,
     conflict_lines,
     head_of,
+    plain_shape,
     read_plane,
     split_rows,
 )
@@ -60,9 +61,7 @@ class _Version:
         rows, conflicts = split_rows(data, file)
         head = head_of(rows, file)
         if head is None:
-            lines = rows.splitlines()
-            wide = _width(lines[0]) if lines else 0
-            return cls(PlaneHead((len(lines), wide)), rows, conflicts, False)
+            return cls(PlaneHead(plain_shape(rows)), rows, conflicts, False)
         return cls(head, rows[rows.find(b"\n") + 1 :], conflicts, True)
 
     def emptied(self, other: _Version) -> _Version:
@@ -79,17 +78,6 @@ class _Version:
         """In the shape of the head."""
         data = (self.head.line() if self.headed else b"") + self.rows
         return read_plane(data, file, self.head.size).cells
-
-
-def _width(line: bytes) -> int:
-    """How many cells a line of runs stands for; 0 where it is none."""
-    wide = 0
-    for part in line.split():
-        count, star, _ = part.partition(b"*")
-        if star and not count.isdigit():
-            return 0
-        wide += int(count[:6]) if star else 1
-    return wide
 
 
 @dataclass

@@ -27,8 +27,6 @@ from topion.model.plain import Json, JsonRecord, to_plain
 from topion.model.shelves import SHELVES
 from topion.progress import step
 
-_TABLES = ("things", "pieces", "curves", "held", "bans")
-
 
 @dataclass(frozen=True)
 class Merged:

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
-import numpy as np
-from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QRegion
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from topion.edit.conflicts import box_of
 from topion.grid.boxes import Box
@@ -14,73 +11,53 @@ from topion.model.conflict import CellsConflict, Conflict
 from topion.model.room import Room
 from topion.view import style
 from topion.view.table.camera import Camera
+from topion.view.table.mask_marks import draw_edges, seen_part, wash
 
-_FILL, _MOST_RUNS = 46, 20_000
-_PITCH = 9  # px between lines of the hatch
+_FILL, _PITCH = 46, 9  # how solid the wash is; px between lines of the hatch
+_HATCHED_PX = 4  # of a cell; smaller ones are washed only
+_MOST_HATCHED = 20_000  # cells
 
 
-def draw_conflicts(painter: QPainter, room: Room, camera: Camera, current: Conflict | None) -> None:
+def draw_conflicts(
+    painter: QPainter, room: Room, camera: Camera, view: QRectF, current: Conflict | None
+) -> None:
     """Over a flat room.  current : the one that is spoken of."""
     for conflict in room.conflicts:
         box = box_of(room, conflict)
         if box is None:
             continue
         ink = QColor(style.ink("ochre"))
-        wide = 3.0 if conflict == current else 1.6
-        painter.setPen(QPen(ink, wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        painter.setPen(QPen(ink, 3.0 if conflict == current else 1.6))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
         if isinstance(conflict, CellsConflict):
-            mask = conflict.cells.cells > 0
-            region = QRegion()
-            for run in _runs(mask, box, camera):
-                region = region.united(run)
-            painter.save()
-            painter.setClipRegion(region, Qt.ClipOperation.IntersectClip)
-            _hatch(painter, QRectF(region.boundingRect()), ink)
-            painter.restore()
-            for a, b in _outline(mask, box, camera):
-                painter.drawLine(a, b)
+            _draw_cells(painter, conflict, box, camera, view, ink)
         else:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(camera.rect_of(*box.lo[-2:], *box.hi[-2:]).adjusted(-5, -5, 5, 5))
 
 
+def _draw_cells(
+    painter: QPainter, conflict: CellsConflict, box: Box, camera: Camera, view: QRectF, ink: QColor
+) -> None:
+    mask, seen = seen_part(conflict.cells.cells > 0, box, camera, view)
+    if not mask.any():
+        return
+    wash(painter, mask, seen, camera, ink, _FILL)
+    if camera.px >= _HATCHED_PX and mask.size <= _MOST_HATCHED:
+        cells = QPainterPath()
+        for y, x in zip(*mask.nonzero(), strict=True):
+            top, left = seen.lo[0] + int(y), seen.lo[1] + int(x)
+            cells.addRect(camera.rect_of(top, left, top + 1, left + 1))
+        painter.save()
+        painter.setClipPath(cells, Qt.ClipOperation.IntersectClip)
+        _hatch(painter, camera.rect_of(*seen.lo, *seen.hi), ink)
+        painter.restore()
+    draw_edges(painter, mask, seen, camera)
+
+
 def _hatch(painter: QPainter, rect: QRectF, ink: QColor) -> None:
-    """Lines from corner to corner over what shows below, and a thin wash."""
-    wash = QColor(ink)
-    wash.setAlpha(_FILL)
-    painter.fillRect(rect, wash)
+    """Lines from corner to corner over what shows below."""
     painter.setPen(QPen(ink, 1.4))
-    step = rect.left() + rect.top()
-    first = int(step // _PITCH) * _PITCH
+    first = int((rect.left() + rect.top()) // _PITCH) * _PITCH
     for at in range(first, int(rect.right() + rect.bottom()) + _PITCH, _PITCH):
         painter.drawLine(QPointF(at - rect.top(), rect.top()),
                          QPointF(at - rect.bottom(), rect.bottom()))  # fmt: skip
-
-
-def _runs(mask: np.ndarray, box: Box, camera: Camera) -> Iterator[QRect]:
-    padded = np.pad(mask, ((0, 0), (1, 1))).astype(np.int8)
-    step = np.diff(padded, axis=1)
-    rows, firsts = np.nonzero(step == 1)
-    _, lasts = np.nonzero(step == -1)
-    for y, a, b in zip(rows[:_MOST_RUNS].tolist(), firsts.tolist(), lasts.tolist(), strict=False):
-        top, left = box.lo[0] + y, box.lo[1]
-        yield camera.rect_of(top, left + a, top + 1, left + b).toAlignedRect()
-
-
-def _outline(mask: np.ndarray, box: Box, camera: Camera) -> Iterator[tuple[QPointF, QPointF]]:
-    """The sides of cells beyond which there is none of it."""
-    padded = np.pad(mask, 1)
-    inner = padded[1:-1, 1:-1]
-    sides = (
-        (inner & ~padded[:-2, 1:-1], (0, 0), (0, 1)), (inner & ~padded[2:, 1:-1], (1, 0), (1, 1)),
-        (inner & ~padded[1:-1, :-2], (0, 0), (1, 0)), (inner & ~padded[1:-1, 2:], (0, 1), (1, 1)),
-    )  # fmt: skip
-    for own, first, last in sides:
-        for y, x in np.argwhere(own)[:_MOST_RUNS].tolist():
-            top, left = box.lo[0] + y, box.lo[1] + x
-            rect = camera.rect_of(top, left, top + 1, left + 1)
-            yield _corner(rect, first), _corner(rect, last)
-
-
-def _corner(rect: QRectF, at: tuple[int, int]) -> QPointF:
-    return QPointF(rect.right() if at[1] else rect.left(), rect.bottom() if at[0] else rect.top())

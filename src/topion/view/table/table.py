@@ -309,7 +309,7 @@ class Table(Strokes, QWidget):
         if self.session.over is None:
             draw_roles(painter, self.session, self._view_box(), self._middle_of, self.camera.px)
         draw_threads(painter, self.session, self._middle_of)
-        draw_conflicts(painter, self.session.room, self.camera, self.session.spoken_of)
+        draw_conflicts(painter, self.session.room, self.camera, view, self.session.spoken_of)
         self.picked_marks.draw(painter)
         if self.session.over is None:
             self.knobs.draw(painter)

@@ -41,7 +41,7 @@ class ConflictBar(QFrame):
         self.setObjectName("floating")
         self.setAccessibleName("What both changed")
         self.at = 0
-        self._seen: tuple[object, Camera | None, object] | None = None
+        self._seen: object = None  # what draws the version that does not stand
         self.told, self.count = QLabel(), QLabel()
         self.told.setFont(style.font(13))
         self.count.setStyleSheet(f"color: {style.name('soft')}")
@@ -178,8 +178,7 @@ class ConflictBar(QFrame):
     def _show_version(self, side: str) -> None:
         """Lay that side's version over the table; nothing for none, or for what stands."""
         session = self.session
-        mine = self._seen is not None and session.over is self._seen[0]
-        if mine:
+        if self._seen is not None and session.over is self._seen:
             session.over = None
         self._seen = None
         known = self.open_ones() if side else []
@@ -188,8 +187,7 @@ class ConflictBar(QFrame):
             shown = self._version(open_, side) if open_.conflict.side == side else None
             if shown is not None:
                 project, box = shown
-                session.over = self._painter(project, box)
-                self._seen = (session.over, None, box)
+                self._seen = session.over = self._painter(project, box)
         parent = self.parentWidget()
         shown_table = getattr(parent, "shown", None)
         if shown_table is not None:

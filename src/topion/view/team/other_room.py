@@ -6,9 +6,8 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QImage, QPainter, QPen
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 
 from topion.comparing.rooms import RoomChanged, islands, room_changed
 from topion.grid.boxes import Box
@@ -21,13 +20,13 @@ from topion.view.session import Session
 from topion.view.table.camera import Camera
 from topion.view.table.chunks import Chunks
 from topion.view.table.compose import image_of
+from topion.view.table.mask_marks import draw_edges, seen_part, wash
 from topion.view.table.overlay import label
 from topion.view.tasks import Worker
 from topion.view.voxel.conflict_marks import draw_boxes
 
 _MARK, _EDGE = 46, 210  # how solid cells that differ are washed, and their edge
 _QUICK_CELLS, _QUICK_ENTRIES = 1 << 19, 10_000  # of a room that is compared at once
-_MOST_MARKED = 1 << 22  # cells in view of which each is marked
 
 
 class OtherRoom:
@@ -73,7 +72,8 @@ class OtherRoom:
             return
         self._stale = False
         session = self.session
-        here, there = (session.project, session.room.frozen()), (self.project, self.room)
+        here = session.project.frozen(), session.room.frozen()
+        there = self.project, self.room
         self._finder = Worker(lambda _: room_changed(there, here), "Compare")
         self._finder.finished.connect(self._take_found)
         self._finder.begin()
@@ -165,28 +165,19 @@ class OtherRoom:
     def _draw_marks(self, painter: QPainter, camera: Camera, view: QRectF, edge: float) -> None:
         """A wash and an edge round what differs: red where it was, green where it is."""
         assert self.found is not None
-        lo = np.floor(np.array(camera.to_cells(view.topLeft())) + 0.5).astype(int) - 1
-        hi = np.floor(np.array(camera.to_cells(view.bottomRight())) + 0.5).astype(int) + 2
-        seen = Box(tuple(lo.tolist()), tuple(hi.tolist())).clipped(self.found.box)
-        if not seen.size or seen.size > _MOST_MARKED:
-            return
-        mask = self.found.marked(2)[seen.slices_from(self.found.box.lo)]
+        mask, seen = seen_part(self.found.marked, self.found.plan_box, camera, view)
         if not mask.any():
             return
-        target = camera.rect_of(seen.lo[0], seen.lo[1], seen.hi[0], seen.hi[1])
         then = QRectF(0, 0, edge, view.height())
         now = QRectF(edge, 0, view.width() - edge, view.height())
         for ink, part in (("buoy", then), ("tidal", now)):
-            colour = style.ink(ink)
-            rgba = np.zeros((*mask.shape, 4), np.uint8)
-            rgba[mask] = (colour.red(), colour.green(), colour.blue(), _MARK)
+            colour = QColor(style.ink(ink))
             painter.save()
             painter.setClipRect(part, Qt.ClipOperation.IntersectClip)
-            painter.drawImage(target, image_of(rgba))
+            wash(painter, mask, seen, camera, colour, _MARK)
             colour.setAlpha(_EDGE)
             painter.setPen(QPen(colour, 1.8))
-            for a, b in _edges(mask, seen, camera):
-                painter.drawLine(a, b)
+            draw_edges(painter, mask, seen, camera)
             painter.restore()
 
 
@@ -200,23 +191,3 @@ def _moved(camera: Camera, y: int, x: int) -> Camera:
     """The camera as a room sees it whose first cell lies at (y, x)."""
     left, top = round(camera.left + x * camera.px), round(camera.top + y * camera.px)
     return replace(camera, left=left, top=top)
-
-
-def _edges(mask: np.ndarray, box: Box, camera: Camera) -> list[tuple[QPointF, QPointF]]:
-    """The lines between cells that differ and cells that do not, each run of them as one."""
-    padded = np.pad(mask, 1)
-    found = []
-    for axis in (0, 1):
-        step = np.diff(padded.astype(np.int8), axis=axis) != 0
-        lines = step if axis == 0 else step.T
-        for at, row in enumerate(lines):
-            ends = np.flatnonzero(np.diff(np.pad(row.astype(np.int8), 1)))
-            for a, b in zip(ends[::2].tolist(), ends[1::2].tolist(), strict=True):
-                cells = ((at, a - 1), (at, b - 1)) if axis == 0 else ((a - 1, at), (b - 1, at))
-                points = []
-                for y, x in cells:
-                    rect = camera.rect_of(box.lo[0] + y, box.lo[1] + x, box.lo[0] + y + 1,
-                                          box.lo[1] + x + 1)  # fmt: skip
-                    points.append(rect.topLeft())
-                found.append((points[0], points[1]))
-    return found
