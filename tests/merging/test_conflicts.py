@@ -154,7 +154,7 @@ def test_what_cannot_be_had_any_longer_is_said(both_painted):
 
 
 def test_conflicts_outlast_saving_and_opening(both_painted, tmp_path):
-    both_painted.shelf("conflicts")["x"] = ItemConflict("x", "brushes", "Mud", {"seed": 4})
+    both_painted.shelf("conflicts")["x"] = ItemConflict("x", "brushes", "Mud", values={"seed": 4})
     write_project(both_painted, tmp_path / "A.topion")
     again = read_project(tmp_path / "A.topion")
     assert differences(again, both_painted) == [] and again.room("Yard").conflicts

@@ -244,7 +244,7 @@ def test_a_room_that_one_took_away_while_the_other_painted_in_it_stays_and_is_na
     pair.theirs.lay("Stones", cells=[(1, 1)])
     found = merged(pair)
     room = found.project.room("Yard")
-    assert room.conflicts == (SettingConflict("", {}, True, "ours"),)
+    assert room.conflicts == (SettingConflict("", gone=True, side="ours"),)
     assert (
         found.project.material_name(int(room.layers["ground"].plane("material")[1, 1])) == "Stones"
     )
@@ -256,7 +256,7 @@ def test_a_layer_that_one_took_away_while_the_other_painted_in_it_stays_and_is_n
     pair.ours.lay("Stones", cells=[(1, 1)])
     room = merged(pair).project.room("Yard")
     assert "ground" in room.layers and room.conflicts == (
-        SettingConflict("ground", {}, True, "theirs"),
+        SettingConflict("ground", gone=True, side="theirs"),
     )
 
 
@@ -277,7 +277,7 @@ def test_settings_that_both_set_otherwise_are_named():
     room = merged(pair).project.room("Yard")
     assert room.info.backdrop == "#111111" and room.info.notes == "wet"
     (conflict,) = room.conflicts
-    assert conflict == SettingConflict("", {"backdrop": "#222222"})
+    assert conflict == SettingConflict("", values={"backdrop": "#222222"})
 
 
 def test_colours_that_both_numbered_alike_are_two_colours():

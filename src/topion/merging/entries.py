@@ -161,4 +161,4 @@ def _conflicts(
         rest = [Both(one.path[1:], one.value, one.side) for one in own
                 if not gone and not isinstance(one.value, _Place)]  # fmt: skip
         values |= others_of(known[number], rest, side)
-        yield EntryConflict(layer, table, int(number), values, gone, side)
+        yield EntryConflict(layer, table, int(number), values=values, gone=gone, side=side)

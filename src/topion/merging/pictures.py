@@ -35,5 +35,7 @@ def merged_picture(file: str, base: bytes | None, ours: bytes, theirs: bytes) ->
     known = SHELVES[shelf].pictures if shelf in SHELVES else ()
     field, name = field or (known[0] if known else "picture"), unstemmed(stem)
     values = {field: base64.b64encode(theirs).decode()}
-    conflict = to_plain(ItemConflict(conflict_name(shelf, name, values), shelf, name, values))
+    conflict = to_plain(
+        ItemConflict(conflict_name(shelf, name, values), shelf, name, values=values)
+    )
     return MergedFile(with_note(ours, json.dumps(conflict)), (conflict,))

@@ -103,10 +103,14 @@ def item_conflicts(
         if any(not one.path for one in own):
             values = {key: theirs.get(key) for key in {**made, **theirs}
                       if made.get(key) != theirs.get(key)}  # fmt: skip
-            yield ItemConflict(conflict_name(shelf, name, values), shelf, name, values, False, side)
+            yield ItemConflict(
+                conflict_name(shelf, name, values), shelf, name, values=values, side=side
+            )
         elif own:
             values = others_of(made, own, side)
-            yield ItemConflict(conflict_name(shelf, name, values), shelf, name, values, False, side)
+            yield ItemConflict(
+                conflict_name(shelf, name, values), shelf, name, values=values, side=side
+            )
 
 
 def conflict_name(shelf: str, name: str, values: Iterable[str]) -> str:
@@ -148,7 +152,7 @@ def _settings(layer: str, made: JsonRecord, both: list[Both]) -> list[SettingCon
     for side in _SIDES:
         own = [one for one in both if one.side == side]
         if own:
-            found.append(SettingConflict(layer, others_of(made, own, side), False, side))
+            found.append(SettingConflict(layer, values=others_of(made, own, side), side=side))
     return found
 
 
@@ -191,7 +195,7 @@ def merged_index(base: bytes | None, ours: bytes, theirs: bytes) -> MergedFile:
             made[key] = value
         if both:
             theirs_now = None if both[0].value is MISSING else both[0].value
-            fresh.append(ItemConflict(f"the {key} of the project", key, "", {key: theirs_now}))
+            fresh.append(ItemConflict(f"the {key} of the project", key, values={key: theirs_now}))
     plain = tuple(to_plain(one) for one in fresh)
     if kept or plain:
         made[UNSETTLED] = [*kept, *plain]

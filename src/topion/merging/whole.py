@@ -258,13 +258,16 @@ class _Restoring:
         """(path of the file it belongs in, conflict) of what was put back."""
         for owner, side in self.owners:
             if owner.shelf == "rooms":
-                conflict = SettingConflict("", {}, True, side)
+                conflict = SettingConflict("", gone=True, side=side)
                 yield f"{room_path(owner.name)}/room.json", to_plain(conflict)
             else:
                 name = conflict_name(owner.shelf, owner.name, ())
-                yield INDEX, to_plain(ItemConflict(name, owner.shelf, owner.name, {}, True, side))
+                yield (
+                    INDEX,
+                    to_plain(ItemConflict(name, owner.shelf, owner.name, gone=True, side=side)),
+                )
         for room, layer_id, side in self.layers:
-            conflict = SettingConflict(layer_id, {}, True, side)
+            conflict = SettingConflict(layer_id, gone=True, side=side)
             yield f"{room_path(room)}/room.json", to_plain(conflict)
 
 

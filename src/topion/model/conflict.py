@@ -98,24 +98,30 @@ _PLANES = {"material": "the material", "pinned": "the tile laid by hand", "inlay
            "inside": "what lies inside"}  # fmt: skip
 
 
-@dataclass(frozen=True)
-class EntryConflict:
-    """One entry of a numbered table of a layer.
+@dataclass(frozen=True, kw_only=True)
+class _OfValues:
+    """What has values by name.
 
     values : of the version that does not stand, those that both changed, by name, as JSON; None
-    where it has none.  gone : that version has no such entry at all.
+    where it has none.  gone : that version has nothing at all there.  side : whose it is.
     """
 
-    kind: ClassVar[str] = "entry"
-    layer: str
-    table: str
-    number: int
     values: dict[str, Any] = field(default_factory=dict, hash=False)
     gone: bool = False
     side: Side = "theirs"
 
     def __post_init__(self) -> None:
         check_plain(self.values)
+
+
+@dataclass(frozen=True)
+class EntryConflict(_OfValues):
+    """One entry of a numbered table of a layer."""
+
+    kind: ClassVar[str] = "entry"
+    layer: str
+    table: str
+    number: int
 
     def told(self) -> str:
         whole = f"{_ENTRIES.get(self.table, self.table)} {self.number}"
@@ -127,17 +133,11 @@ _ENTRIES = {"things": "thing", "pieces": "piece", "curves": "curve", "held": "he
 
 
 @dataclass(frozen=True)
-class SettingConflict:
-    """Settings of the room, or of one of its layers.  values, gone : as of an EntryConflict."""
+class SettingConflict(_OfValues):
+    """Settings of the room, or of one of its layers."""
 
     kind: ClassVar[str] = "setting"
     layer: str
-    values: dict[str, Any] = field(default_factory=dict, hash=False)
-    gone: bool = False
-    side: Side = "theirs"
-
-    def __post_init__(self) -> None:
-        check_plain(self.values)
 
     def told(self) -> str:
         whole = "the layer" if self.layer else "the room"
@@ -149,22 +149,16 @@ register_kinds(Conflict, CellsConflict, EntryConflict, SettingConflict)
 
 @typed
 @dataclass(frozen=True)
-class ItemConflict:
+class ItemConflict(_OfValues):
     """An item of the library, or a table of the project.
 
-    name : of the conflict.  shelf, item : what it is about; of a table, no item.  values, gone : as
-    of an EntryConflict; of a table, all of it under its own name.
+    name : of the conflict.  shelf, item : what it is about; of a table, no item, and its values are
+    all of it under its own name.
     """
 
     name: Name
     shelf: str
     item: str = ""
-    values: dict[str, Any] = field(default_factory=dict, hash=False)
-    gone: bool = False
-    side: Side = "theirs"
-
-    def __post_init__(self) -> None:
-        check_plain(self.values)
 
     def told(self) -> str:
         """What both changed, in a few words."""
