@@ -39,6 +39,8 @@ class Repository:
             own = name.removeprefix(self.path)
             mode, kind, blob, many = (*about.split(), "", "", "", "")[:4]
             if kind == "blob" and mode != "120000" and is_own(own, more):
+                if not many.isdecimal():
+                    raise TopionError(_not_given(own))
                 blobs[own] = blob
                 size += int(many)
         if len(blobs) > MOST_FILES or size > MOST_PACKED:
@@ -79,8 +81,12 @@ def _contents(root: Path, blobs: dict[str, str]) -> dict[str, bytes]:
         end = data.find(b"\n", at)
         words = data[at:end].split()
         if len(words) != 3:
-            raise TopionError(f"git does not give {name} out")
+            raise TopionError(_not_given(name))
         size = int(words[2])
         found[name] = data[end + 1 : end + 1 + size]
         at = end + 2 + size
     return found
+
+
+def _not_given(name: str) -> str:
+    return f"git does not give {name} out: its object is missing or damaged"

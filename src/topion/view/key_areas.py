@@ -42,7 +42,7 @@ AREAS: dict[str, KeyArea] = {
     ),
     "table": KeyArea(
         "the table",
-        (*_PAINT, ("wheel", "zooms to the pointer; Ctrl moves up and down"),
+        (*_PAINT, ("wheel", "zooms; Ctrl moves up and down"),
          ("double click", "ends a curve"), ("Tab, lasso", "picks what lies below")),
         ("Strokes", "Brush in hand", "Picked", "View"),
     ),

@@ -148,7 +148,7 @@ def _of_strokes(window: Commanded) -> Iterator[Command]:
     for mode, key, text in (("lifting", "E", "Hold: lift instead"),
                             ("overriding", "O", "Hold: lay against rules"),
                             ("shifting", "Z", "Hold: drag what lies in the layer"),
-                            ("asking", ";", "Hold: show where the thing may stand"),
+                            ("asking", ";", "Hold: show where it may stand"),
                             ("measuring", "'", "Hold: measure from a press on")):  # fmt: skip
         yield Command(f"hold {mode}", text, _hold(window, mode, True), (key,), "Strokes",
                       let_go=_hold(window, mode, False))  # fmt: skip
@@ -360,25 +360,25 @@ def _look_from(window: Commanded, view: str) -> Callable[[], object]:
 
 def _of_window(window: Commanded) -> Iterator[Command]:
     menus = window.menus
-    yield Command("keys", "The keys of what is under the pointer", window.show_keys, ("F1", "?"))
-    yield Command("find", "Find a command, brush, prefab, room or thing", window.show_finder,
+    yield Command("keys", "Keys of what is pointed at", window.show_keys, ("F1", "?"))
+    yield Command("find", "Find anything by its name", window.show_finder,
                   ("Ctrl+K",))  # fmt: skip
     yield Command("settings", "Settings: look, keys, mouse, pen", window.show_settings,
                   ("Ctrl+,",))  # fmt: skip
     yield Command("looks", "Looks: themes, tints, light", window.show_looks, ("F5",))
-    yield Command("desk", "Desk of what is picked, or of the brush in hand",
+    yield Command("desk", "Desk of the brush or prefab",
                   lambda: _open_desk(window), ("F3",))  # fmt: skip
     yield Command("play", "Animations: play, stand still", lambda: window.at_tables.toggle_play())
     yield Command("blocks", "Blocks: looks, voxels, traits", window.show_blocks)
     yield Command("sheets", "Take slots from a sheet…", window.show_sheets, ("F6",))
     yield Command("plan", "Plan: the rooms of the world", window.show_plan, ("F2",))
     yield Command("survey", "What the checks found", window.show_survey, ("F7",))
-    yield Command("compare", "Compare: another version over this one", window.show_compare,
+    yield Command("compare", "Compare with another version", window.show_compare,
                   ("Shift+F7",))  # fmt: skip
     yield Command("walk", "Walk: try the room", window.walk, ("W",))
     yield Command("walk here", "Walk from under the pointer", lambda: window.walk(here=True),
                   ("Shift+W",))  # fmt: skip
-    yield Command("arrange", "Arrange what is picked by expressions", window.show_arrange,
+    yield Command("arrange", "Arrange what is picked", window.show_arrange,
                   ("Ctrl+R",))  # fmt: skip
     yield Command("dark", "Paper or dark", window.toggle_dark, ("F8",))
     yield Command("room menu", "Rooms: switch, make one", menus.show_room, ("F9",))
