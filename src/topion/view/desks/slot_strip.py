@@ -39,7 +39,7 @@ class SlotStrip(QWidget):
         self.search.textChanged.connect(lambda _: self._tiles.show_tiles(self._wanted()))
         head = QHBoxLayout()
         head.setContentsMargins(12, 0, 12, 0)
-        title = QLabel(f"SLOTS · click one to lay it, or drag it onto {onto}")
+        title = QLabel(f"Slots · click one to lay it, or drag it onto {onto}")
         title.setFont(style.heading())
         title.setStyleSheet(f"color: {style.name('soft')}")
         for part in (title, self.search, self.sets):

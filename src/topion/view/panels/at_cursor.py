@@ -70,7 +70,8 @@ class AtCursor(QWidget):
             )
         else:
             self.items = []
-        self.setAccessibleDescription(", ".join(f"{i.name}: {i.why}" for i in self.items))
+        told = (f"{f'{i.name} {i.detail}'.strip()}: {i.why}" for i in self.items)
+        self.setAccessibleDescription("; ".join(told))
         self.update()
 
     def _refused(self, cell: tuple[int, ...]) -> list[Lying]:

@@ -10,6 +10,7 @@ from topion.brushes.gestures import Gesture
 from topion.edit.picking import OPTIONS, Option
 from topion.view import style
 from topion.view.gestures import ALL_GESTURES
+from topion.view.panels.elided import ElidedButton
 from topion.view.session import Session
 
 KEYS = {"drag": "D", "line": "L", "box": "B", "flood": "F", "curve": "C", "lasso": "S"}
@@ -83,7 +84,7 @@ class Segment(KeyedButton):
     def __init__(self, kind: str, place: str) -> None:
         name, key = kind.capitalize(), KEYS[kind]
         tip = f"{name}: {_TIPS[kind]}. Tap {key} to switch, hold it for one stroke"
-        super().__init__(name, key, tip, place, 63)
+        super().__init__(name, key, tip, place, 60)
         self.kind = kind
 
 
@@ -141,14 +142,13 @@ class TopBar(QWidget):
         line.addLayout(row)
         self.option = QPushButton()
         self.option.clicked.connect(self._next_option)
-        self.option.setFixedWidth(100)
         self.corners = QPushButton()
-        self.corners.setFixedWidth(74)
         self.corners.clicked.connect(lambda: self.session.gestures.toggle_corners())
         self.parts = QPushButton()
-        self.parts.setFixedWidth(72)
         self.parts.clicked.connect(lambda: self.session.hands.next_parts())
-        for button in (self.option, self.corners, self.parts):
+        for button, wide in ((self.option, 94), (self.corners, 60), (self.parts, 58)):
+            button.setProperty("tight", True)
+            button.setFixedWidth(wide)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             line.addWidget(button)
         line.addStretch(1)
@@ -203,9 +203,10 @@ class TopBar(QWidget):
         self.refresh()
 
     def _plain(self, tip: str) -> QPushButton:
-        button = QPushButton()
+        button = ElidedButton()
         button.setObjectName("plain")
         button.setToolTip(tip)
+        button.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         return button
 

@@ -17,6 +17,7 @@ from topion.view.table.camera import Camera
 from topion.view.table.compose import image_of
 
 RULER_LEFT, RULER_TOP = 30, 22
+_RIGHT_MIDDLE = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 _TICKS = (1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1024, 2048)
 
 
@@ -106,17 +107,6 @@ def draw_rulers(painter: QPainter, camera: Camera, session: Session, size: QRect
     painter.drawLine(RULER_LEFT - 1, RULER_TOP, RULER_LEFT - 1, size.height())
     painter.setFont(style.font(11))
     height, width = session.room.info.size
-    if session.cursor is not None:
-        y, x = session.cursor
-        mark = style.ink("buoy")
-        if 0 <= x < width:
-            left, wide = camera.left + x * camera.px, max(3.0, camera.px)
-            if left + wide > RULER_LEFT:
-                painter.fillRect(QRectF(max(left, RULER_LEFT), 0, wide, RULER_TOP - 1), mark)
-        if 0 <= y < height:
-            top, high = camera.top + y * camera.px, max(3.0, camera.px)
-            if top + high > RULER_TOP:
-                painter.fillRect(QRectF(0, max(top, RULER_TOP), RULER_LEFT - 1, high), mark)
     painter.setPen(QPen(style.ink("soft")))
     every = tick_every(camera, 56)
     for x in range(0, width + 1, every):
@@ -131,7 +121,31 @@ def draw_rulers(painter: QPainter, camera: Camera, session: Session, size: QRect
             painter.drawText(
                 QRectF(0, at + 1, RULER_LEFT - 6, 14), Qt.AlignmentFlag.AlignRight, str(y)
             )
+    if session.cursor is not None:
+        _draw_cursor(painter, camera, (height, width), session.cursor)
     painter.fillRect(0, 0, RULER_LEFT - 1, RULER_TOP - 1, panel)
+
+
+def _draw_cursor(
+    painter: QPainter, camera: Camera, size: tuple[int, int], cell: tuple[int, int]
+) -> None:
+    """Column and row of the pointer on the rulers, with their numbers."""
+    (height, width), (y, x) = size, cell
+    mark, metrics = style.ink("buoy"), painter.fontMetrics()
+    painter.setPen(QPen(style.ink("on_ink")))
+    if 0 <= x < width:
+        least = metrics.horizontalAdvance(str(x)) + 6.0
+        wide = max(least, camera.px)
+        left = max(RULER_LEFT, camera.left + (x + 0.5) * camera.px - wide / 2)
+        place = QRectF(left, 0, wide, RULER_TOP - 1)
+        painter.fillRect(place, mark)
+        painter.drawText(place, Qt.AlignmentFlag.AlignCenter, str(x))
+    if 0 <= y < height:
+        high = max(metrics.height() - 1.0, camera.px)
+        top = max(RULER_TOP, camera.top + (y + 0.5) * camera.px - high / 2)
+        place = QRectF(0, top, RULER_LEFT - 1, high)
+        painter.fillRect(place, mark)
+        painter.drawText(place.adjusted(0, 0, -5, 0), _RIGHT_MIDDLE, str(y))
 
 
 def draw_marks(
