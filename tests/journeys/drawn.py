@@ -68,3 +68,11 @@ def _stone(rng: np.random.Generator) -> np.ndarray:
     y, x = np.indices((TILE_PX, TILE_PX)) - (TILE_PX - 1) / 2
     tile[np.hypot(y, x) > 6, 3] = 0
     return tile
+
+
+def recoloured(sheet: Path, path: Path) -> Path:
+    """The same sheet in other colours, as another theme of its slots."""
+    rgba = np.array(Image.open(sheet).convert("RGBA"))
+    rgba[..., :3] = rgba[..., [2, 0, 1]]
+    Image.fromarray(rgba).save(path)
+    return path

@@ -67,6 +67,8 @@ class Newcomer:
 
     def ask(self, question: Callable[[], Any]) -> Any:
         """Answer on the GUI thread, also while a dialog waits there."""
+        if threading.current_thread() is threading.main_thread():
+            return question()
         done, found = threading.Event(), []
 
         def work() -> None:
@@ -284,6 +286,15 @@ class Newcomer:
         self.until(lambda: not any(", not saved" in said for part in _parts() for said in _words(part)),
                    "what was saved")  # fmt: skip
         return self.ask(lambda: self.window.session.handle.folder)
+
+    def colours(self, cell: Cell) -> set[str]:
+        """What the window shows in a cell."""
+        middle = self.ask(lambda: self._at(cell))
+        image = self.ask(lambda: self.table.grab().toImage())
+        around = range(-4, 5)
+        return {
+            image.pixelColor(middle.x() + x, middle.y() + y).name() for y in around for x in around
+        }
 
     def shot(self, path: Path | str) -> None:
         """A picture of what is seen."""

@@ -6,6 +6,7 @@ import json
 from collections.abc import Iterable, Iterator
 
 from topion.comparing.change import Change
+from topion.grid.told import cell_told
 from topion.model.plain import Json
 from topion.model.shelves import SHELVES
 
@@ -66,8 +67,8 @@ def _item(one: Change) -> str:
 
 def _cells(one: Change) -> str:
     many = "1 cell" if one.count == 1 else f"{one.count} cells"
-    last = ", ".join(str(v - 1) for v in reversed(one.hi))
-    first = ", ".join(str(v) for v in reversed(one.lo))
+    last = cell_told([v - 1 for v in one.hi])
+    first = cell_told(one.lo)
     where = first if first == last else f"{first} to {last}"
     turned = [f"{old} → {new} {count}" for old, new, count in one.turned[:3]]
     told = sum(count for *_, count in one.turned[:3])

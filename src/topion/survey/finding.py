@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from topion.grid.told import cell_told
+
 
 @dataclass(frozen=True)
 class Finding:
@@ -23,5 +25,5 @@ class Finding:
     by: str = ""
 
     def text(self) -> str:
-        where = f"{self.room} at {', '.join(map(str, self.cell))}" if self.cell else self.room
+        where = f"{self.room} at {cell_told(self.cell)}" if self.cell else self.room
         return f"{where or 'project'}: {self.sentence} ({self.check})"

@@ -9,6 +9,7 @@ import numpy as np
 
 from topion.grid.arrays import CellList, CellMask
 from topion.grid.boxes import Box
+from topion.grid.told import cell_told
 from topion.model.edit import Edit
 from topion.model.prefab import WIDEST_FOOTPRINT, Thing
 from topion.model.project import Project
@@ -34,7 +35,7 @@ class KeptOut:
 
     def told(self) -> str:
         """In a sentence."""
-        at = ", ".join(map(str, self.first[::-1]))
+        at = cell_told(self.first)
         more = f" and {self.cells - 1} more" if self.cells > 1 else ""
         return f"{self.prefab} keeps cell {at}{more} of {self.room}"
 

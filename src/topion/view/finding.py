@@ -10,6 +10,7 @@ from PyQt6.QtGui import QPixmap
 
 from topion.brushes.kind import all_brushes
 from topion.edit.pieces import Pick
+from topion.grid.told import cell_told
 from topion.model.prefab import Prefab
 from topion.view.commands import Commands
 from topion.view.desks.desks import Desks
@@ -91,11 +92,11 @@ class Finding:
                 if left <= 0:
                     return
                 left -= 1
-                y, x = thing.cell
                 prefab = session.project.prefabs.get(thing.prefab)
-                yield Found(f"{thing.prefab} {number}", "thing",
-                            partial(self._show, Pick(layer_id, number), thing),
-                            f"at {x}, {y}", picture=partial(_picture, prefab))  # fmt: skip
+                does = partial(self._show, Pick(layer_id, number), thing)
+                yield Found(f"{thing.prefab} {number}", "thing", does,
+                            f"at {cell_told(thing.cell)}",
+                            picture=partial(_picture, prefab))  # fmt: skip
 
     def _work_on(self, layer_id: str) -> None:
         session = self._window.session

@@ -358,9 +358,10 @@ class Looks(QFrame):
             return
         menu.popup(button.mapToGlobal(button.rect().bottomLeft()))
 
-    def _ask_theme(self) -> str:
+    def _ask_theme(self, like: str) -> str:
+        """like : what it is called if nothing else is said."""
         worn = self.session.room.info.theme
-        free = free_name("Theme", theme_names(self.session.project))
+        free = free_name(like, theme_names(self.session.project))
         name, ok = QInputDialog.getText(self, "Theme", "Name of the theme", text=worn or free)
         return name.strip() if ok else ""
 
@@ -368,7 +369,7 @@ class Looks(QFrame):
         path, _ = QFileDialog.getOpenFileName(
             self, f"Another sheet for {tileset}", str(self._host.last_folder()), "PNG (*.png)"
         )
-        theme = self._ask_theme() if path else ""
+        theme = self._ask_theme(Path(path).stem.capitalize()) if path else ""
         if theme:
             self._host.remember_folder(Path(path).parent)
             self.bring_in(tileset, Path(path), theme)
@@ -379,7 +380,7 @@ class Looks(QFrame):
             self.session.project.tileset(tileset), path, theme), theme)  # fmt: skip
 
     def _use_set(self, tileset: str, other: str) -> None:
-        theme, project = self._ask_theme(), self.session.project
+        theme, project = self._ask_theme(other), self.session.project
         if theme:
             self._put_sheet(lambda: theme_sheet_from_set(
                 project.tileset(tileset), project.tileset(other), theme), theme)  # fmt: skip

@@ -13,6 +13,7 @@ from topion.edit.layers import move_contents
 from topion.edit.picked_moves import verdict_of_move
 from topion.edit.pieces import Pick, shape_of
 from topion.errors import TopionError
+from topion.grid.told import cell_told
 from topion.model.curve import Curve
 from topion.model.edit import Edit
 from topion.model.piece import Piece
@@ -262,4 +263,4 @@ def _spot(thing: Thing, axes: int) -> str:
 
 
 def _corner(piece: Piece) -> str:
-    return ", ".join(map(str, piece.box.lo[::-1]))
+    return cell_told(piece.box.lo)

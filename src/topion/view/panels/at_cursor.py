@@ -9,6 +9,7 @@ from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
+from topion.grid.told import cell_told
 from topion.render.cards import colour_card
 from topion.render.portraits import ref_picture
 from topion.survey.at_cursor import Lying, lying_at
@@ -93,7 +94,7 @@ class AtCursor(QWidget):
         painter.drawLine(12, 0, self.width() - 12, 0)
         painter.setPen(style.ink("soft"))
         painter.setFont(style.heading())
-        where = f" · {', '.join(map(str, self._cell))}" if self._cell else ""
+        where = f" · {cell_told(self._cell)}" if self._cell else ""
         pieces = any(item.piece is not None for item in self.items)
         title = "Pieces here" if pieces and self.session.gestures.picking else "At cursor"
         painter.drawText(QRectF(12, 8, self.width(), 16), f"{title}{where}")

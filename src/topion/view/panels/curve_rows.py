@@ -65,7 +65,7 @@ class CurveRows(QWidget):
                     labelled("Offset", self.beside, QLabel("c"), self.offset),
                     labelled("Lay along", self.along)):  # fmt: skip
             whole.addWidget(row)
-        head = heading("WHAT STANDS ALONG IT")
+        head = heading("What stands along it")
         head.setContentsMargins(0, 8, 0, 0)
         whole.addWidget(head)
         self._body = QVBoxLayout()

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QMenu, QWidget
 from topion.edit.logic import DoorEnd, link_doors, set_counts, set_role, set_when
 from topion.edit.pieces import Pick
 from topion.errors import TopionError
+from topion.grid.told import cell_told
 from topion.model.condition import When
 from topion.model.prefab import Thing
 from topion.model.walked import counts_of, role_of, when_of
@@ -122,7 +123,7 @@ class LogicRows(QWidget):
         found: Choices = [("where that room starts", partial(self._set_role_field, "door", 0))]
         for door in doors_of(session.project, role.room).doors:
             there = (door.room, Pick(door.layer, door.number))
-            words = f"{door.prefab} at {', '.join(map(str, door.cell))}"
+            words = f"{door.prefab} at {cell_told(door.cell)}"
             for more, back in (("", False), (", and back", True)) if there != here else ():
                 found.append((words + more, partial(self._lead, here, there, back)))
         return found

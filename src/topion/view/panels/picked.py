@@ -14,6 +14,7 @@ from topion.brushes.kind import Seeded, brush_or_none
 from topion.brushes.shape import ShapeKind
 from topion.edit import pieces as edits
 from topion.edit.pieces import Pick, rank_of, shape_of
+from topion.grid.told import cell_told
 from topion.model.curve import Curve
 from topion.model.piece import Piece
 from topion.render.portraits import ref_picture
@@ -100,7 +101,7 @@ class PickedPanel(QWidget):
             whole.addWidget(row)
 
     def _outline_rows(self, whole: QVBoxLayout) -> None:
-        head = QLabel("OUTLINES OF PIECES")
+        head = QLabel("Outlines of pieces")
         head.setFont(style.heading())
         head.setStyleSheet(f"color: {style.name('soft')}")
         whole.addWidget(head)
@@ -230,7 +231,7 @@ class PickedPanel(QWidget):
         cell = self.session.cursor
         here = self.pieces.here(cell) if cell is not None else []
         if len(here) > 1:
-            self._head(f"PIECES HERE · {', '.join(map(str, cell or ()))}")
+            self._head(f"Pieces here · {cell_told(cell or ())}")
             for other, its in here[:_MOST_LISTED]:
                 self._list(its, "picked" if other == pick else "",
                            functools.partial(self.pieces.pick, [other]))  # fmt: skip

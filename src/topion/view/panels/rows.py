@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, 
 
 from topion.brushes.kind import Setting, Value
 from topion.grid.orient import TIPS
+from topion.grid.told import cell_told
 from topion.view import style
 
 LABEL_WIDTH, VALUE_WIDTH = 66, 62
@@ -384,7 +385,7 @@ def _said(value: Value, unit: str) -> str:
 
 def _cell_said(cell: Value) -> str:
     """A cell as rulers count it, x first."""
-    return ", ".join(map(str, reversed(cell)))
+    return cell_told(cell)
 
 
 def _read_cell(text: str) -> tuple[int, ...] | None:

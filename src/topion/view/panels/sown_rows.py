@@ -31,7 +31,7 @@ class SownRows(QWidget):
         self.back = choice_button("give back", "They go, and their field may stand there again")
         whole = narrow_column()
         self.setLayout(whole)
-        head = heading("SOWN BY A FIELD")
+        head = heading("Sown by a field")
         head.setContentsMargins(0, 6, 0, 0)
         whole.addWidget(head)
         whole.addWidget(self.told)

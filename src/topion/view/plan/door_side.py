@@ -7,6 +7,7 @@ from functools import partial
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from topion.edit.logic import set_ends_world, set_when, unlink_doors
+from topion.grid.told import cell_told
 from topion.model.condition import When
 from topion.model.prefab import Thing
 from topion.model.walked import role_of
@@ -81,7 +82,7 @@ class DoorSide(QWidget):
         self.port = port
         door, thread = port.door, self.work.thread_of(port.key)
         self.title.setText(door.prefab)
-        cell = ", ".join(str(v) for v in door.cell[::-1])
+        cell = cell_told(door.cell)
         self.told.setText(f"door · {port.spot.title}, at {cell}")
         for label, ink in ((self.told, "soft"), (self.there, "tidal")):
             label.setStyleSheet(f"color: {style.name(ink)};")
@@ -171,7 +172,7 @@ class DoorSide(QWidget):
                 part.addAction("where it starts", partial(work.link, here, spot, back=False))
             for port in work.ports.values():
                 if port.spot is spot and port.key != here.key:
-                    cell = ", ".join(str(v) for v in port.door.cell[::-1])
+                    cell = cell_told(port.door.cell)
                     back = port.door.to in ("", here.door.room)
                     told = f"{port.door.prefab} at {cell}{', and back' if back else ''}"
                     part.addAction(told, partial(work.link, here, port, back=back))

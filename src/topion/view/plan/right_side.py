@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 from topion.edit.logic import set_role
 from topion.edit.pieces import Pick
 from topion.edit.places import begin_at
+from topion.grid.told import cell_told
 from topion.model.walked import role_of
 from topion.roles import Goal
 from topion.view import style
@@ -177,7 +178,7 @@ class RightSide(QWidget):
     def _show_world(self) -> None:
         work = self.work
         known = work.outlines.known.get(work.begins)
-        cell = ", ".join(str(v) for v in known.starts[0][::-1][:2]) if known else ""
+        cell = cell_told(known.starts[0][-2:]) if known else ""
         self.starts.setText(f"{work.begins}, {cell} ▾" if cell else "nowhere yet ▾")
         ends = [f"{goal.prefab} of {room}" for room, doors in work.outlines.known.items()
                 for goal in doors.goals if goal.world]  # fmt: skip
@@ -198,7 +199,7 @@ class RightSide(QWidget):
         menu = QMenu(self)
         for room, doors in self.work.outlines.known.items():
             for cell in doors.starts[:1]:
-                told = ", ".join(str(v) for v in cell[::-1][:2])
+                told = cell_told(cell[-2:])
                 menu.addAction(f"{room}, {told}", partial(self.start_in, room))
         return menu
 

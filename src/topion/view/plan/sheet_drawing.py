@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 
+from topion.grid.told import cell_told
 from topion.plan.sheet import Joint, Spot, rects_of
 from topion.plan.threads import PORT, Port, Thread
 from topion.view import style
@@ -314,7 +315,7 @@ def draw_port(painter: QPainter, at: QPointF, side: float, ink: str, *, faint: b
 
 def _name_port(painter: QPainter, looks: Looks, port: Port) -> None:
     at = looks.camera.to_px(looks.point(port))
-    cell = ", ".join(str(v) for v in port.door.cell[::-1])
+    cell = cell_told(port.door.cell)
     words = [(port.door.prefab, True), (f"  {cell}", False)]
     wide = width_of(words) + 16
     left = min(at.x() + 14, looks.width - wide - 6)

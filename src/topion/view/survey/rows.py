@@ -20,6 +20,7 @@ from PyQt6.QtCore import (
 from PyQt6.QtGui import QFontMetrics, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
+from topion.grid.told import cell_told
 from topion.model.project import Project
 from topion.survey import CHECKS, Finding
 from topion.survey.judging import Judged
@@ -61,7 +62,7 @@ class Line:
     def where(self) -> str:
         """Its place as the table tells it."""
         cell = self.finding.cell
-        return "at " + ", ".join(str(v) for v in cell[::-1]) if cell is not None else ""
+        return "at " + cell_told(cell) if cell is not None else ""
 
     @property
     def detail(self) -> str:

@@ -127,7 +127,7 @@ def draw_rulers(painter: QPainter, camera: Camera, session: Session, size: QRect
 
 
 def _draw_cursor(
-    painter: QPainter, camera: Camera, size: tuple[int, int], cell: tuple[int, int]
+    painter: QPainter, camera: Camera, size: tuple[int, ...], cell: tuple[int, ...]
 ) -> None:
     """Column and row of the pointer on the rulers, with their numbers."""
     (height, width), (y, x) = size, cell
