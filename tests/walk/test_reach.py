@@ -196,6 +196,17 @@ def test_seen_from_above_a_door_opens_by_what_was_found_before_it():
     assert goal.found and replays(reach, goal.key)
 
 
+@pytest.mark.parametrize(("wide", "found"), [(3, True), (8, False)])
+def test_spikes_on_level_ground_are_jumped_or_stop_it(wide, found):
+    room = drawn(*("." * 24,) * 6, "#" * 24)
+    for x in range(8, 8 + wide):
+        put(room, "Spikes", 5, x, Hazard())
+    put(room, "Goal", 5, 21, Goal())
+    reach = reached(room, 5, 1)
+    assert (missed(reach) == []) is found
+    assert all(replays(reach, place.key) for place in reach.places if place.found)
+
+
 # --- properties ---------------------------------------------------------------------------
 
 SIGNS = st.sampled_from("........#####--HH~")

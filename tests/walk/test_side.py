@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.walk.texts import RAKER, begin, cells, drawn, put, rng_keys, until, walked
-from topion.roles import Hazard, Launcher, Switch
+from topion.roles import Hazard, Launcher, Switch, Walker
 from topion.walk import ACT, DOWN, JUMP, LEFT, RIGHT, UP, step
 
 PLAIN = ("............",) * 6 + ("############",)
@@ -262,6 +262,19 @@ def test_spikes_bring_it_back_to_where_it_stood_and_so_does_falling_out():
     state = walked(begin(room, 2, 4), 0)
     back = until(state, RIGHT, lambda s: s.backs == 1)
     assert back.news == ("brought back by Spikes",) and cells(back)[1] < 6
+
+
+@pytest.mark.parametrize("role", [Hazard(), Walker(speed=0.1, harms=True)])
+def test_nobody_walks_through_what_harms_on_level_ground(role):
+    """The place to come back to is a cell before it, so that it is seen that it harms."""
+    room = drawn(*("." * 14,) * 3, "#" * 14)
+    put(room, "Spikes", 2, 8, role)
+    state, places = walked(begin(room, 2, 1), 0), []
+    for _ in range(400):
+        state = step(state, RIGHT)
+        places.append(cells(state)[1])
+    assert max(places) < 8 and state.backs > 3
+    assert min(places[100:]) == pytest.approx(8 - 1 - 0.8, abs=0.2)
 
 
 def test_coyote_time_lets_it_jump_a_little_after_an_edge():

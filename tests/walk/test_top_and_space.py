@@ -73,7 +73,7 @@ def test_a_hazard_brings_it_back_from_above():
     room, begin = from_above(*["........"] * 3)
     put(room, "Spikes", 1, 6, Hazard())
     state = until(begin(1, 1), RIGHT, lambda s: s.backs)
-    assert state.place()[2] == pytest.approx(5.2), "beside it, where it stood last"
+    assert 4.0 < state.place()[2] <= 4.2, "a cell before it, where it stood last"
 
 
 # --- in space -----------------------------------------------------------------------------

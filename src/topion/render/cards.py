@@ -25,13 +25,15 @@ from topion.weaving.settle import shown_at
 _EDGE_PX, _EDGE_SHARE, _WASH_SHARE = 2, 0.95, 0.4  # of a region
 
 
-def card_picture(project: Project, brush: BrushKind, theme: str = "") -> Rgba:
+def card_picture(
+    project: Project, brush: BrushKind, theme: str = "", *, flat: bool = False
+) -> Rgba:
     """(h, w, 4) what the brush lays on a scrap, worn in a theme; only the backdrop if it cannot
-    lay there."""
+    lay there.  flat : as it is laid in a flat room, if it can be."""
     colours = brush.colours(project)
     if colours is not None:
         return colour_card(*colours)
-    if is_solid(project, brush):
+    if is_solid(project, brush, flat=flat):
         return solid_card(project, brush, theme)
     sample = brush.sample(project, deep=False)
     infos = {

@@ -10,10 +10,11 @@ from topion.things.field import Sows
 from topion.things.rules.kind import known_rules, rules_of
 
 
-def is_solid(project: Project, brush: BrushKind) -> bool:
-    """Whether the brush belongs to voxel rooms: it lays blocks, or prefabs that are models."""
+def is_solid(project: Project, brush: BrushKind, *, flat: bool = False) -> bool:
+    """Whether the brush belongs to voxel rooms: it lays blocks, or prefabs that are models.
+    flat : in a flat room, where prefabs that are models show their pictures."""
     prefabs = project.prefabs
-    if any(prefabs[name].model for name in brush.places() if name in prefabs):
+    if not flat and any(prefabs[name].model for name in brush.places() if name in prefabs):
         return True
     return brush.axes == 3 or bool(brush.lays_blocks())
 

@@ -19,6 +19,9 @@ class Hazard(RoleKind):
         Mark("line", "buoy", ((0.9, 0.08), (0.2, 0.28), (0.9, 0.48), (0.2, 0.7), (0.9, 0.92))),
     )  # fmt: skip
 
+    def harmful(self) -> bool:
+        return True
+
     def touched(self, me: Me, walk: Walk) -> None:
         walk.bring_back(me.name)
 

@@ -144,6 +144,10 @@ class RoleKind:
     drawing: ClassVar[tuple[Mark, ...]] = ()
     wanders: ClassVar[bool] = False
 
+    def harmful(self) -> bool:
+        """Whether touching it brings the figure back."""
+        return False
+
     def sentence(self) -> str:
         """The role in plain words."""
         return told(self, self.form)

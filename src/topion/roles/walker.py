@@ -46,6 +46,9 @@ class Walker(RoleKind):
         else:
             me.way = -me.way
 
+    def harmful(self) -> bool:
+        return self.harms
+
     def touched(self, me: Me, walk: Walk) -> None:
         if self.harms:
             walk.bring_back(me.name)

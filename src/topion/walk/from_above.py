@@ -3,7 +3,8 @@
 Along each axis the figure is in so many cells or in one more, so that its free places form a grid
 with twice as many columns and rows as the room; a place is free where no cell it is in is a wall
 (Lozano-Perez, "Spatial planning: a configuration space approach", 1983).  Doors that are shut are
-walls until what opens them was found.  Ways are walked with `walk.step` when they are asked for.
+walls until what opens them was found, and so is what harms and stays where it is.  Ways are walked
+with `walk.step` when they are asked for.
 """
 
 from __future__ import annotations
@@ -58,12 +59,17 @@ class FromAbove:
         self._hidden = {place for place, now in enumerate(begun.lives) if now.gone}
         self.order: list[int] = []
         self._regions: list[Plane] = []
+        self._harming = {n for n in self._staying() if self.stage.actors[n].harmful}
+
+    def _staying(self) -> set[int]:
+        """The things that stay where they are."""
+        return set(range(len(self.stage.actors))) - set(self.stage.near.moving)
 
     def _in_the_way(self, state: State) -> set[int]:
         """The things that nothing goes through, of those that stay where they are."""
-        wandering = set(self.stage.near.moving)
-        return {place for place, actor in enumerate(self.stage.actors) if place not in wandering
-                and Live(actor, state.lives[place], place).stands_in_the_way()}  # fmt: skip
+        actors = self.stage.actors
+        return {place for place in self._staying()
+                if Live(actors[place], state.lives[place], place).stands_in_the_way()}  # fmt: skip
 
     # --- the region -----------------------------------------------------------------------
 
@@ -110,19 +116,21 @@ class FromAbove:
 
     def _region(self) -> Plane:
         """(2 rows, 2 columns): the free places that hang together with the beginning."""
-        walls = self._walls
-        blocking = [actor for n, actor in enumerate(self.stage.actors)
-                    if n in self._shut and n not in self._hidden]  # fmt: skip
-        if blocking:
-            walls = walls.copy()
-            for actor in blocking:
+        walls = self._walls.copy()
+        for place, actor in enumerate(self.stage.actors):
+            if place in self._shut and place not in self._hidden:
                 walls[self._cells_within(actor.home)] = True
+            elif place in self._harming and place not in self._hidden:
+                walls[self._cells_met(actor.home)] = True
         free = self._spans(self._spans(~walls, 0), 1)
         labels, _ = ndimage.label(free)
         at = self._node(self.begun.y), self._node(self.begun.x)
         inside = all(0 <= v < size for v, size in zip(at, labels.shape, strict=True))
         if not (inside and labels[at]):
-            return np.zeros_like(free)
+            only = np.zeros_like(free)
+            if inside:
+                only[at] = True
+            return only
         return np.asarray(labels == labels[at])
 
     def _spans(self, free: Plane, axis: int) -> Plane:
@@ -155,6 +163,12 @@ class FromAbove:
     def _cells_within(self, home: Edges) -> tuple[slice, slice]:
         """The cells that a box fills wholly."""
         x, y = (slice(max(0, -(-low // self.cell)), max(0, high // self.cell))
+                for low, high in ((home[0], home[2]), (home[1], home[3])))  # fmt: skip
+        return y, x
+
+    def _cells_met(self, home: Edges) -> tuple[slice, slice]:
+        """The cells that a box lies in."""
+        x, y = (slice(max(0, low // self.cell), max(0, -(-high // self.cell)))
                 for low, high in ((home[0], home[2]), (home[1], home[3])))  # fmt: skip
         return y, x
 

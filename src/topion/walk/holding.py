@@ -16,7 +16,7 @@ from topion.roles import Door, Goal, Pickup, Switch, Walker
 from topion.walk.keys import ACT, DOWN, LEFT, RIGHT, UP, Keys
 from topion.walk.stage import Actor
 from topion.walk.state import Now, State
-from topion.walk.step import step
+from topion.walk.step import CLEAR, step
 from topion.walk.strides import Key, Stride, Strides, code_of
 from topion.walk.terrain import CLIMB, LEDGE, SOLID, WATER
 
@@ -98,6 +98,8 @@ class Holding:
         self.facing: list[Facing] = []
         self.done: set[tuple[str, int]] = set()
         self.carrying = frozenset(self.stage.near_solid.moving)
+        clear = strides.scale.units(CLEAR)
+        self._wary = [clear if actor.harmful else 0 for actor in self.stage.actors]
         self.xs, self.ys, self.zs = list[int](), list[int](), list[int]()
         self.ticks = 0
 
@@ -240,7 +242,8 @@ class Holding:
             if gait != was[3]:
                 before, face = face, facing[gait]
                 if before.ground and ticks > 1 and not face.ground:
-                    safe = (*was[:3], before.over)
+                    if state is None:
+                        safe = (*was[:3], before.over)
                     edge = Body(*was, tick - 1, keys, looks, safe, None)
                 if face.kind != kind:
                     break
@@ -248,7 +251,9 @@ class Holding:
                 break
             if not (west <= x < east and north <= y < south and low <= z < high):
                 break
-        if face.ground:
+        if state is not None:
+            safe = state.safe[1:]
+        elif face.ground:
             safe = (x, y, z, face.over)
         elif edge is None and facing[body.gait].ground:
             safe = (body.x, body.y, body.z, facing[body.gait].over)
@@ -344,12 +349,15 @@ class Holding:
             now, actor = lives[place], stage.actors[place]
             if now.gone or self._leaves_alone(actor, now, keys):
                 continue
-            home = actor.home
+            home, wary = actor.home, self._wary[place]
             if (
-                x - along < home[2] + now.x and home[0] + now.x < x + self.strides.wide + along
-                and y - beside < home[3] + now.y and home[1] + now.y < y + tall + beside
+                x - along - wary < home[2] + now.x
+                and home[0] + now.x < x + self.strides.wide + along + wary
+                and y - beside - wary < home[3] + now.y
+                and home[1] + now.y < y + tall + beside + wary
                 and (not deep
-                     or (z - above < home[5] + now.z and home[4] + now.z < z + body + above))
+                     or (z - above - wary < home[5] + now.z
+                         and home[4] + now.z < z + body + above + wary))
             ):  # fmt: skip
                 return True
         return False

@@ -46,6 +46,11 @@ class Actor:
     groups: tuple[int, ...]
     track: Track | None = None
 
+    @cached_property
+    def harmful(self) -> bool:
+        """Whether touching it brings the figure back."""
+        return self.role is not None and self.role.harmful()
+
 
 @dataclass(frozen=True, eq=False)
 class Stage:
@@ -82,6 +87,11 @@ class Stage:
         elif not 0 <= level < self.size[2] // cell:
             return False
         return bool(inside[(level * rows + row) * columns + column])
+
+    @cached_property
+    def harming(self) -> bool:
+        """Whether anything in it harms."""
+        return any(actor.harmful for actor in self.actors)
 
     @cached_property
     def layers(self) -> tuple[str, ...]:

@@ -13,6 +13,7 @@ from topion.walk.walking import Walking
 from topion.walk.ways import way_of
 
 _REACH = 1.0  # cells before the figure in which it acts
+CLEAR = 1.0  # cells from what harms at which a place is safe
 _LOST = 3.0  # cells below a room at which the figure is brought back
 _AWAY = 64.0  # cells before a room, where nothing meets the figure
 _SENT = 0.5  # cells a side of what is sent out
@@ -28,9 +29,9 @@ def step(state: State, keys: Keys) -> State:
     if walk.pressed(TURN):
         walk.turn_over()
     MOVES[walk.stage.view](walk)
-    if walk.ground and not walk.left:
-        walk.safe = (walk.room, walk.x, walk.y, walk.z, walk.over)
     _touch(walk)
+    if walk.ground and not walk.left and not _near_harm(walk):
+        walk.safe = (walk.room, walk.x, walk.y, walk.z, walk.over)
     if walk.pressed(ACT) and not walk.left:
         _act(walk)
     if not walk.left and _is_lost(walk):
@@ -137,6 +138,17 @@ def _touch(walk: Walking) -> None:
     if walk.left:
         met = (live for live in walk.lives.near(walk.edges) if meets(walk.edges, live.edges))
         walk.touching = {live.place for live in met}
+
+
+def _near_harm(walk: Walking) -> bool:
+    """Whether it stands too close to what harms for a place to come back to."""
+    if not walk.stage.harming:
+        return False
+    around = grown(walk.edges, walk.scale.units(CLEAR))
+    return any(
+        live.actor.harmful and not live.gone and meets(around, live.edges)
+        for live in walk.lives.near(around)
+    )
 
 
 def _touch_sent(walk: Walking, sent: Sent) -> None:

@@ -80,8 +80,7 @@ class AtCursor(QWidget):
         found = self.session.verdict_at("left", np.array([cell], np.float64))
         if found is None or found.allowed:
             return []
-        reason = found.reasons[0]
-        why = f"{reason.sentence}: {reason.measured}, wanted {reason.wanted}"
+        why = found.reasons[0].told()
         return [Lying(found.prefab, why, "", prefab=found.prefab, detail=REFUSED)]
 
     def sizeHint(self) -> QSize:

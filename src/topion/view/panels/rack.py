@@ -288,13 +288,14 @@ class Rack(QWidget):
         """The live picture of a card, drawn anew after the library changed."""
         project = self.session.project
         known = self._pictures.get(brush.name)
-        theme = self.session.room.info.theme if self.session.has_room else ""
+        worn = self.session.room.info if self.session.has_room else None
+        theme, flat = (worn.theme, worn.axes == 2) if worn is not None else ("", False)
         stamps = project.stamp("prefabs", "tilesets", "blocks", "themes", "palette")
-        key = (brush, theme, stamps)
+        key = (brush, theme, flat, stamps)
         if known is None or known[0] != key:
             if isinstance(brush, Sows) and not self.session.ahead.has_field(brush.field):
                 return known[1] if known else QPixmap()
-            drawn = self._turns.make(lambda: card_picture(project, brush, theme))
+            drawn = self._turns.make(lambda: card_picture(project, brush, theme, flat=flat))
             if drawn is None:
                 return known[1] if known else QPixmap()
             known = (key, pixmap_of(drawn))

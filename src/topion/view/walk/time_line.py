@@ -169,11 +169,11 @@ class Lanes(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
 
     def _draw_news(self, painter: QPainter) -> None:
-        end = -100.0
-        for state in self.run.states[1:]:
-            if not state.news:
-                continue
-            x = self.x_of(state.tick)
+        """A mark for each moment, with its words where they end before the next mark."""
+        news = [state for state in self.run.states[1:] if state.news]
+        places = [self.x_of(state.tick) for state in news]
+        ends = [*places, float(self.width())][1:]
+        for state, x, end in zip(news, places, ends, strict=True):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(style.ink("tidal"))
             painter.save()
@@ -182,11 +182,9 @@ class Lanes(QWidget):
             painter.drawRect(QRectF(-3.4, -3.4, 6.8, 6.8))
             painter.restore()
             words = state.news[0]
-            wide = painter.fontMetrics().horizontalAdvance(words) + 16
-            if x > end and x + wide < self.width():
+            if x + painter.fontMetrics().horizontalAdvance(words) + 16 < end:
                 painter.setPen(style.ink("ink"))
                 painter.drawText(QPointF(x + 8, 20), words)
-                end = x + wide
 
     def _draw_head(self, painter: QPainter, frame: QRectF) -> None:
         x = self.x_of(self.run.at)
