@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QMenu,
+    QScrollArea,
     QTabBar,
     QWidget,
 )
@@ -142,7 +143,7 @@ class Newcomer:
     def find(self, words: str, among: str = "", nth: int = 0) -> Any:
         """What bears these words: a widget, or an entry of a menu.  among : only in the part of
         the window that bears those."""
-        return self.until(lambda: _found(words, among, nth), f"“{words}”")
+        return self.until(lambda: _found(words, among, nth) or _scrolled_to(words), f"“{words}”")
 
     def sees(self, words: str) -> bool:
         """Whether these words can be read somewhere."""
@@ -192,6 +193,15 @@ class Newcomer:
             QTest.mouseClick(view.viewport(), LEFT, PLAIN, view.visualRect(index).center())
 
         self.do(pick)
+
+    def fill_blank(self, sentence: str, blank: int, words: str) -> None:
+        """By the keys: go to a blank of a sentence, the first is 0, and choose for it."""
+        label = self.find(sentence)
+        self.do(lambda: label.setFocus(Qt.FocusReason.TabFocusReason))
+        for _ in range(blank + 1):
+            self.key("Tab")
+        self.key("Return")
+        self.click(words)
 
     def write(self, text: str, into: str = "", among: str = "", enter: bool = False) -> None:
         """Type into a field (all that stood there goes), or where the keys are."""
@@ -301,8 +311,10 @@ class Newcomer:
         self.rest(150)
 
         def work() -> None:
-            top = QApplication.activeModalWidget() or self.window
-            top.grab().save(str(path))
+            screen, whole = QApplication.primaryScreen(), self.window.frameGeometry()
+            screen.grabWindow(0, whole.x(), whole.y(), whole.width(), whole.height()).save(
+                str(path)
+            )
 
         self.ask(work)
 
@@ -370,6 +382,18 @@ def _found(words: str, among: str, nth: int) -> Any:
     return None
 
 
+def _scrolled_to(words: str) -> None:
+    """Scroll to what bears these words, if it is in a part that scrolls; seen a moment later."""
+    for area in (
+        QApplication.activeWindow().findChildren(QScrollArea) if QApplication.activeWindow() else ()
+    ):
+        inner = area.widget()
+        for part in inner.findChildren(QWidget) if area.isVisible() and inner is not None else ():
+            if part.isVisibleTo(inner) and any(said.startswith(words) for said in _words(part)):
+                area.ensureWidgetVisible(part, 0, 40)
+                return
+
+
 def _worked(part: Any) -> Any:
     """What a label names, where it stands beside a field."""
     buddy = part.buddy() if isinstance(part, QLabel) else None
@@ -423,7 +447,8 @@ def _key(name: str) -> tuple[Qt.Key, Qt.KeyboardModifier]:
 
 def _keyed() -> QWidget:
     """Where keys go now."""
-    found = QApplication.activePopupWidget() or QApplication.focusWidget()
+    popup = QApplication.activePopupWidget()
+    found = (popup.focusWidget() or popup) if popup is not None else QApplication.focusWidget()
     if found is None:  # without a window manager nobody gives the keys back when a dialog is gone
         top = QApplication.activeModalWidget() or next(
             one for one in QApplication.topLevelWidgets() if one.isVisible()

@@ -26,7 +26,14 @@ from topion.errors import BadValue
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.model.edit import Edit, Record
-from topion.model.layer import FULL_DENSITY, OWN_SIZE, Layer, LayerInfo
+from topion.model.layer import (
+    FULL_DENSITY,
+    LARGEST_SIZE,
+    OWN_SIZE,
+    Layer,
+    LayerInfo,
+    sizes_of,
+)
 from topion.model.prefab import PlacementRule
 from topion.model.project import Project
 from topion.model.records import ItemRecord, cells_changed
@@ -74,6 +81,7 @@ class FieldBrush(Field, Spaced):
     """
 
     kind: ClassVar[str] = "field"
+    aims: ClassVar[tuple[str, ...]] = ("paints",)
     bay: ClassVar[str] = "Fields"
     density: float = 0.7
     radius: float = 4.0
@@ -82,7 +90,7 @@ class FieldBrush(Field, Spaced):
     falloff: Falloff = "smooth"
     strength: Annotated[float, between(0, 1)] = 1.0
     paints: Literal["density", "size"] = "density"
-    scale: Annotated[float, between(0.1, 1.99)] = 1.5
+    scale: Annotated[float, between(0.1, LARGEST_SIZE)] = 1.5
     storey: Annotated[int, between(0, 512, "levels")] = 0
     layer: str = ""
     colour: Colour = "#6f8f3f"
@@ -197,7 +205,7 @@ class FieldBrush(Field, Spaced):
     def settings(self) -> tuple[Setting, ...]:
         lead = Setting("density", "Density", "number", 0, 1, 0.01, hint="What a stroke leads to")
         if self.paints == "size":
-            lead = Setting("scale", "Size to", "number", 0.1, 1.99, 0.05, "×",
+            lead = Setting("scale", "Size to", "number", 0.1, LARGEST_SIZE, 0.05, "×",
                            hint="What a stroke leads to, times the field's own size")  # fmt: skip
         mix = Setting("sown", "Sows", "mix", hint="One of them at each place, by weight")
         return (mix, *_STROKES[:1], lead, *_STROKES[1:], *_SOWN, PITCH, RATE)
@@ -234,7 +242,7 @@ class FieldBrush(Field, Spaced):
 def _shown_values(stored: NDArray[np.uint8], of: str) -> NDArray[np.float64]:
     """What is stored as densities from 0 to 1, or as sizes, 1 where none was painted."""
     if of == "size":
-        return np.where(stored > 0, stored / OWN_SIZE, 1.0)
+        return sizes_of(stored)
     return np.asarray(stored / FULL_DENSITY)
 
 

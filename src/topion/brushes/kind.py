@@ -105,6 +105,7 @@ class BrushKind(ABC):
     bay : of the rack, where its card comes to lie.  axes : of the only rooms it lays in; 0 for
     any.  lifts : it takes away.  boxed : it lays one box, whatever the gesture.  meets : in a
     voxel room its strokes mean the blocks that are hit, not the open cells before them.
+    aims : settings that say what strokes are for: for the next one, not for a warm one.
     """
 
     kind: ClassVar[str]
@@ -113,6 +114,7 @@ class BrushKind(ABC):
     lifts: ClassVar[bool] = False
     boxed: ClassVar[bool] = False
     meets: ClassVar[bool] = False
+    aims: ClassVar[tuple[str, ...]] = ()
     name: str
     layer: str
     colour: str

@@ -34,11 +34,18 @@ LayerKind = Literal["tiles", "blocks", "things", "field", "tints", "region"]
 Purpose = Literal["", "view", "zone", "trigger"]
 FULL_DENSITY = 255  # a density of 1.0; fields store 255 steps
 OWN_SIZE = 128  # of a size mask: as large as the field says; 0 is the same, 255 twice as large
+LARGEST_SIZE = 2.0
 BLOCK_SIDES = {2: 64, 3: 16}  # of the blocks of cells that are settled together, by axes
 FARTHEST_REACH = 2  # cells from which a material can tell what another cell shows
 _MOST_PENDING = 64
 _LARGEST_PENDING = 1 << 14  # cells
 _DENSE = 4  # a box is settled whole if it holds at most so many times the cells written
+
+
+def sizes_of(stored: NDArray[np.uint8]) -> NDArray[np.float64]:
+    """What is stored in a size mask as times the size of the field: 1 where none was painted."""
+    own = np.where(stored > 0, stored / OWN_SIZE, 1.0)
+    return np.where(stored == FULL_DENSITY, LARGEST_SIZE, own)
 
 
 @dataclass(frozen=True)

@@ -45,6 +45,7 @@ def card_picture(
     room.layers = {key: Layer.empty(info, sample.size) for key, info in infos.items()}
     room.order = tuple(room.layers)
     scrap = project.scratch(Rooms([("scrap", room)]))
+    scrap.shelf("brushes").setdefault(brush.name, brush)  # one that is not kept is a material, too
     base = ground_for(project, brush, deep=False) if sample.ground else None
     if base is not None:
         lay_sample(scrap, base.at_home("base"), Marks(Box.of_shape(sample.size).cells()))

@@ -19,7 +19,7 @@ from topion.grid.boxes import Box
 from topion.grid.hashing import seed_of, unit
 from topion.grid.spacing import point_pairs, point_tile, tables_made
 from topion.model.ban import Ban
-from topion.model.layer import OWN_SIZE
+from topion.model.layer import sizes_of
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.things.candidates import Candidates, static_candidates, widest_factor
@@ -211,8 +211,7 @@ class _Work:
         if mask is None:
             return np.ones(int(keep.sum()))
         cells = np.floor(self.found.points[keep]).astype(np.intp)
-        value = mask[cells[:, 0], cells[:, 1]]
-        return np.where(value > 0, value / OWN_SIZE, 1.0)
+        return sizes_of(mask[cells[:, 0], cells[:, 1]])
 
 
 def _strayed(sown: Field, found: Candidates, kinds: NDArray[np.intp]) -> Positions:

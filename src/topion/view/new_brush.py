@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtWidgets import QColorDialog, QFileDialog, QFrame, QLabel, QVBoxLayout, QWidget
 
 from topion.brushes import CurveBrush, Echo, FieldBrush, Sown, TintBrush
-from topion.brushes.kind import all_brushes, brush_or_none
+from topion.brushes.kind import brush_or_none
 from topion.brushes.region import RegionBrush
 from topion.edit.library import free_name, put_brush
 from topion.edit.models import with_brush
@@ -22,8 +22,8 @@ from topion.model.curve import CurvePart
 from topion.model.scrap import Scrap
 from topion.model.solid import Block
 from topion.pictures.png import read_png_file
-from topion.render.cards import card_picture
-from topion.render.samples import is_solid
+from topion.render.cards import card_picture, colour_card
+from topion.render.examples import example_of
 from topion.things.field import Sows
 from topion.view import style
 from topion.view.files import Files
@@ -52,6 +52,7 @@ class NewBrush:
     def __init__(self, window: QWidget, host: Host, files: Files) -> None:
         self.window, self.host, self._files = window, host, files
         self.cards = NewBrushCards(window)
+        self.cards.closed.connect(host.to_table)
 
     def show(self, button: QWidget) -> None:
         """The ways to a new brush, with pictures, above the button."""
@@ -77,7 +78,7 @@ class NewBrush:
             Way("Echo", "Fills in the manner of the picked area", ("echo", "weave"),
                 self.echo_of_picked, "" if picked else "Pick an area with the lasso first"),
             Way("Tint", "Colours of the palette over what is there", ("tint",), self.tint),
-            Way("Region", "A named area that rules, conditions and cameras speak of", ("field",),
+            Way("Region", "A named area that rules, conditions and cameras speak of", ("region",),
                 self.region),
             Way("Block", "A block of one colour, for voxel rooms", ("mosaic",), self.ask_colour),
             Way("Mesh", "A block, a thing or cells of an open mesh", ("crate", "things"),
@@ -208,18 +209,21 @@ class NewBrush:
 
 
 class NewBrushCards(QFrame):
-    """The ways to a new brush, each with what such a brush lays in this project."""
+    """The ways to a new brush, each with what such a brush lays in this project.
+    Signals: closed()."""
+
+    closed = pyqtSignal()
 
     def __init__(self, window: QWidget) -> None:
         super().__init__(window, Qt.WindowType.Popup)
         self.setObjectName("popup")
         self.ways: list[Way] = []
         self._pictures: dict[object, QImage | None] = {}
-        self.tiles = LookTiles("New brush", self._pictures.get, self._take)
+        self.tiles = LookTiles("New brush", self._pictures.get, self._take, self._tell)
         self.told = QLabel()
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 12, 8, 10)
-        title = QLabel("NEW BRUSH · WHAT IT LAYS")
+        title = QLabel("New brush · what it lays")
         title.setFont(style.heading())
         for part in (title, self.tiles, self.told):
             column.addWidget(part)
@@ -236,34 +240,40 @@ class NewBrushCards(QFrame):
         ])  # fmt: skip
         self.setStyleSheet(f"#popup {{ background: {style.name('card')}; "
                            f"border: 1px solid {style.name('line')}; }}")  # fmt: skip
-        self.told.setText("Enter or a click makes one")
-        self.told.setStyleSheet(f"color: {style.name('soft')}")
+        self._tell(0)
         self.adjustSize()
         corner = button.mapToGlobal(QPoint(button.width() - self.width(), -self.height() - 6))
         self.move(max(0, corner.x()), max(0, corner.y()))
         self.show()
         self.tiles.setFocus()
 
+    def hideEvent(self, event: object) -> None:
+        self.closed.emit()
+
     def _take(self, key: object) -> None:
         way = self.ways[int(str(key))]
         if way.needs:
-            self.told.setText(way.needs)
-            self.told.setStyleSheet(f"color: {style.name('buoy')}")
+            self._tell(key)
             return
         self.hide()
         way.does()
 
+    def _tell(self, key: object) -> None:
+        """What the way that is pointed at makes, or what it needs first."""
+        way = self.ways[int(str(key))]
+        told = f"{way.detail}. <b>{way.needs}.</b>" if way.needs else f"{way.detail}."
+        self.told.setText(f"<b>{way.name}</b> &nbsp;{told}")
+
 
 def _picture_of(way: Way, session: Session) -> QImage | None:
     """What the first brush of those kinds lays; voxel ones for blocks and meshes."""
-    project = session.project
-    deep = way.name in ("Block", "Mesh")
+    project, deep = session.project, way.name in ("Block", "Mesh")
     for kind in way.kinds:
-        for brush in all_brushes(project).values():
-            if brush.kind == kind and is_solid(project, brush) == deep:
-                rgba = card_picture(project, brush)
-                high, wide = rgba.shape[:2]
-                tall = min(high, max(1, round(wide * TILE_PX[0] / TILE_PX[1])))
-                top = (high - tall) // 2
-                return image_of(np.ascontiguousarray(rgba[top : top + tall]))
-    return None
+        brush = example_of(project, kind, deep=deep)
+        if brush is not None:
+            rgba = card_picture(project, brush, flat=not deep)
+            high, wide = rgba.shape[:2]
+            tall = min(high, max(1, round(wide * TILE_PX[0] / TILE_PX[1])))
+            top = (high - tall) // 2
+            return image_of(np.ascontiguousarray(rgba[top : top + tall]))
+    return None if way.name != "Tint" else image_of(colour_card("#cf4a25", "#23786f"))

@@ -103,7 +103,7 @@ def _sheet() -> str:
         border-color: {n["buoy"]}; }}
     QPushButton#strong:disabled, QPushButton#care:disabled {{
         background: {n["card"]}; color: {n["rail"]}; border-color: {n["line"]}; }}
-    QPushButton#plain {{ background: transparent; border: none; padding: 2px 4px;
+    QPushButton#plain {{ background: transparent; border: 1px solid transparent; padding: 1px 3px;
         border-radius: 4px; text-align: left; }}
     QPushButton#plain:hover {{ background: {n["panel2"]}; }}
     QPushButton#plain:focus {{ border: 1px solid {n["tidal"]}; }}

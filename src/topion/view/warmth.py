@@ -74,9 +74,13 @@ class Warmth(QObject):
 
     def put(self, brush: BrushKind) -> bool:
         """Change the brush of the warm stroke, and lay it again with it; False where that brush
-        laid no warm stroke."""
+        laid no warm stroke, or is meant for something else now."""
         warm = self.now
         if warm is None or brush.name != warm.brush:
+            return False
+        before = brush_or_none(self._context.project, warm.brush)
+        if any(getattr(brush, aim) != getattr(before, aim, None) for aim in brush.aims):
+            self.cool()
             return False
         self._lay(warm, brush)
         return True

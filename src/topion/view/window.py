@@ -9,8 +9,10 @@ from typing import Any
 from PyQt6.QtCore import QEvent, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PyQt6.QtWidgets import (
+    QAbstractSpinBox,
     QApplication,
     QHBoxLayout,
+    QLineEdit,
     QMainWindow,
     QMessageBox,
     QPushButton,
@@ -59,6 +61,7 @@ from topion.view.trust import Trust
 from topion.view.walk.walk_desk import WalkDesk
 from topion.view.window_commands import HOME_COMMANDS, window_commands
 
+_ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 _AWAY_MS = 120  # without the keys, until held ones count as let go
 
 
@@ -335,8 +338,18 @@ class Window(QMainWindow):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         only = HOME_COMMANDS if self.homing.shown else None
+        if event is not None and event.key() in _ENTER and self._typed():
+            return
         if event is not None and not self.commands.press(event, only):
             super().keyPressEvent(event)
+
+    def _typed(self) -> bool:
+        """Enter in a field took what was typed: the keys go back to the table."""
+        field = QApplication.focusWidget()
+        if not isinstance(field, QLineEdit | QAbstractSpinBox) or not self.table.isVisible():
+            return False
+        self.to_table()
+        return True
 
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
         if event is not None:

@@ -35,6 +35,7 @@ from topion.view.arrange.work import ArrangeWork
 from topion.view.desks.parts import Switches, hairline
 from topion.view.dialogs.form import spin
 from topion.view.host import Host
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import choice_button, heading, labelled
 
 _WIDE = 272
@@ -211,10 +212,7 @@ class ArrangePanel(QFrame):
         work, known = self.work, self.work.properties()
         wanted = [n for n in known if n in _FIRST or n in work.asked.rows or n in self.rows]
         if wanted != [*self.rows]:
-            while (item := self._column.takeAt(0)) is not None:
-                if (widget := item.widget()) is not None:
-                    widget.hide()
-                    widget.deleteLater()
+            emptied(self._column)
             self.rows = {name: self._row(name) for name in wanted}
         refused = set(work.found.refused) if work.found is not None else set()
         for name, row in self.rows.items():

@@ -17,6 +17,7 @@ from topion.render.portraits import block_portrait
 from topion.view import style
 from topion.view.desks.parts import Switches, add_row
 from topion.view.desks.trait_side import TraitSide
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import heading
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
@@ -83,10 +84,7 @@ class BlockSide(TraitSide):
         self.show_uses(uses, of_one=block is not None)
 
     def _show_looks(self) -> None:
-        while (item := self._looks.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self._looks)
         block = self.block
         if block is None:
             return

@@ -33,6 +33,7 @@ from topion.view.desks.mark_card import colour_of_material
 from topion.view.desks.parts import Switches
 from topion.view.desks.rule_list import RuleList
 from topion.view.desks.weave_work import WeaveWork
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import heading
 from topion.view.table.compose import pixmap_of
 from topion.view.tasks import Step, Worker
@@ -257,10 +258,7 @@ class LearnPanel(QWidget):
         self._jumps.addWidget(button)
 
     def _clear_jumps(self) -> None:
-        while (item := self._jumps.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self._jumps)
 
     def take_rules(self) -> None:
         """Give the brush the rules that were learned, with the tile set that they speak of."""

@@ -54,6 +54,7 @@ from topion.view.desks.property_table import PropertyTable
 from topion.view.desks.rule_adds import RuleAdds
 from topion.view.desks.share_bar import ShareBar
 from topion.view.desks.walk_side import WalkSide
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import heading
 from topion.view.panels.new_rules import NEW_RULES
 from topion.view.session import Session
@@ -245,10 +246,7 @@ class PrefabDesk(QWidget):
         for name in self.names:
             counts.update(dict(placed_in(self.session.project, name)))
         found = list(counts.items())
-        while (item := self.rooms.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self.rooms)
         for room, count in found[:_MOST_ROOMS]:
             button = QPushButton(f"{room}: {count} ›")
             button.setObjectName("plain")

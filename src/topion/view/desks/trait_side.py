@@ -23,6 +23,7 @@ from topion.edit.slots import SlotUse
 from topion.model.traits import Traits
 from topion.parsing import words_of
 from topion.view.desks.parts import add_row, hairline, paint_paper
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import heading
 from topion.view.session import Session
 
@@ -148,10 +149,7 @@ class TraitSide(QWidget):
 
     def show_uses(self, found: list[SlotUse], *, of_one: bool) -> None:
         """Show where it is used; each leads there."""
-        while (item := self.uses.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self.uses)
         for use in found[:_MOST_USES]:
             where = f"{use.room}: {use.cells:,} cells" if use.room else use.name
             button = QPushButton(f"{where} ›")

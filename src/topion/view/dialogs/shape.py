@@ -30,6 +30,7 @@ from topion.render.portraits import ref_picture
 from topion.view import style
 from topion.view.dialogs.choices import Choice
 from topion.view.host import Host
+from topion.view.panels.emptied import emptied
 from topion.view.table.compose import pixmap_of
 
 _SCRAP = QSize(300, 240)
@@ -99,9 +100,7 @@ class ShapeDialog(QDialog):
 
     def _rearrange(self) -> None:
         """Another arrangement: other parts, each with the slot where it lies."""
-        while (item := self._grid.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.deleteLater()
+        emptied(self._grid)
         self.parts.clear()
         icons = [QIcon(pixmap_of(ref_picture(self.host.session.project, ref)))
                  for ref in self._refs[1:] if ref is not None]  # fmt: skip

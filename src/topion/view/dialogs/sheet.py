@@ -140,7 +140,7 @@ class SheetDialog(QDialog):
         seen.setSpacing(8)
         seen.addWidget(self.view, 1)
         if self.proposed:
-            found = QLabel("FOUND IN THE PICTURE, LIKELIEST FIRST")
+            found = QLabel("Found in the picture, likeliest first")
             found.setFont(style.heading())
             found.setStyleSheet(f"color: {style.name('soft')}")
             seen.addWidget(found)

@@ -31,6 +31,7 @@ from topion.formats.symbols.legend_files import Fit, legend_text, read_legend
 from topion.view import style
 from topion.view.desks.parts import hairline, paint_paper
 from topion.view.legend.work import LegendWork
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import choice_button, heading
 
 _WIDE, _ROW = 232, 40
@@ -218,11 +219,7 @@ class LeftSide(QWidget):
         self._show_legends()
 
     def _show_legends(self) -> None:
-        while self.legends.count():
-            item = self.legends.takeAt(0)
-            old = item.widget() if item is not None else None
-            if old is not None:
-                old.deleteLater()
+        emptied(self.legends)
         fitting = [fit for fit in self.work.fits if fit.share >= _FITS][:_MOST_LEGENDS]
         for fit in fitting:
             row = FitRow(fit, self.work.legend.name)

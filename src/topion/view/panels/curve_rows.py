@@ -15,6 +15,7 @@ from topion.edit import curves as edits
 from topion.errors import TopionError
 from topion.model.curve import Curve, Fill
 from topion.things.along import curve_under
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import bold, choice_button, heading, labelled, number_field
 from topion.view.panels.mix_rows import MixRows
 from topion.view.panels.rows import SettingRow
@@ -167,10 +168,7 @@ class CurveRows(QWidget):
         brush = _brush_of(curve.fill)
         settings = [s for s in brush.settings() if s.name in _FILLED]
         if [s.name for s in settings] != list(self.rows):
-            while (item := self._body.takeAt(0)) is not None:
-                if (widget := item.widget()) is not None:
-                    widget.hide()
-                    widget.deleteLater()
+            emptied(self._body)
             self.rows = {s.name: self._row(brush, s) for s in settings}
         for name, row in self.rows.items():
             row.show_value(getattr(brush, name))
@@ -221,7 +219,7 @@ class RiderRows(QWidget):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(2)
-        head = heading("ON ITS CURVE · SHIFT ← → SLIDES")
+        head = heading("On its curve · Shift ← → slides")
         head.setContentsMargins(0, 6, 0, 0)
         whole.addWidget(head)
         self.length = number_field("Cells along the curve from its beginning", 56)

@@ -32,6 +32,7 @@ from topion.things.densities import (
 )
 from topion.things.densities.from_picture import light_of
 from topion.view import style
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import choice_button, labelled, narrow_column
 from topion.view.panels.sentence import RuleSentence
 from topion.view.session import Session
@@ -87,10 +88,7 @@ class DensityParts(QWidget):
         self._foot.setVisible(bool(parts))
 
     def _lay(self, parts: Parts) -> None:
-        while (item := self._list.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self._list)
         self.rows = []
         made = [self._row(number, part) for number, part in enumerate(parts)]
         for row in reversed(made):

@@ -13,6 +13,7 @@ from topion.errors import TopionError
 from topion.model.prefab import PlacementRule
 from topion.model.project import Project
 from topion.things.rules import RuleKind
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import choice_button, labelled, narrow_column
 from topion.view.panels.new_rules import NEW_RULES
 from topion.view.panels.sentence import RuleSentence
@@ -43,10 +44,7 @@ class FieldRules(QWidget):
         if rules == self.rules:
             return
         self.rules = rules
-        while (item := self._list.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self._list)
         self.rows = []
         for number, rule in enumerate(rules):
             self._list.addWidget(self._row(number, rule))

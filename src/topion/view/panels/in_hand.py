@@ -23,6 +23,7 @@ from topion.things.sowings import ready_sowing, sowing_of
 from topion.things.sown import Tally
 from topion.view import style
 from topion.view.panels.density_parts import PICTURE, DensityParts
+from topion.view.panels.emptied import emptied
 from topion.view.panels.field_rules import FieldRules
 from topion.view.panels.field_shows import FieldShows
 from topion.view.panels.mix_rows import MixRows
@@ -58,7 +59,9 @@ def _pictures(
 
 
 class InHand(QWidget):
-    """Rows for the brush of the shown hand; rebuilt when that changes."""
+    """Rows for the brush of the shown hand; rebuilt when that changes.
+
+    head : what stays in sight above the rows: tabs, name, the warm strip, the tally."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -72,10 +75,14 @@ class InHand(QWidget):
         self._tally_soon.setInterval(40)
         self._tally_soon.timeout.connect(self._show_tally)
         self._layout = QVBoxLayout(self)
-        self._layout.setContentsMargins(12, 6, 12, 4)
+        self._layout.setContentsMargins(12, 0, 12, 4)
         self._layout.setSpacing(2)
+        self.head = QWidget()
+        above = QVBoxLayout(self.head)
+        above.setContentsMargins(12, 6, 12, 0)
+        above.setSpacing(2)
         self.tabs = Tabs()
-        self._layout.addWidget(self.tabs)
+        above.addWidget(self.tabs)
         self._title = QLabel()
         self._title.setFont(style.font(16, bold=True))
         self._summary = QLabel()
@@ -89,12 +96,12 @@ class InHand(QWidget):
         head = QHBoxLayout()
         head.addWidget(self._title, 1)
         head.addWidget(self.desk)
-        self._layout.addLayout(head)
-        self._layout.addWidget(self._summary)
+        above.addLayout(head)
+        above.addWidget(self._summary)
         self.warm = WarmStrip(session)
-        self._layout.addWidget(self.warm)
-        self.tally = TallyBar()  # above the rows, so that no number of them hides it
-        self._layout.addWidget(self.tally)
+        above.addWidget(self.warm)
+        self.tally = TallyBar()
+        above.addWidget(self.tally)
         self.shows = FieldShows(session)
         self._layout.addWidget(self.shows)
         self._body = QVBoxLayout()
@@ -139,7 +146,7 @@ class InHand(QWidget):
         work, room = self.session.planes.here, self.session.has_room and self.session.room
         settings = work.settings(room.info.size) if room else ()
         if [row.setting for row in self.work_rows.values()] != list(settings):
-            _empty(self._work)
+            emptied(self._work)
             self.work_rows = {setting.name: self._work_row(setting) for setting in settings}
         for field, row in self.work_rows.items():
             row.show_value(getattr(work, field))
@@ -200,7 +207,7 @@ class InHand(QWidget):
     def _clear(self) -> None:
         self.rows.clear()
         self._brush_name = ""
-        _empty(self._body)
+        emptied(self._body)
 
     def _add_row(self, brush: BrushKind, setting: Setting) -> None:
         choices = setting.choices
@@ -298,15 +305,6 @@ class InHand(QWidget):
     def _counted(self) -> None:
         if self.counting is not None and isinstance(self.counting.result, _Counted):
             self._show_counted(self.counting.result)
-
-
-def _empty(layout: QVBoxLayout) -> None:
-    while layout.count():
-        item = layout.takeAt(0)
-        widget = item.widget() if item else None
-        if widget is not None:
-            widget.hide()
-            widget.deleteLater()
 
 
 def _default(brush: BrushKind, field: str) -> Value:

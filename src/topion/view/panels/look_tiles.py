@@ -31,9 +31,12 @@ class LookTiles(QWidget):
     """Pictures side by side, in as many rows as they need; a click or Enter chooses."""
 
     def __init__(self, name: str, picture: Callable[[object], QImage | None],
-                 chosen: Callable[[object], object]) -> None:  # fmt: skip
+                 chosen: Callable[[object], object],
+                 pointed: Callable[[object], object] | None = None) -> None:  # fmt: skip
+        """pointed : told of the one that the pointer or the keys are at."""
         super().__init__()
         self._picture, self._chosen = picture, chosen
+        self._pointed = pointed or (lambda _: None)
         self.choices: tuple[Choice, ...] = ()
         self._at = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -106,6 +109,8 @@ class LookTiles(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         at = self._under(event.position()) if event else None
         self.setToolTip("" if at is None else self.choices[at].detail or self.choices[at].name)
+        if at is not None:
+            self._pointed(self.choices[at].key)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None or not self.choices:
@@ -116,6 +121,7 @@ class LookTiles(QWidget):
         key = Qt.Key(event.key())
         if key in steps:
             self._at = max(0, min(len(self.choices) - 1, self._at + steps[key]))
+            self._pointed(self.choices[self._at].key)
             self.update()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self._chosen(self.choices[self._at].key)

@@ -24,6 +24,7 @@ from topion.errors import TopionError
 from topion.model.curve import CurvePart
 from topion.things.field import Sown
 from topion.view import style
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import choice_button, labelled, number_field
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
@@ -75,10 +76,7 @@ class MixRows(QWidget):
             details.show_part(part)
 
     def _lay(self, parts: tuple[Any, ...]) -> None:
-        while (item := self._list.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self._list)
         self.rows, self.details = [], []
         for number, part in enumerate(parts):
             name = _Named(self.session, part.prefab)

@@ -21,6 +21,7 @@ from topion.render.portraits import ref_picture
 from topion.view import style
 from topion.view.panels.alike_rows import AlikeRows
 from topion.view.panels.curve_rows import CurveRows, RiderRows
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import bold, choice_button, labelled, number_field
 from topion.view.panels.picked_rows import AreaRows, ThingRows
 from topion.view.panels.rows import Dice
@@ -214,14 +215,12 @@ class PickedPanel(QWidget):
         self._clear_rest()
 
     def _clear_rest(self) -> None:
-        while (item := self._rest.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.deleteLater()
+        emptied(self._rest)
 
     def _show_others(self, others: list[tuple[Pick, Piece]], pick: Pick, piece: Piece) -> None:
         self._clear_rest()
         if others:
-            self._head("PICKED WITH IT")
+            self._head("Picked with it")
             for other, its in others[:_MOST_LISTED]:
                 self._list(
                     its, "×", functools.partial(self.session.picking.take, [other], None, "less")

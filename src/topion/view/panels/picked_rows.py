@@ -24,6 +24,7 @@ from topion.model.room import Room
 from topion.things.spacing import spacing_of
 from topion.view import style
 from topion.view.panels.bars import Bars
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import bold, choice_button, labelled, narrow_column, number_field
 from topion.view.panels.logic_rows import LogicRows
 from topion.view.panels.stance_rows import StanceRows
@@ -172,10 +173,7 @@ class ThingRows(QWidget):
             _show(edit, values.pop() if len(values) == 1 else _MIXED)
 
     def _lay_values(self, names: list[str]) -> None:
-        while (item := self._properties.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self._properties)
         self.values = {}
         for name in names:
             edit = QLineEdit()

@@ -33,6 +33,7 @@ from topion.things.field import Sows
 from topion.view import style
 from topion.view.hands import Hand
 from topion.view.hints import Hints
+from topion.view.panels.emptied import emptied
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 from topion.view.turns import Turns
@@ -347,11 +348,7 @@ class Rack(QWidget):
         self._scroll.setWidget(body)
 
     def _rebuild_bays(self) -> None:
-        while self._bays.count():
-            item = self._bays.takeAt(0)
-            widget = item.widget() if item else None
-            if widget is not None:
-                widget.deleteLater()
+        emptied(self._bays)
         for bay in self.session.project.bays:
             if bay.brushes and not any(self._shows(name) for name in bay.brushes):
                 continue

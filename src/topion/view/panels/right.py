@@ -29,7 +29,13 @@ class Right(QFrame):
         self.in_hand = in_hand
         self._picked: PickedPanel | None = None
         self._stack = QStackedWidget()
-        self._stack.addWidget(_scrolled(in_hand))
+        page = QWidget()
+        lines = QVBoxLayout(page)
+        lines.setContentsMargins(0, 0, 0, 0)
+        lines.setSpacing(0)
+        lines.addWidget(in_hand.head)
+        lines.addWidget(_scrolled(in_hand), 1)
+        self._stack.addWidget(page)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)

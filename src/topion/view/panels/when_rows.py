@@ -13,6 +13,7 @@ from topion.conditions import CONDITIONS
 from topion.errors import TopionError
 from topion.model.condition import ALWAYS, Condition, When
 from topion.model.project import Project
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import choice_button, labelled
 from topion.view.panels.sentence import Choices, RuleSentence
 
@@ -61,10 +62,7 @@ class WhenRows(QWidget):
         self.effect.setEnabled(bool(when.all_of))
         if [sentence.rule for sentence, _ in self.conditions] == list(when.all_of):
             return
-        while (item := self._list.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self._list)
         self.conditions = []
         for number, condition in enumerate(when.all_of):
             self._list.addWidget(self._row(number, condition))

@@ -13,7 +13,7 @@ from topion.brushes.field import FieldBrush
 from topion.brushes.kind import brush_or_none
 from topion.grid.arrays import Positions
 from topion.grid.boxes import Box
-from topion.model.layer import OWN_SIZE, Layer
+from topion.model.layer import Layer, sizes_of
 from topion.model.room import Room
 from topion.things.density import density_at
 from topion.things.sowings import ready_sowing, sown_in
@@ -136,8 +136,7 @@ def _draw_wash(
         share = density_at(session.project, room, layer_id, cells).reshape(box.shape)
         more = share > 0
     else:
-        mask = room.layers[layer_id].plane("size")[box.slices].astype(np.float64)
-        off = np.where(mask > 0, mask / OWN_SIZE - 1.0, 0.0)
+        off = sizes_of(room.layers[layer_id].plane("size")[box.slices]) - 1.0
         share, more = np.abs(off).clip(0, 1), off > 0
     rgba = np.zeros((*box.shape, 4), np.uint8)
     for name, where in (("ochre" if session.field_shows == "size" else "tidal", more),

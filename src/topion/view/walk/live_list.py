@@ -36,7 +36,7 @@ class LiveList(QWidget):
         self._known: tuple[object, list[Row]] = (None, [])
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
-        self._soon.timeout.connect(self.update)
+        self._soon.timeout.connect(self._show)
         self.setFixedWidth(_WIDE)
         self.setMouseTracking(True)
         self.setAccessibleName("Things and their state")
@@ -49,9 +49,15 @@ class LiveList(QWidget):
     def refresh(self) -> None:
         """Show how things are now: soon where time goes on, the later the longer it takes."""
         if not self.run.plays:
-            self.update()
+            self._show()
         elif not self._soon.isActive():
             self._soon.start()
+
+    def _show(self) -> None:
+        states = [f"{row.title}: {row.state}" for row in self.rows()]
+        told = [f"{seconds:.1f} s {words}" for seconds, words in self.news()]
+        self.setAccessibleDescription("; ".join([*states, *told]))
+        self.update()
 
     # --- what it lists --------------------------------------------------------------------
 

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 
 from topion.model.recording import Recording
 from topion.view import style
+from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import heading
 from topion.view.walk.replays import Answer
 from topion.walk.scale import TICKS
@@ -81,10 +82,7 @@ class RecordingList(QWidget):
             self.words[name].setStyleSheet(f"color: {style.name(ink)}")
 
     def _rebuild(self, known: Mapping[str, Recording]) -> None:
-        while (item := self._column.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self._column)
         self.rows, self.words = {}, {}
         for name in known:
             self._column.addWidget(self._row(name))
