@@ -26,12 +26,15 @@ def newcomer(qapp, tmp_path, monkeypatch):
     started = app.Start(None)
     _spin(lambda: started.window is not None)
     started.window.resize(1280, 800)
-    yield Newcomer(started, home)
+    found = Newcomer(started, home)
+    yield found
     window = started.window
-    assert (window.width(), window.height()) == (1280, 800), "the window grew by itself"
+    size = window.width(), window.height()
     window.session.handle.history.mark_saved()
     window.close()
     window.deleteLater()
+    assert size == (1280, 800), "the window grew by itself"
+    assert found.cut == set()
 
 
 @pytest.hookimpl(tryfirst=True)

@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QMenu,
+    QPushButton,
     QScrollArea,
     QTabBar,
     QWidget,
@@ -63,6 +64,7 @@ class Newcomer:
 
     def __init__(self, start: Any, home: Path) -> None:
         self._start, self.home, self._desk = start, home, _Desk()
+        self.cut: set[str] = set()  # what could not be read whole
 
     # --- the two threads ------------------------------------------------------------------
 
@@ -105,7 +107,7 @@ class Newcomer:
     def rest(self, ms: int = 60) -> None:
         """Let the window live."""
         time.sleep(ms / 1000)
-        self.ask(lambda: None)
+        self.cut |= set(self.ask(_cut))
 
     def until(self, holds: Callable[[], Any], what: str = "") -> Any:
         """Wait for something to be seen.  Raises NotSeen if it never is."""
@@ -290,6 +292,16 @@ class Newcomer:
         self.until(lambda: not self.window.homing.shown, "the project")
         self.rest(200)
 
+    def new_brush(self, kind: str) -> None:
+        """By the keys: one more brush, of a kind, in the left hand."""
+        self.key("Ctrl+B")
+        for _ in range(20):
+            if self.sees(f"<b>{kind}</b>"):
+                self.key("Return")
+                return
+            self.key("Right")
+        raise NotSeen(f"no {kind} among {self.seen()}")
+
     def save(self) -> Path:
         """Save, and where it lies now."""
         self.key("Ctrl+S")
@@ -362,6 +374,34 @@ def _words(part: Any) -> list[str]:
         found.append(part.windowTitle())
     found.append(part.toolTip().split("\n")[0])
     return [_plain(words) for words in found if words]
+
+
+def _cut() -> list[str]:
+    """What is seen but not whole: words wider than their place, panels wider than what scrolls
+    them."""
+    found = []
+    for part in _parts():
+        if isinstance(part, QAction) or part.isWindow():
+            continue
+        if isinstance(part, QScrollArea) and part.widget() is not None:
+            across = part.horizontalScrollBarPolicy() == Qt.ScrollBarPolicy.ScrollBarAlwaysOff
+            least, there = part.widget().minimumSizeHint().width(), part.viewport().width()
+            if across and least > there:
+                found.append(f"a panel of {least} px in {there}: {_words(part.widget())}")
+        elif isinstance(part, QLabel | QPushButton) and part.text() and not _gives_way(part):
+            wide = part.sizeHint().width()
+            if wide > part.width() + 1:
+                found.append(f"{part.text()!r} of {wide} px in {part.width()}")
+    return found
+
+
+def _gives_way(part: QWidget) -> bool:
+    """Whether it tells by dots that there is more, or takes several lines."""
+    return (
+        isinstance(part, QLabel)
+        and (part.wordWrap() or part.minimumWidth() == part.maximumWidth() == 0)
+        or type(part).__name__ in ("ElidedButton", "_Facts")
+    )
 
 
 def _plain(words: str) -> str:

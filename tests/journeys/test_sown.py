@@ -13,10 +13,7 @@ def test_a_hundred_things_are_sown_clear_of_each_other_and_of_walls(newcomer: Ne
     newcomer.begin("Meadow", "from above")
     newcomer.click("Things")
     newcomer.click("Pickup, thing")
-    newcomer.key("Ctrl+B")
-    while not newcomer.sees("<b>Field</b>"):
-        newcomer.key("Right")
-    newcomer.key("Return")
+    newcomer.new_brush("Field")
     newcomer.key("B")
     newcomer.stroke((3, 5), (26, 42))
     newcomer.write("100", into="At most, typed", enter=True)

@@ -313,22 +313,22 @@ def test_swapped_buttons_lay_the_other_hand(designer):
 
 def test_a_hint_goes_away_once_it_was_done(designer):
     hints = designer.window.rack.hints
-    assert "drag to lay" in hints.shown(picking=False, deep=False)
+    assert "drag to lay" in hints.shown("drag", deep=False)
     designer.stroke((3, 3), (3, 6))
-    assert "drag to lay" not in hints.shown(picking=False, deep=False)
+    assert "drag to lay" not in hints.shown("drag", deep=False)
     assert "laid" in settings.done_hints()
-    assert "drag to lay" not in Hints().shown(picking=False, deep=False)  # the next start
+    assert "drag to lay" not in Hints().shown("drag", deep=False)  # the next start
 
 
 def test_hints_fit_what_is_done_now():
     hints = Hints()
-    assert all("Shift picks" not in text for text in hints.shown(picking=False, deep=False))
+    assert all("Shift picks" not in text for text in hints.shown("drag", deep=False))
     for hint in HINTS:
         hints.did(hint.name)
-    assert hints.shown(picking=True, deep=True) == []
+    assert hints.shown("lasso", deep=True) == []
     settings.remember_hints(frozenset())
     hints.renew()
-    assert len(hints.shown(picking=True, deep=True)) == 3
+    assert len(hints.shown("lasso", deep=True)) == 3
 
 
 # --- pens -------------------------------------------------------------------------------------

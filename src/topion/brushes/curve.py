@@ -135,8 +135,10 @@ class CurveBrush(BrushKind):
             yield from self._freehand(points)
         elif by in ("curve", "line"):
             knots = self._snapped(points) if by == "curve" else ends
+            back = len(knots) > 3 and np.array_equal(knots[0], knots[-1])  # to where it began
             if len(np.unique(knots, axis=0)) > 1:
-                yield shapes.through(knots, self.bend, closed=self.closed)
+                yield shapes.through(knots[:-1] if back else knots, self.bend,
+                                     closed=self.closed or back)  # fmt: skip
 
     def _freehand(self, points: Positions) -> Iterator[Curve]:
         """A way that was drawn, to which nothing snaps but its levels."""

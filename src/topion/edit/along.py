@@ -7,8 +7,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from topion.brushes.following import Followed
+from topion.brushes.following import Followed, To, followed
 from topion.brushes.marks import Place
+from topion.brushes.stamped_entries import with_records
 from topion.edit.curves import COLOUR, count_words, curve_of, locked_layers
 from topion.edit.pieces import Pick
 from topion.model.curve import Along, Curve
@@ -113,5 +114,25 @@ def _things(project: Project, room: Room, after: dict[Pick, Thing], words: str) 
     tables: dict[tuple[str, str], dict[int, Entry]] = {}
     for own, thing in standing.items():
         tables.setdefault((own.layer, "things"), {})[own.number] = thing
-    made = Followed(tables)
+    made = _with_room_made(place, tables, after)
     return Edit(words, made.records(place), COLOUR, notes=made.notes())
+
+
+def _with_room_made(
+    place: Place, tables: dict[tuple[str, str], dict[int, Entry]], after: dict[Pick, Thing]
+) -> Followed:
+    """Things as they come to stand, and what fills the curves they belong to or belonged to."""
+    own = Followed(tables)
+    before = (place.room.layers[pick.layer].things.get(pick.number) for pick in after)
+    curves: dict[To, Curve | None] = {}
+    for thing in (*before, *after.values()):
+        curve = curve_under(place.room, thing) if thing is not None else None
+        if thing is not None and thing.attached and curve is not None and curve.fill is not None:
+            curves[thing.attached] = curve
+    if not curves:
+        return own
+    scratch, _ = with_records(place, own.records(place))
+    made = followed(Place(scratch, place.room_name), curves)
+    for key, table in tables.items():
+        made.tables[key] = {**made.tables.get(key, {}), **table}
+    return made

@@ -33,6 +33,17 @@ def what_is_under(room: Room, thing: Thing) -> Iterator[tuple[To, Piece]]:
             yield (layer_id, number), piece
 
 
+def curves_near(room: Room, thing: Thing) -> Iterator[To]:
+    """The curves of a room, the nearest to a thing first."""
+    at = thing.at[-room.info.axes :]
+    away = {
+        (layer_id, number): curve.line.nearest(at)[1]
+        for layer_id, layer in room.bottom_up("things")
+        for number, curve in layer.curves.items()
+    }
+    yield from sorted(away, key=lambda to: (away[to], to))
+
+
 def words_of(room: Room, to: To | None) -> str:
     """What a thing is attached to, in words."""
     layer = room.layers.get(to[0]) if to is not None else None
@@ -41,7 +52,7 @@ def words_of(room: Room, to: To | None) -> str:
     if not to[1]:
         return f"layer {layer.info.name}"
     if to[1] in layer.curves:
-        return f"curve {to[1]}"
+        return f"{layer.curves[to[1]].brush or 'curve'} {to[1]}"
     piece = layer.pieces.get(to[1])
     return f"{piece.brush} {to[1]}" if piece is not None else "a piece that is gone"
 

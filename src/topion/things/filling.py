@@ -20,6 +20,7 @@ from topion.things.verdict import allowed_spots
 
 _NONE = ""  # a place that nothing fills
 _LEAST = 1e-6
+_BESIDE = 1.0  # cells aside of what fills a curve, up to which a thing takes its place
 
 
 @dataclass(frozen=True)
@@ -181,14 +182,17 @@ def filled(
 ) -> Filled:
     """The things that fill a curve, without those that a rule refuses.
 
-    own : things attached to it by hand: each takes the place that it stands on.
+    own : things attached to it by hand: each takes the place that it stands on, unless it stands
+    aside.
     """
     project, room, fill = ground.project, ground.room, curve.fill
     if fill is None:
         return Filled(())
     size = max(curve.length, _LEAST)
     spots = places_of(curve, fill, lambda name: body_width(project, name))
-    spots = [(far, name) for far, name in _without(spots, own, size, curve.closed)
+    on_it = [thing for thing in own
+             if thing.along and abs(thing.along.aside - fill.aside) < _BESIDE]  # fmt: skip
+    spots = [(far, name) for far, name in _without(spots, on_it, size, curve.closed)
              if name in project.prefabs]  # fmt: skip
     made = [
         Thing(name, 0.0, 0.0, attached=attached,
@@ -223,7 +227,7 @@ def _allowed(ground: Ground, things: Sequence[Thing]) -> NDArray[np.bool_]:
     for row, thing in enumerate(things):
         alike.setdefault((thing.prefab, round(thing.turn / 90) % 4), []).append(row)
     axes = ground.room.info.axes
-    for (name, quarters), rows in alike.items():
+    for number, ((name, quarters), rows) in enumerate(alike.items()):
         prefab: Prefab = ground.project.prefabs[name]
         at = np.array([things[row].at[-axes:] for row in rows])
         spots = Spots(prefab, at, 90.0 * quarters)
@@ -235,4 +239,6 @@ def _allowed(ground: Ground, things: Sequence[Thing]) -> NDArray[np.bool_]:
                 for rule in among:
                     rule.add(n)
                 good[row] = True
+        if number < len(alike) - 1:  # the others see them
+            ground = ground.with_things([things[row] for row in rows if good[row]])
     return good

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Literal
@@ -145,6 +145,13 @@ class Spots:
         offsets = turned_offsets(self.prefab, self.turn, self.mirrored, self.axes, self.tip)
         return self.cells[:, None, :] + offsets
 
+    def met(self) -> Iterator[CellList]:
+        """Of each body: (m, axes) the cells it meets, also in part where it stands between
+        cells."""
+        offsets = turned_offsets(self.prefab, self.turn, self.mirrored, self.axes, self.tip)
+        for position in self.positions:
+            yield _cells_met(position, offsets)
+
     @cached_property
     def feet(self) -> CellList:
         """(n, k, axes) the lowest cells of each body: its footprint."""
@@ -155,10 +162,13 @@ def body_cells(prefab: Prefab, thing: Thing, axes: int = 2) -> list[tuple[int, .
     """Every cell that the thing's body meets, also in part when it stands between cells."""
     _, turn, mirrored, tip = thing.stance
     offsets = turned_offsets(prefab, turn, mirrored, axes, tip)
-    lo, hi = body_reach(np.array([thing.at[-axes:]]), offsets)
-    cells = {
-        tuple(cell)
-        for a, b in zip(lo[0].astype(int), hi[0].astype(int), strict=True)
-        for cell in Box(tuple(a.tolist()), tuple((b + 1).tolist())).cells().tolist()
-    }
-    return sorted(cells)
+    cells = _cells_met(np.array(thing.at[-axes:]), offsets)
+    return sorted({tuple(cell) for cell in cells.tolist()})
+
+
+def _cells_met(position: NDArray[np.float64], offsets: CellList) -> CellList:
+    """(m, axes) the cells that a body at one position meets, some perhaps twice."""
+    lo, hi = body_reach(position[None], offsets)
+    boxes = zip(lo[0].astype(int).tolist(), hi[0].astype(int).tolist(), strict=True)
+    found = [Box(tuple(a), tuple(v + 1 for v in b)).cells() for a, b in boxes]
+    return np.concatenate(found) if found else np.zeros((0, len(position)), np.intp)

@@ -15,7 +15,8 @@ MOST = 3  # shown at once
 class Hint:
     """name : of what was done.  text : how it is done, in a few words.
 
-    when : `painting`, `picking`, or nothing for always.  deep : only in voxel rooms.
+    when : `painting`, `picking`, `curve` while points of one are clicked, or nothing for always.
+    deep : only in voxel rooms.
     """
 
     name: str
@@ -26,6 +27,7 @@ class Hint:
 
 HINTS = (
     Hint("laid", "drag to lay", "painting"),
+    Hint("curve", "click points; Enter ends", "curve"),
     Hint("other-hand", "right: the other brush", "painting"),
     Hint("lifted", "hold E to lift instead", "painting"),
     Hint("panned", "hold Space to pan"),
@@ -66,9 +68,9 @@ class Hints(QObject):
         self._done = set(settings.done_hints())
         self.changed.emit()
 
-    def shown(self, *, picking: bool, deep: bool) -> list[str]:
+    def shown(self, gesture: str, *, deep: bool) -> list[str]:
         """The next few that were not done yet."""
-        mode = "picking" if picking else "painting"
+        mode = {"lasso": "picking", "curve": "curve"}.get(gesture, "painting")
         return [hint.text for hint in HINTS
                 if hint.name not in self._done and hint.when in ("", mode)
                 and hint.deep in (None, deep)][:MOST]  # fmt: skip

@@ -276,8 +276,8 @@ class Session(Context):
             self.warm.begin(hand, drawn, form, at, given)
             self.did.emit("lifted" if self.hands.lifting else
                           "laid" if hand == "left" else "other-hand")  # fmt: skip
-            if drawn.gesture.kind == "box":
-                self.did.emit("gesture")
+            if drawn.gesture.kind in ("box", "curve"):
+                self.did.emit("gesture" if drawn.gesture.kind == "box" else "curve")
 
     def lay_along(self, hand: Hand = "left") -> None:
         """Lay the brush of a hand along the curve that is picked."""

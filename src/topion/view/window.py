@@ -9,6 +9,7 @@ from typing import Any
 from PyQt6.QtCore import QEvent, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PyQt6.QtWidgets import (
+    QAbstractButton,
     QAbstractSpinBox,
     QApplication,
     QHBoxLayout,
@@ -129,6 +130,7 @@ class Window(QMainWindow):
         self.looks = Looks(self, self.tables, self, self.session)
         self._connect()
         self._hear()
+        QApplication.instance().focusChanged.connect(self._keep_keys)  # type: ignore[union-attr]
         self.table.setFocus()
 
     def _lay_out(self) -> None:
@@ -342,6 +344,18 @@ class Window(QMainWindow):
             return
         if event is not None and not self.commands.press(event, only):
             super().keyPressEvent(event)
+
+    def _keep_keys(self, before: QWidget | None, now: QWidget | None) -> None:
+        """A click on a button leaves the keys where they were: a stroke goes on by them.  The
+        Tab key still leads to it."""
+        clicked = QApplication.mouseButtons() != Qt.MouseButton.NoButton
+        if not clicked or not isinstance(now, QAbstractButton) or now.window() is not self:
+            return
+        now.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        table = self.table if self.table.isVisible() else None
+        back = before if table is None or before is table else table
+        if back is not None and back.isVisible():
+            back.setFocus()
 
     def _typed(self) -> bool:
         """Enter in a field took what was typed: the keys go back to the table."""

@@ -69,14 +69,19 @@ def taken_answer(ground: Ground, taken: Taken, spots: Spots) -> Answer:
 
 
 class _Bodies:
-    """The cells that the bodies of a stroke have taken."""
+    """The cells that the bodies of a stroke have taken: none reaches into the own cells of
+    another, also not in part where it stands between cells."""
 
     def __init__(self, spots: Spots) -> None:
-        self._bodies: list[list[int]] = cell_keys(spots.bodies).tolist()
+        self._own: list[list[int]] = cell_keys(spots.bodies).tolist()
+        whole = bool((spots.positions == spots.cells).all())
+        self._met = self._own if whole else [cell_keys(cells).tolist() for cells in spots.met()]
         self._taken: set[int] = set()
+        self._reached: set[int] = set()
 
     def allows(self, row: int) -> bool:
-        return self._taken.isdisjoint(self._bodies[row])
+        return self._reached.isdisjoint(self._own[row]) and self._taken.isdisjoint(self._met[row])
 
     def add(self, row: int) -> None:
-        self._taken.update(self._bodies[row])
+        self._taken.update(self._own[row])
+        self._reached.update(self._met[row])

@@ -22,8 +22,8 @@ class AlikeRows(QWidget):
         super().__init__()
         self.session = session
         self.here = choice_button("here", "Pick all of that prefab that are in view")
-        self.room = choice_button("in the room", "Pick all of that prefab in this room")
-        self.world = choice_button("in the world ▾", "How many there are in each room; a click "
+        self.room = choice_button("room", "Pick all of that prefab in this room")
+        self.world = choice_button("world ▾", "How many there are in each room; a click "
                                    "goes there and picks them")  # fmt: skip
         self.here.clicked.connect(lambda _: self.pick_here())
         self.room.clicked.connect(lambda _: self.pick_in_room())

@@ -419,6 +419,6 @@ class Legend(QWidget):
         painter.setFont(style.font(11))
         painter.setPen(style.ink("soft"))
         deep = session.has_room and session.room.info.axes == 3
-        for text in self.rack.hints.shown(picking=session.gestures.picking, deep=deep):
+        for text in self.rack.hints.shown(session.gestures.kind, deep=deep):
             painter.drawText(QRectF(0, y, 132, 14), text)
             y += 14

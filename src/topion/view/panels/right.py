@@ -13,7 +13,7 @@ from topion.view.panels.picked import PickedPanel
 from topion.view.panels.tabs import Tabs
 from topion.view.session import Session
 
-_WIDE = 272
+_WIDE = 280
 _BELOW = {False: 196, True: 118}  # px that At cursor has, below In hand and below Picked
 
 

@@ -5,18 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
+from itertools import islice
 from typing import Any
 
 from PyQt6.QtWidgets import QLabel, QMenu, QWidget
 
 from topion.edit.arranging import attach_things
-from topion.edit.attaching import To, what_is_under, words_of
+from topion.edit.attaching import To, curves_near, what_is_under, words_of
 from topion.model.prefab import Thing
 from topion.view.panels.fields import choice_button, labelled, narrow_column, number_field
 from topion.view.session import Session
 
 _MIXED = "–"
-_MOST_PIECES = 6
+_MOST_PIECES = _MOST_CURVES = 6
 
 
 class StanceRows(QWidget):
@@ -66,8 +67,8 @@ class StanceRows(QWidget):
         self._change(lambda thing: replace(thing, **angles), name)
 
     def choices(self) -> list[tuple[To | None, str]]:
-        """(what, its words) of all they can be attached to: pieces under the first of them, and
-        the layers of the room."""
+        """(what, its words) of all they can be attached to: pieces under the first of them, the
+        curves next to it, and the layers of the room."""
         session = self._session
         things = session.picking.things() if session is not None else []
         if session is None or not things:
@@ -76,6 +77,8 @@ class StanceRows(QWidget):
         found: list[tuple[To | None, str]] = [(None, "nothing")]
         for to, _ in list(what_is_under(room, first))[:_MOST_PIECES]:
             found.append((to, words_of(room, to)))
+        near = islice(curves_near(room, first), _MOST_CURVES)
+        found += [(to, words_of(room, to)) for to in near]
         own = {pick.layer for pick, _ in things}
         found += [((i, 0), words_of(room, (i, 0))) for i, _ in room.bottom_up() if i not in own]
         return found

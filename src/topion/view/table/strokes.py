@@ -137,10 +137,16 @@ class Strokes(LassoStrokes):
         return None if now is None or self.measured_from is None else (self.measured_from, now)
 
     def _click(self, hand: Hand, point: QPointF) -> None:
-        """One more point of a curve; with the other button, one less."""
+        """One more point of a curve, that of the first one ends it; with the other button, one
+        less."""
         at = self.position_at(point)
         if hand == self.hand and at is not None:
+            ends = len(self.clicks) > 2 and cell_at(at) == cell_at(self.clicks[0])
             self.clicks.append(at)
+            if ends:
+                self.points = list(self.clicks)
+                self.end_curve()
+                return
         elif hand != self.hand:
             self.clicks.pop()
         if not self.clicks:

@@ -89,7 +89,7 @@ class TimeLine(QWidget):
         self.plays.setText("▮▮" if run.plays else "▸")
         self.speed.show_value(run.speed)
         missed = f" · {run.missed} missed" if run.missed else ""
-        self.told.setText(f"step {run.at} of {len(run.keys)}, 60 a second{missed}")
+        self.told.setText(f"tick {run.at} of {len(run.keys)}{missed}")
         self.lanes.update()
 
 
