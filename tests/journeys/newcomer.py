@@ -65,6 +65,7 @@ class Newcomer:
     def __init__(self, start: Any, home: Path) -> None:
         self._start, self.home, self._desk = start, home, _Desk()
         self.cut: set[str] = set()  # what could not be read whole
+        self._cut_before: set[str] = set()
 
     # --- the two threads ------------------------------------------------------------------
 
@@ -107,7 +108,9 @@ class Newcomer:
     def rest(self, ms: int = 60) -> None:
         """Let the window live."""
         time.sleep(ms / 1000)
-        self.cut |= set(self.ask(_cut))
+        cut = set(self.ask(_cut))
+        self.cut |= cut & self._cut_before  # not what is laid out anew just now
+        self._cut_before = cut
 
     def until(self, holds: Callable[[], Any], what: str = "") -> Any:
         """Wait for something to be seen.  Raises NotSeen if it never is."""
@@ -188,11 +191,14 @@ class Newcomer:
                 f"{self.ask(lambda: [box.itemText(i) for i in range(box.count())])}"
             )
 
+        self.rest(QApplication.doubleClickInterval() + 50)  # before, it counts as the opening click
+
         def pick() -> None:
-            view = box.view()
-            index = box.model().index(row, box.modelColumn())
+            view, index = box.view(), box.model().index(row, box.modelColumn())
             view.scrollTo(index)
-            QTest.mouseClick(view.viewport(), LEFT, PLAIN, view.visualRect(index).center())
+            place = view.visualRect(index).center()
+            QTest.mouseMove(view.viewport(), place)
+            QTest.mouseClick(view.viewport(), LEFT, PLAIN, place)
 
         self.do(pick)
 
@@ -398,8 +404,8 @@ def _cut() -> list[str]:
 def _gives_way(part: QWidget) -> bool:
     """Whether it tells by dots that there is more, or takes several lines."""
     return (
-        isinstance(part, QLabel)
-        and (part.wordWrap() or part.minimumWidth() == part.maximumWidth() == 0)
+        (isinstance(part, QLabel)
+        and (part.wordWrap() or part.minimumWidth() == part.maximumWidth() == 0))
         or type(part).__name__ in ("ElidedButton", "_Facts")
     )
 

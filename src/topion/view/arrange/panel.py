@@ -38,7 +38,7 @@ from topion.view.host import Host
 from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import choice_button, heading, labelled
 
-_WIDE = 272
+_WIDE = 280
 _FIRST = ("x", "y", "turn", "scale")  # that have a row from the start
 
 
@@ -222,8 +222,8 @@ class ArrangePanel(QFrame):
 
     def _row(self, name: str) -> ArrangeRow:
         row = ArrangeRow(name)
-        row.typed.connect(self.work.ask)
-        row.rolled.connect(self.work.roll)
+        row.typed.connect(lambda *asked: self.work.ask(*asked))  # that of the project that is open
+        row.rolled.connect(lambda: self.work.roll())
         self._column.addWidget(row)
         return row
 

@@ -30,8 +30,10 @@ _WORDS: dict[Side, str] = {
 class SpaceEdges:
     """side : that which is pulled, while a drag is in progress."""
 
-    def __init__(self, session: Session, eye: Callable[[], Eye]) -> None:
-        self.session, self._eye = session, eye
+    def __init__(self, session: Session, eye: Callable[[], Eye],
+                 meets: Callable[[QPointF], object]) -> None:  # fmt: skip
+        """meets : what can be picked at a point; it goes before a handle."""
+        self.session, self._eye, self._meets = session, eye, meets
         self.side: Side | None = None
         self._start, self._by = 0.0, 0
 
@@ -67,7 +69,7 @@ class SpaceEdges:
             return None
         away = {side: (self.point(side) - point).manhattanLength() for side in self._places()}
         nearest = min(away, key=lambda side: away[side])
-        return nearest if away[nearest] <= _GRIP_PX else None
+        return nearest if away[nearest] <= _GRIP_PX and not self._meets(point) else None
 
     def _along(self, side: Side, ray: Ray) -> float:
         z, y, x = self._places()[side].tolist()

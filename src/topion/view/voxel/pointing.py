@@ -211,6 +211,11 @@ class Pointing(Strokes):
     def entries_under(self, point: QPointF) -> list[Pick]:
         return self._entries(point, hidden=True)
 
+    def _meets_thing(self, point: QPointF) -> bool:
+        """Whether a thing can be picked there."""
+        layers = self.session.room.layers
+        return any(pick.number in layers[pick.layer].things for pick in self.entries_seen(point))
+
     def entries_seen(self, point: QPointF) -> list[Pick]:
         return self._entries(point, hidden=False)
 

@@ -101,7 +101,7 @@ class VoxelTable(Views, Frames, Pointing, QOpenGLWidget):
         self.picked_marks = SpacePicked(session, self.lasso, self.piece_marks)
         self.curve_marks = CurveMarks(session, self.pulls, self.seen_at)
         self.knobs = Knobs(session, self.pulls, self.picked_marks.frame)
-        self.edges = SpaceEdges(session, lambda: self.eye)
+        self.edges = SpaceEdges(session, lambda: self.eye, self._meets_thing)
         session.picking.changed.connect(self._on_picked)
         self.bar.use(session)
         session.changed.connect(self._on_changed)
