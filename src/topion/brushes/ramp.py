@@ -325,7 +325,7 @@ class Ramp(ShapeKind):
         return (*super().facts(), ("Snaps to", f"{self.run} × {self.rise} cells"))
 
     def settings(self) -> tuple[Setting, ...]:
-        over = Setting("upside_down", "Upside down", "switch", hint="It hangs from above")
+        over = Setting("upside_down", "Hangs", "switch", hint="It hangs from above")
         if self.axes == 2:
             return (over, STAYS)
         return (Setting("width", "Width", "number", 1, 9, 1, "c", hint="Cells across"), over, STAYS)
