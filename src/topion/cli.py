@@ -19,6 +19,7 @@ from topion.cli_import import add_import
 from topion.cli_parser import Commands, Parser, command
 from topion.cli_team import add_git, add_git_diff, add_team, is_plain
 from topion.errors import TopionError, one_sentence
+from topion.grid.told import several
 from topion.parsing import number, pair, place, sizes, whole
 
 
@@ -198,7 +199,7 @@ def _check(args: argparse.Namespace) -> int:
         print(one.finding.text() + (f" accepted: {one.word}" if one.word else ""))
     more = len(every) - len(open_)
     off = project.shelf("unasked")
-    told = [f"{len(open_)} finding{'s' if len(open_) != 1 else ''}"]
+    told = [several(len(open_), "finding")]
     told += [f"{more} accepted"] * bool(more)
     told += [f"off: {', '.join(f'{name} ({o.reason})' for name, o in off.items())}"] * bool(off)
     print(", ".join(told))

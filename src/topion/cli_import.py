@@ -7,6 +7,7 @@ import argparse
 from topion.cli_parser import Commands, command
 from topion.cli_symbols import add_symbols
 from topion.errors import TopionError
+from topion.grid.told import several
 from topion.parsing import pair, place, whole
 
 
@@ -139,7 +140,7 @@ def _import_palette(args: argparse.Namespace) -> None:
     handle = scripting.open(args.project)
     count = handle.import_palette(args.file)
     handle.save()
-    print(f"brought in {count} colour{'s' if count != 1 else ''} from {args.file.name}")
+    print(f"brought in {several(count, 'colour')} from {args.file.name}")
 
 
 def _import_tints(args: argparse.Namespace) -> None:

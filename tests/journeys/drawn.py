@@ -76,3 +76,13 @@ def recoloured(sheet: Path, path: Path) -> Path:
     rgba[..., :3] = rgba[..., [2, 0, 1]]
     Image.fromarray(rgba).save(path)
     return path
+
+
+def lamp(path: Path) -> Path:
+    """A post with a light, one cell wide and two high."""
+    picture = np.zeros((2 * TILE_PX, TILE_PX, 4), np.uint8)
+    picture[8:, 7:9] = (70, 60, 52, 255)
+    y, x = np.indices((12, TILE_PX))
+    picture[:12][np.hypot(y - 5.5, x - 7.5) < 5.5] = (236, 196, 84, 255)
+    Image.fromarray(picture).save(path)
+    return path

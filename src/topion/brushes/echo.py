@@ -18,6 +18,7 @@ from topion.errors import BadValue
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
 from topion.grid.echo import UNKNOWN, echo
+from topion.grid.told import several
 from topion.grid.windows import Values, Windows
 from topion.model.edit import Edit
 from topion.model.layer import Layer
@@ -193,5 +194,5 @@ def _left_open(cells: CellList) -> tuple[str, ...]:
     if not len(cells):
         return ()
     first = ", ".join(str(v) for v in cells[0].tolist())
-    what = "1 cell" if len(cells) == 1 else f"{len(cells)} cells"
+    what = several(len(cells), "cell")
     return (f"nothing in the sample fits in {what}, the first at {first}; left open",)

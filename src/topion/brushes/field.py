@@ -25,6 +25,7 @@ from topion.brushes.spaced import PITCH, RATE, Spaced
 from topion.errors import BadValue
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
+from topion.grid.told import several
 from topion.model.edit import Edit, Record
 from topion.model.layer import (
     FULL_DENSITY,
@@ -200,7 +201,7 @@ class FieldBrush(Field, Spaced):
 
     def summary(self) -> str:
         count = len(self.sown)
-        return f"field · {count} kind{'s' if count != 1 else ''}"
+        return f"field · {several(count, 'kind')}"
 
     def settings(self) -> tuple[Setting, ...]:
         lead = Setting("density", "Density", "number", 0, 1, 0.01, hint="What a stroke leads to")

@@ -13,6 +13,7 @@ from topion.brushes.laying import NIB, SEED, Nib, beneath, marked_cells, refusal
 from topion.brushes.marks import Marks, Place
 from topion.brushes.spaced import PITCH, RATE, Spaced
 from topion.grid.boxes import Box
+from topion.grid.told import several
 from topion.model.edit import Edit
 from topion.model.project import Project
 from topion.model.records import cells_changed
@@ -82,7 +83,7 @@ class Inlay(Spaced):
 
     def summary(self) -> str:
         count = len(self.rules.rules)
-        return f"inlay · {count} rule{'s' if count != 1 else ''}"
+        return f"inlay · {several(count, 'rule')}"
 
     def settings(self) -> tuple[Setting, ...]:
         return (NIB, SEED, PITCH, RATE)

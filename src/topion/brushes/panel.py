@@ -13,6 +13,7 @@ from topion.brushes.kind import Setting
 from topion.brushes.laying import SEED
 from topion.brushes.shape import STAYS
 from topion.grid.hashing import variant_bytes
+from topion.grid.told import several
 from topion.model.piece import Piece
 from topion.model.tileset import TileRef
 from topion.model.typed import Colour, Name, Seed
@@ -91,7 +92,7 @@ class Panel(BoxShape):
         if self.pattern:
             size = f"{len(self.pattern[0])} × {len(self.pattern)}"
             return f"panel · pattern {size}"
-        return f"panel · {len(self.parts)} part{'s' if len(self.parts) != 1 else ''}"
+        return f"panel · {several(len(self.parts), 'part')}"
 
     def settings(self) -> tuple[Setting, ...]:
         return (STAYS, SEED) if self.inside and not self.pattern else (STAYS,)

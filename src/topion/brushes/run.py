@@ -14,6 +14,7 @@ from topion.brushes.marks import Marks
 from topion.brushes.shape import STAYS, Drawn, Handle, ShapeKind, as_points
 from topion.errors import BadValue
 from topion.grid.boxes import Box
+from topion.grid.told import several
 from topion.model.piece import Piece
 from topion.model.project import Project
 from topion.model.tileset import TileRef
@@ -168,17 +169,17 @@ class Run(ShapeKind):
 
     def words(self, piece: Piece) -> str:
         count = max(piece.box.shape)
-        return f"run, {count} cell{'s' if count != 1 else ''}"
+        return f"run, {several(count, 'cell')}"
 
     def measure(self, piece: Piece) -> str:
-        return f"{max(piece.box.shape)} cells"
+        return several(max(piece.box.shape), "cell")
 
     def size_words(self, piece: Piece) -> str:
         return f"×{max(piece.box.shape)}"
 
     def summary(self) -> str:
         caps = sum(part in self.parts for part in ("start", "end", "top", "bottom"))
-        return f"run · {caps} cap{'s' if caps != 1 else ''}"
+        return f"run · {several(caps, 'cap')}"
 
     def settings(self) -> tuple[Setting, ...]:
         return (STAYS,)

@@ -23,6 +23,7 @@ from topion.errors import BadValue, UnknownName
 from topion.grid.areas import Area
 from topion.grid.arrays import CellList, CellMask
 from topion.grid.boxes import Box
+from topion.grid.told import several
 from topion.model.edit import Record
 from topion.model.layer import Layer
 from topion.model.palette import Palette, Tint, named, with_tint
@@ -90,7 +91,7 @@ def stamped(place: Place, copies: Sequence[Copies], how: Laying) -> Stamped:
     if how.asks:
         added, left = allowed(place, out.records, added, how.override)
     if left:
-        out.refused.append(f"{left} {'thing' if left == 1 else 'things'} refused")
+        out.refused.append(f"{several(left, 'thing')} refused")
     records, out.numbers = numbered(room, added)
     out.records += records
     return out

@@ -22,6 +22,7 @@ from topion.brushes.shape import STAYS, Drawn, Handle, ShapeKind, as_points
 from topion.errors import BadValue
 from topion.grid.arrays import CellList
 from topion.grid.boxes import Box
+from topion.grid.told import several
 from topion.model.piece import MOST_POINTS, Piece
 from topion.model.project import Project
 from topion.model.tileset import TileRef
@@ -152,14 +153,14 @@ class Trail(ShapeKind):
         return f"trail · {self.size_words(piece)}"
 
     def measure(self, piece: Piece) -> str:
-        return f"{len(trail_cells(piece))} cells"
+        return several(len(trail_cells(piece)), "cell")
 
     def size_words(self, piece: Piece) -> str:
         count = len(piece.points)
-        return f"{count} point{'s' if count != 1 else ''}"
+        return several(count, "point")
 
     def summary(self) -> str:
-        return f"trail · {len(self.parts)} part{'s' if len(self.parts) != 1 else ''}"
+        return f"trail · {several(len(self.parts), 'part')}"
 
     def settings(self) -> tuple[Setting, ...]:
         return (STAYS,)

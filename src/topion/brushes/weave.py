@@ -10,6 +10,7 @@ from topion.brushes.kind import Setting
 from topion.brushes.laying import NIB, SEED, Nib, plan_material
 from topion.brushes.marks import Marks, Place
 from topion.brushes.spaced import PITCH, RATE, Spaced
+from topion.grid.told import several
 from topion.model.edit import Edit
 from topion.model.scrap import Scrap
 from topion.model.tileset import TileRef
@@ -42,7 +43,7 @@ class Weave(Spaced):
 
     def summary(self) -> str:
         count = len(self.rules.rules)
-        return f"weave · {count} rule{'s' if count != 1 else ''}"
+        return f"weave · {several(count, 'rule')}"
 
     def settings(self) -> tuple[Setting, ...]:
         return (NIB, SEED, PITCH, RATE)

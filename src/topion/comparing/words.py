@@ -6,7 +6,7 @@ import json
 from collections.abc import Iterable, Iterator
 
 from topion.comparing.change import Change
-from topion.grid.told import cell_told
+from topion.grid.told import cell_told, several
 from topion.model.plain import Json
 from topion.model.shelves import SHELVES
 
@@ -66,7 +66,7 @@ def _item(one: Change) -> str:
 
 
 def _cells(one: Change) -> str:
-    many = "1 cell" if one.count == 1 else f"{one.count} cells"
+    many = several(one.count, "cell")
     last = cell_told([v - 1 for v in one.hi])
     first = cell_told(one.lo)
     where = first if first == last else f"{first} to {last}"

@@ -10,6 +10,7 @@ from pathlib import Path
 from topion.edit.journal import SUFFIX, remove, state_folder
 from topion.edit.lock import PathLock
 from topion.edit.resume import Kept
+from topion.grid.told import several
 
 _INDEX = "project.json"
 
@@ -53,7 +54,7 @@ class Unsaved:
 
 def strokes(count: int) -> str:
     """A number of strokes in words."""
-    return f"{count} stroke{'s' if count != 1 else ''}"
+    return several(count, "stroke")
 
 
 def unsaved(place: Path | None = None) -> list[Unsaved]:

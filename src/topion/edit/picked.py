@@ -19,6 +19,7 @@ from topion.brushes.scraps import cut_out
 from topion.edit.pieces import Pick
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
+from topion.grid.told import several
 from topion.model.curve import Curve
 from topion.model.edit import Edit, Record
 from topion.model.layer import Entry, Layer
@@ -285,7 +286,7 @@ def label_of(verb: str, free: Free, room: Room, picks: Picks) -> str:
     """`Move Lamp`, `Move 3 things of Lamp`, `Move 40 cells and 2 pieces`."""
     parts = []
     if picks.area and free.layers:
-        parts.append(f"{picks.area.size} cell{'' if picks.area.size == 1 else 's'}")
+        parts.append(several(picks.area.size, "cell"))
     for table in ("pieces", "curves", "held", "things"):
         found = [e for (_, own), _, e in free.entries(room) if own == table]
         names = dict.fromkeys(getattr(e, "prefab", getattr(e, "brush", "")) or table.rstrip("s")

@@ -26,6 +26,7 @@ from topion.edit.pieces import Pick
 from topion.errors import BadValue
 from topion.grid.areas import Area
 from topion.grid.boxes import Box
+from topion.grid.told import several
 from topion.model.curve import Curve
 from topion.model.edit import Edit, Record
 from topion.model.layer import Entry
@@ -147,7 +148,7 @@ def placed(
     asked = {key: list(own.values()) for key, own in things.items()}
     kept, left = allowed(place, [*records, *gone], asked, override)
     if left:
-        return {}, f"{left} {'thing' if left == 1 else 'things'} may not stand there"
+        return {}, f"{several(left, 'thing')} may not stand there"
     return {key[0]: dict(zip(own, kept[key], strict=True)) for key, own in things.items()}, ""
 
 

@@ -19,6 +19,7 @@ from topion.edit.names import renamed_everywhere
 from topion.edit.slots import used_slots
 from topion.errors import BadValue
 from topion.grid.arrays import Rgba
+from topion.grid.told import several
 from topion.model.edit import Edit
 from topion.model.picture import Picture
 from topion.model.plane import Plane
@@ -111,7 +112,7 @@ def with_pictures(project: Project, tileset_name: str, pictures: Mapping[str, Rg
     mask = _mask(before, grown, {at: at for at in _filled(before)})
     after = replace(grown, slots=slots, mask=mask)
     count = len(pictures)
-    label = f"{count} slot{'' if count == 1 else 's'} more in {tileset_name}"
+    label = f"{several(count, 'slot')} more in {tileset_name}"
     return Edit(label, (ItemRecord(("tilesets", tileset_name), before, after),))
 
 

@@ -14,6 +14,7 @@ import numpy as np
 
 from topion.errors import BadValue
 from topion.grid.boxes import Box
+from topion.grid.told import several
 from topion.model.plain import JsonRecord, Unread, check_plain, keep_unknown
 from topion.model.plane import Plane
 from topion.model.typed import Name, register_kinds, typed
@@ -88,7 +89,7 @@ class CellsConflict:
         return int(np.count_nonzero(self.cells.cells))
 
     def told(self) -> str:
-        many = "1 cell" if self.count == 1 else f"{self.count} cells"
+        many = several(self.count, "cell")
         return f"{_PLANES.get(self.plane, self.plane)} of {many}"
 
 

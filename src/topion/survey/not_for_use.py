@@ -7,6 +7,7 @@ from typing import ClassVar
 
 import numpy as np
 
+from topion.grid.told import several
 from topion.model.project import Project
 from topion.model.room import Room
 from topion.model.solid import TURN_BITS
@@ -37,7 +38,8 @@ class NotForUse(RoomCheck):
             cells = np.argwhere(unfit[numbers])
             if len(cells):
                 cell = tuple(cells[0].tolist())
-                sentence = f"{names[int(numbers[cell]) - 1]} is not for use, in {len(cells)} cells"
+                name, many = names[int(numbers[cell]) - 1], several(len(cells), "cell")
+                sentence = f"{name} is not for use, in {many}"
                 yield Finding(self.name, sentence, room.info.name, layer_id, cell)
 
 

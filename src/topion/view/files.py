@@ -19,6 +19,7 @@ from topion.formats.meshes.read import SUFFIXES
 from topion.formats.out import Contents, write_out
 from topion.formats.packing import pack, unpack
 from topion.formats.stems import stem
+from topion.grid.told import several
 from topion.parsing import pair
 from topion.pictures.png import read_png_file
 from topion.render.solid_scene import bands_of_eye
@@ -142,7 +143,7 @@ class Files:
             return count
 
         def done(count: int) -> None:
-            self.host.say(f"Wrote {count} file{'s' if count != 1 else ''} to {folder}")
+            self.host.say(f"Wrote {several(count, 'file')} to {folder}")
 
         title = f"Exporting {stem(self.host.session.project.name)}"
         run_task(self.window, title, work, done, self.host.fail)

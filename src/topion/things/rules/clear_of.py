@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from topion.errors import BadValue
 from topion.grid.arrays import CellList, Positions
+from topion.grid.told import several
 from topion.model.form import Blank, Form, Mark
 from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots, body_cells
@@ -49,14 +50,14 @@ class ClearOf(RuleKind):
             raise BadValue("the distance of a rule", self.cells, "above 0 and at most 1000 cells")
 
     def sentence(self) -> str:
-        far = f"keeps {self.cells:g} cells from {self.of or 'its like'}"
+        far = f"keeps {several(self.cells, 'cell')} from {self.of or 'its like'}"
         return far if self.between == "middles" else f"{far}, body to body"
 
     def short(self) -> str:
         return "too close"
 
     def reason(self, measured: object) -> tuple[str, str, str]:
-        return f"too close to {self.of or 'its like'}", f"{measured:g}", f"{self.cells:g} cells"
+        return f"too close to {self.of or 'its like'}", f"{measured:g}", several(self.cells, "cell")
 
     def reach(self) -> float:
         return self.cells

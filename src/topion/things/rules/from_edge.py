@@ -8,6 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from topion.errors import BadValue
+from topion.grid.told import several
 from topion.model.form import Blank, Form, Mark
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
@@ -40,13 +41,13 @@ class FromEdge(RuleKind):
             raise BadValue("the distance of a rule", self.cells, "1 to 1000 cells")
 
     def sentence(self) -> str:
-        return f"keeps {self.cells} cells from the edge of the room"
+        return f"keeps {several(self.cells, 'cell')} from the edge of the room"
 
     def short(self) -> str:
         return "at the edge"
 
     def reason(self, measured: object) -> tuple[str, str, str]:
-        return "too close to the edge of the room", str(measured), f"{self.cells} cells"
+        return "too close to the edge of the room", str(measured), several(self.cells, "cell")
 
     def check(self, ground: Ground, spots: Spots) -> Answer:
         answer = Answer.of(spots)

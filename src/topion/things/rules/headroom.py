@@ -8,6 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from topion.errors import BadValue
+from topion.grid.told import several
 from topion.model.form import BODY, GROUND, Blank, Form, Mark
 from topion.things.ground import Ground, Spots
 from topion.things.rules.answer import Answer
@@ -38,7 +39,7 @@ class Headroom(RuleKind):
         return "too low above"
 
     def reason(self, measured: object) -> tuple[str, str, str]:
-        return "too little room above", f"{measured} cells", f"{self.cells} cells"
+        return "too little room above", f"{measured} cells", several(self.cells, "cell")
 
     def check(self, ground: Ground, spots: Spots) -> Answer:
         answer = Answer.of(spots)

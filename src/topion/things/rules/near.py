@@ -8,6 +8,7 @@ from typing import Annotated, ClassVar
 import numpy as np
 
 from topion.errors import BadValue
+from topion.grid.told import several
 from topion.model.form import Blank, Form, Mark
 from topion.model.refs import Ref
 from topion.things.ground import Ground, Spots
@@ -38,13 +39,13 @@ class Near(RuleKind):
             raise BadValue("what a thing stands near", self.of, "a prefab, a class or anything")
 
     def sentence(self) -> str:
-        return f"stands within {self.cells:g} cells of {self.of}"
+        return f"stands within {several(self.cells, 'cell')} of {self.of}"
 
     def short(self) -> str:
         return f"far from {self.of}"
 
     def reason(self, measured: object) -> tuple[str, str, str]:
-        return f"too far from {self.of}", f"{measured}", f"at most {self.cells:g} cells"
+        return f"too far from {self.of}", f"{measured}", f"at most {several(self.cells, 'cell')}"
 
     def reach(self) -> float:
         return self.cells

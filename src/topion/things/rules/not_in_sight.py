@@ -9,6 +9,7 @@ import numpy as np
 
 from topion.errors import BadValue
 from topion.grid.lines import line_cells
+from topion.grid.told import several
 from topion.model.form import Blank, Form, Mark
 from topion.model.prefab import standing_cells
 from topion.model.refs import Ref
@@ -46,7 +47,7 @@ class NotInSight(RuleKind):
             raise BadValue("what may not see a thing", self.of, "a prefab or a class")
 
     def sentence(self) -> str:
-        return f"stands out of sight of {self.of}, up to {self.cells:g} cells"
+        return f"stands out of sight of {self.of}, up to {several(self.cells, 'cell')}"
 
     def short(self) -> str:
         return f"seen by {self.of}"

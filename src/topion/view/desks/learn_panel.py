@@ -24,6 +24,7 @@ from topion.edit.examples import (
 )
 from topion.edit.library import free_name, put_brush
 from topion.errors import TopionError
+from topion.grid.told import several
 from topion.model.edit import Edit
 from topion.model.records import ItemRecord
 from topion.model.tileset import TileRef, TileSet
@@ -275,7 +276,7 @@ class LearnPanel(QWidget):
         except TopionError as problem:
             self.work.session.said.emit(str(problem))
             return
-        label = f"{kind.name}: {len(book.rules)} rules learned"
+        label = f"{kind.name}: {several(len(book.rules), 'rule')} learned"
         self.work.session.apply(Edit(label, (*records, *planned.records), kind.colour))
         self.hide()
 

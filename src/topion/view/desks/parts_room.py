@@ -6,6 +6,7 @@ from topion.brushes.kind import all_brushes
 from topion.brushes.parts import parts_project
 from topion.edit.composites import parts_set, scrap_of_parts
 from topion.errors import TopionError
+from topion.grid.told import several
 from topion.model.edit import Edit
 from topion.model.prefab import Prefab
 from topion.model.project import Project
@@ -63,4 +64,4 @@ class PartsRoom(ColourRoom):
             return ""
         sides = " × ".join(map(str, scrap.size[::-1]))
         things = sum(len(layer.things) for layer in scrap.layers)
-        return f"{sides} cells · {things} {'thing' if things == 1 else 'things'}"
+        return f"{sides} cells · {several(things, 'thing')}"

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 from topion.brushes.grounds import OWN, Ruled, shaped
 from topion.brushes.grounds import ground_room as room_of
 from topion.brushes.kind import BrushKind, all_brushes
+from topion.grid.told import several
 from topion.model.rooms import Rooms
 from topion.render.scene import render_room
 from topion.view import style
@@ -84,7 +85,8 @@ class PixelDesk(QWidget):
     def refresh(self) -> None:
         """Show which slot it is."""
         pixels = self.ground.pixels()
-        told = f"{pixels.shape[1]} × {pixels.shape[0]} px · {len(self.ground.colours)} colours"
+        colours = several(len(self.ground.colours), "colour")
+        told = f"{pixels.shape[1]} × {pixels.shape[0]} px · {colours}"
         self.bar.show_item(self.ground.tileset_name, self.name, told)
         self.what.show_value(self.ground.masked)
         self.add.setVisible(not self.ground.masked)

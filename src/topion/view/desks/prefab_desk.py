@@ -38,6 +38,7 @@ from topion.edit.prefabs import (
     without_rule,
 )
 from topion.errors import TopionError
+from topion.grid.told import several
 from topion.model.prefab import PlacementRule, Prefab
 from topion.model.property import Property
 from topion.things.ground import Ground, Spots
@@ -258,7 +259,7 @@ class PrefabDesk(QWidget):
         size = f"{len(footprint[0])} × {len(footprint)} cells"
         on = sum(rule.on for rule in self.prefab.rules) if self.prefab else 0
         placed = sum(count for _, count in found)
-        told = f"thing · {size} · {on} rules on · {placed} placed"
+        told = f"thing · {size} · {several(on, 'rule')} on · {placed} placed"
         if len(self.names) > 1:
             told = "set together: " + ", ".join(self.names)
         self.bar.show_item("prefabs", names_of(self.names), told)

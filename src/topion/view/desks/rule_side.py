@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from topion.brushes.kind import all_brushes
+from topion.grid.told import several
 from topion.view import style
 from topion.view.desks.cover_grid import CoverGrid, CoverLegend
 from topion.view.desks.mark_card import colour_of_material
@@ -183,7 +184,7 @@ class RuleSide(QWidget):
 
     def _show_count(self) -> None:
         count = self.work.cells_of(self.work.rule)
-        self.count.setText(f"{count:,} cell{'' if count == 1 else 's'}")
+        self.count.setText(several(count, "cell"))
         self.where.setText(f"Fires in {self.work.session.room_name or 'no room'}")
 
     # --- setting --------------------------------------------------------------------------

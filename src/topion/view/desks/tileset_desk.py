@@ -26,6 +26,7 @@ from topion.edit.resheet import with_pictures
 from topion.edit.slots import found_slots
 from topion.errors import TopionError
 from topion.grid.boxes import Box
+from topion.grid.told import several
 from topion.model.picture import Picture
 from topion.model.prefab import Prefab
 from topion.model.tileset import TileSet
@@ -207,7 +208,7 @@ class TileSetDesk(QWidget):
             for y, x in zip(*shown.nonzero(), strict=True):
                 shown[y, x] = tileset.name_at((int(y), int(x))) in names
             count = int(shown.sum())
-            self.told.setText(f"{count} slot{'' if count == 1 else 's'} found")
+            self.told.setText(f"{several(count, 'slot')} found")
         self.view.show_cut(tileset.cut, shown)
 
     def _tell(self) -> None:
@@ -234,7 +235,7 @@ class TileSetDesk(QWidget):
     def _facts(self) -> str:
         tileset = self.tileset()
         height, width = tileset.cut.tile
-        return f"{int(tileset.filled.sum())} slots of {width} × {height} px"
+        return f"{several(int(tileset.filled.sum()), 'slot')} of {width} × {height} px"
 
     def _show_layouts(self, layouts: list[WeaveLayout]) -> None:
         """What the slots may be in a weave, the likeliest in front."""

@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 
 from topion.brushes.grounds import SHAPES
 from topion.brushes.kind import all_brushes, lays_here
+from topion.grid.told import several
 from topion.model.tileset import TileRef
 from topion.view import style
 from topion.view.desks.desk_bar import DeskBar
@@ -208,8 +209,8 @@ class WeaveDesk(QWidget):
         work, book = self.work, self.work.book
         open_cases = sum(case.by == "open" for case in work.cover())
         count = len(book.rules)
-        told = f"{work.kind.kind if work.kind else ''} · {count} rule{'' if count == 1 else 's'}"
-        told += f" · {open_cases or 'no'} case{'' if open_cases == 1 else 's'} open"
+        told = f"{work.kind.kind if work.kind else ''} · {several(count, 'rule')}"
+        told += f" · {several(open_cases, 'case') if open_cases else 'no cases'} open"
         self.bar.show_item("brushes", self.name, told)
         fill(self.beyond, ["counts as same", "counts as open"], f"counts as {book.beyond}")
         self.joins.setText(f"{', '.join(book.joins) or 'nothing'} ▾")

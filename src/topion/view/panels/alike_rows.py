@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QMenu, QWidget
 
 from topion.edit.picking import all_alike, can_be_picked
 from topion.edit.pieces import Pick
+from topion.grid.told import several
 from topion.things.ground import counts_of
 from topion.view.panels.fields import choice_button, labelled, narrow_column
 from topion.view.session import Session
@@ -90,7 +91,7 @@ class AlikeRows(QWidget):
         menu = QMenu(self)
         total = sum(count for _, count in counted)
         rooms = [(room, count) for room, count in counted if count]
-        head = menu.addAction(f"{total} {name} in {len(rooms)} rooms")
+        head = menu.addAction(f"{total} {name} in {several(len(rooms), 'room')}")
         if head is not None:
             head.setEnabled(False)
         for room, count in rooms:

@@ -20,6 +20,7 @@ from topion.brushes.region import RegionBrush
 from topion.edit.library import put_brush
 from topion.edit.names import rename_region
 from topion.edit.rooms import clear_layer, remove_layer, set_layer
+from topion.grid.told import several
 from topion.model.layer import Layer
 from topion.view import style
 from topion.view.panels.fields import choice_button, heading, labelled, narrow_column
@@ -83,7 +84,7 @@ class RegionRows(QWidget):
         name.clicked.connect(lambda _: self.menu_of(layer_id).popup(
             name.mapToGlobal(name.rect().bottomLeft())))  # fmt: skip
         self.names[info.name] = name
-        words = [info.purpose or "zone", f"{_count(layer)} cells"]
+        words = [info.purpose or "zone", several(_count(layer), "cell")]
         words += ["hidden"] * (not info.shown) + ["locked"] * info.locked
         told = self.told[info.name] = heading(" · ".join(words))
         row = QWidget()

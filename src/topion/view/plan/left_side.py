@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from topion.edit.places import order_rooms
+from topion.grid.told import several
 from topion.plan.ways import Ways
 from topion.view import style
 from topion.view.desks.parts import hairline, paint_paper
@@ -264,9 +265,9 @@ def told_of(ways: Ways | None, *, busy: bool) -> list[str]:
     count = len(ways.shortest)
     lasts = "" if ways.seconds is None else f", about {minutes(ways.seconds)}"
     left = f"{ways.left} left out" if ways.left else "none left out"
-    lines = [f"shortest: {count} room{'s' if count != 1 else ''}{lasts}"]
+    lines = [f"shortest: {several(count, 'room')}{lasts}"]
     if ways.pickups:
-        lines.append(f"all pickups: {ways.rooms} room{'s' if ways.rooms != 1 else ''} · {left}")
+        lines.append(f"all pickups: {several(ways.rooms, 'room')} · {left}")
     return lines
 
 

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
+from topion.grid.told import several
 from topion.view import style
 from topion.view.panels.top_bar import KeyedButton, Mark, paint_bar
 from topion.view.plan.sheet_view import GESTURE_KEYS, PlanGesture, SheetView
@@ -97,7 +98,7 @@ class PlanBar(QWidget):
         work, handle = self.work, self.work.session.handle
         self.project.setText(handle.name + (" •" if handle.history.changed else ""))
         rooms, places, missed = len(handle.data.rooms), len(work.spots), len(work.missed)
-        parts = [f"{rooms} room{'s' if rooms != 1 else ''}, {places} on the sheet"]
+        parts = [f"{several(rooms, 'room')}, {places} on the sheet"]
         parts += [f"{missed} not reached"] if missed else []
         self.told.setText(" · ".join(parts))
         self.told.setStyleSheet(f"color: {style.name('soft')}")

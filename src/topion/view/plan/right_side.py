@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 from topion.edit.logic import set_role
 from topion.edit.pieces import Pick
 from topion.edit.places import begin_at
-from topion.grid.told import cell_told
+from topion.grid.told import cell_told, several
 from topion.model.walked import role_of
 from topion.roles import Goal
 from topion.view import style
@@ -158,7 +158,7 @@ class RightSide(QWidget):
         self.hint.setVisible(not (work.port or work.places))
         self.hint.setStyleSheet(f"color: {style.name('soft')};")
         things = len(work.things[1])
-        self.hint.setText(f"{things} thing{'s' if things != 1 else ''} of "
+        self.hint.setText(f"{several(things, 'thing')} of "
                           f"{work.spots[work.things[0]].title}\nDrag one of them: all go along, "
                           "also into another room." if things else _HINT)  # fmt: skip
         if work.port is not None:

@@ -18,6 +18,7 @@ from PyQt6.QtCore import (
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
+from topion.grid.told import several
 from topion.view import style
 from topion.view.plan.room_pictures import SIZES, RoomPictures, Wanted, draw_filling
 from topion.view.plan.sheet_view import ROOM_MIME
@@ -94,7 +95,7 @@ def _row(work: PlanWork, name: str) -> RoomRow:
 def counted(known: Doors) -> str:
     """How many doors and things a room has."""
     doors, things = len(known.doors), len(known.things)
-    return f"{doors} door{'s' if doors != 1 else ''} · {things} thing{'s' if things != 1 else ''}"
+    return f"{several(doors, 'door')} · {several(things, 'thing')}"
 
 
 def _word(work: PlanWork, name: str) -> tuple[str, str]:
@@ -104,7 +105,7 @@ def _word(work: PlanWork, name: str) -> tuple[str, str]:
     if name in work.missed:
         return "not reached", "buoy"
     if findings:
-        return f"{findings} finding{'s' if findings != 1 else ''}", "buoy"
+        return several(findings, "finding"), "buoy"
     words = [
         word
         for word, on in (

@@ -26,6 +26,7 @@ from topion.edit.judging import (
     take_back_acceptance,
 )
 from topion.edit.pieces import Pick
+from topion.grid.told import several
 from topion.survey import Finding
 from topion.survey.at_cursor import lying_at
 from topion.survey.judging import code_of
@@ -171,7 +172,7 @@ class SurveyPanel(QFrame):
             self.model.show(finding_rows(surveying.judged, room))
         count = surveying.count
         clean = "Nothing found: all is well" if surveying.known else "Looking…"
-        self.told.setText(f"{count} finding{'s' if count != 1 else ''}" if count else clean)
+        self.told.setText(several(count, "finding") if count else clean)
         for tab, on in ((self.all_rooms, not self._checks and not self._here),
                         (self.this_room, self._here), (self.checks, self._checks)):  # fmt: skip
             weight = "bold" if on else "normal"
