@@ -404,10 +404,9 @@ def _cut() -> list[str]:
 def _gives_way(part: QWidget) -> bool:
     """Whether it tells by dots that there is more, or takes several lines."""
     return (
-        (isinstance(part, QLabel)
-        and (part.wordWrap() or part.minimumWidth() == part.maximumWidth() == 0))
-        or type(part).__name__ in ("ElidedButton", "_Facts")
-    )
+        isinstance(part, QLabel)
+        and (part.wordWrap() or part.minimumWidth() == part.maximumWidth() == 0)
+    ) or type(part).__name__ in ("ElidedButton", "_Facts")
 
 
 def _plain(words: str) -> str:

@@ -8,14 +8,16 @@ from PyQt6.QtWidgets import QFileDialog
 from tests.rooms import stand
 from topion.conditions import Cleared, Taken
 from topion.edit.pieces import Pick
+from topion.edit.voxels import with_prefab_model
 from topion.model.condition import When
 from topion.model.prefab import Thing
 from topion.model.property import Property
+from topion.model.solid import VoxelModel
 from topion.pictures.png import picture_of
 from topion.roles import Walker
 from topion.things.rules import ClearOf, FromEdge, KeepsCells, NotOn, On
 from topion.view.desks.prefab_desk import PrefabDesk
-from topion.view.desks.voxel_desk import VoxelDesk, first_model
+from topion.view.desks.voxel_desk import VoxelDesk
 from topion.view.panels.picked import PickedPanel
 
 LEFT = Qt.MouseButton.LeftButton
@@ -35,6 +37,15 @@ def desk(designer):
 
 def lamp(designer):
     return designer.handle.data.prefab("Lamp")
+
+
+def clay(designer):
+    """The lamp as half a cell of clay in a whole one."""
+    cells = np.zeros((16, 16, 16), np.uint8)
+    cells[:8, 4:12, 4:12] = 1
+    model = VoxelModel(cells, ("#a5533b", "#e8d9b0", "#3b4a57"))
+    designer.session.apply(with_prefab_model(designer.handle.data, "Lamp", model))
+    return model
 
 
 def asked(designer, desk):
@@ -240,11 +251,19 @@ def test_a_held_key_shows_on_the_table_where_the_thing_may_stand(designer):
     assert table.grab().toImage().pixelColor(free) == before.pixelColor(free)
 
 
+def test_voxels_begin_as_the_picture_stands(designer, desk):
+    designer.qtbot.mouseClick(desk.facts.voxels, LEFT)
+    designer.settle(60)
+    picture = lamp(designer).picture.rgba
+    assert isinstance(designer.window.desks.desk, VoxelDesk)
+    assert np.array_equal(lamp(designer).model.cells.any(axis=1), picture[::-1, :, 3] >= 128)
+
+
 def test_voxels_are_built_and_picture_and_cells_drawn_from_them(designer, desk):
+    clay(designer)
     designer.qtbot.mouseClick(desk.facts.voxels, LEFT)
     designer.settle(60)
     built = designer.window.desks.desk
-    assert isinstance(built, VoxelDesk) and lamp(designer).model == first_model()
     table = built.tables.shown
     designer.qtbot.waitUntil(table.settled, timeout=5000)
     at = table.face_centre(0, 7, 8, 8).toPoint()
@@ -276,6 +295,7 @@ def test_a_model_is_brought_in_from_a_file_and_a_bad_one_is_told(
     (tmp_path / "bad.npy").write_bytes(b"nothing")
     answers = iter((tmp_path / "post.npy", tmp_path / "bad.npy"))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(next(answers)), ""))
+    begun = clay(designer)
     designer.qtbot.mouseClick(desk.facts.voxels, LEFT)
     designer.settle(60)
     built = designer.window.desks.desk
@@ -285,7 +305,7 @@ def test_a_model_is_brought_in_from_a_file_and_a_bad_one_is_told(
     designer.qtbot.waitUntil(lambda: any("bad.npy" in text for text in said), timeout=5000)
     assert lamp(designer).model.size == (5, 2, 2)
     designer.session.undo()
-    assert lamp(designer).model == first_model()
+    assert lamp(designer).model == begun
 
 
 def test_turned_pictures_are_taken_in_the_order_of_their_names(

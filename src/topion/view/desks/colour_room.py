@@ -78,10 +78,15 @@ class ColourRoom(QObject):
         return session
 
     def renew(self) -> None:
-        """Show the item anew; the hands keep what they hold."""
-        names = dict(self.session.hands.names())
-        self.session.close()
+        """Show the item anew; hands, work plane and mirrors stay as they are."""
+        old = self.session
+        names = dict(old.hands.names())
+        plane, size = vars(old.planes.here), old.room.info.size
+        old.close()
         self.session = self._made()
+        if self.session.room.info.size != size:  # the mirrors stand in the middle again
+            plane = {name: value for name, value in plane.items() if name != "mirror_at"}
+        self.session.planes.set(**plane)
         for hand in ("right", "left"):
             if self.session.hands.can_take(names[hand]):
                 self.session.hands.take(hand, names[hand])

@@ -13,12 +13,13 @@ from topion.edit.slots import SlotUse
 from topion.edit.voxels import with_prefab_model
 from topion.errors import TopionError
 from topion.model.tileset import TileRef
+from topion.render.upright import upright_model
 from topion.view.desks.block_desk import BlockDesk
 from topion.view.desks.parts_desk import PartsDesk
 from topion.view.desks.pixel_desk import PixelDesk
 from topion.view.desks.prefab_desk import PrefabDesk
 from topion.view.desks.tileset_desk import TileSetDesk
-from topion.view.desks.voxel_desk import VoxelDesk, first_model
+from topion.view.desks.voxel_desk import VoxelDesk
 from topion.view.desks.weave_desk import WeaveDesk
 from topion.view.desks.weave_work import ruled_brush
 from topion.view.host import Host
@@ -96,14 +97,14 @@ class Desks(QStackedWidget):
         desk.facts.canvas.setFocus()
 
     def open_voxels(self, name: str) -> None:
-        """Build the model of a prefab, a first one where it has none; the way back leads to it."""
+        """Build the model of a prefab, its picture where it has none; the way back leads to it."""
         prefab = self.session.project.prefabs.get(name)
         if prefab is None:
             return
-        if prefab.model is None and not self.session.try_(
-            with_prefab_model, name, first_model(), f"A model for {name}"
-        ):
-            return
+        if prefab.model is None:
+            first = upright_model(prefab.picture.rgba, _cell_px(self.session))
+            if not self.session.try_(with_prefab_model, name, first, f"A model for {name}"):
+                return
         self.close_desk()
         desk = VoxelDesk(self.session, name)
         self._show(desk)
@@ -236,3 +237,9 @@ class Desks(QStackedWidget):
         lost |= isinstance(desk, PrefabDesk) and desk.prefab is None
         if lost or (isinstance(desk, PixelDesk) and desk.ground.item is None):
             self.close_desk()
+
+
+def _cell_px(session: Session) -> int:
+    """That of the flat room that is open, else the usual."""
+    known = session.room.info if session.has_room else None
+    return known.cell_px if known is not None and known.axes == 2 else 16

@@ -43,13 +43,6 @@ _LARGE = 250
 _NO_PICTURES = np.zeros((1, 16, 16, 4), np.uint8)
 
 
-def first_model() -> VoxelModel:
-    """What a prefab without one begins with: half a cell of clay in a whole one."""
-    cells = np.zeros((16, 16, 16), np.uint8)
-    cells[:8, 4:12, 4:12] = 1
-    return VoxelModel(cells, ("#a5533b", "#e8d9b0", "#3b4a57"))
-
-
 class VoxelDesk(QWidget):
     """ground : the room of voxels of a prefab, which has a model."""
 
