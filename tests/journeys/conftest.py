@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QApplication
 from tests.journeys.newcomer import Newcomer
 from topion.view import app, style
 
-_PATIENCE_S = 150
+_PATIENCE_S = 90
 
 
 @pytest.fixture
@@ -55,10 +55,10 @@ def pytest_pyfunc_call(pyfuncitem: pytest.Function) -> bool | None:
     thread = threading.Thread(target=journey, daemon=True)
     thread.start()
     _spin(lambda: not thread.is_alive())
-    while (
-        waiting := QApplication.activeModalWidget() or QApplication.activePopupWidget()
-    ) is not None:
-        waiting.close()
+    for _ in range(9):
+        waiting = QApplication.activeModalWidget() or QApplication.activePopupWidget()
+        if waiting is not None:
+            waiting.close()
     if wrong:
         raise wrong[0]
     return True

@@ -86,3 +86,20 @@ def lamp(path: Path) -> Path:
     picture[:12][np.hypot(y - 5.5, x - 7.5) < 5.5] = (236, 196, 84, 255)
     Image.fromarray(picture).save(path)
     return path
+
+
+def pyramid(path: Path) -> Path:
+    """A mesh: a pyramid as high as it is wide."""
+    corners = [(-1, 0, -1), (1, 0, -1), (1, 0, 1), (-1, 0, 1), (0, 2, 0)]
+    sides = [(1, 2, 3), (1, 3, 4), (1, 5, 2), (2, 5, 3), (3, 5, 4), (4, 5, 1)]
+    lines = [f"v {x} {y} {z}" for x, y, z in corners] + [f"f {a} {b} {c}" for a, b, c in sides]
+    path.write_text("\n".join(lines) + "\n")
+    return path
+
+
+def hill(path: Path) -> Path:
+    """A grey picture of heights: a round hill eight cells wide."""
+    y, x = np.indices((8, 8)) - 3.5
+    high = np.clip(4.5 - np.hypot(y, x), 0, 4) / 4 * 255
+    Image.fromarray(high.astype(np.uint8), "L").save(path)
+    return path

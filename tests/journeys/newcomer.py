@@ -285,9 +285,15 @@ class Newcomer:
 
     def answer_file(self, path: Path | str) -> None:
         """Name a file or folder in the dialog that asks for one."""
-        self.find("File name:")
-        self.write(str(path), into="File name:")
-        self.key("Return")
+        asks = self.until(lambda: _found("File name:", "", 0) or _found("Directory:", "", 0),
+                          "a dialog that asks for a file")  # fmt: skip
+
+        def clear() -> None:
+            asks.setFocus()
+            asks.selectAll()
+
+        self.do(clear)
+        self.write(str(path), enter=True)
 
     def begin(self, name: str, first: str = "") -> None:
         """From Home: a new project of the kit."""
