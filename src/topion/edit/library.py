@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
+from itertools import count
 
 from topion.errors import BadValue, NameTaken
 from topion.model.brush import Brush
@@ -129,14 +130,16 @@ def put_prefab(project: Project, prefab: Prefab) -> Edit:
 
 
 def free_name(stem: str, *taken: Iterable[str]) -> str:
-    """`stem`, or with the first number behind it that none of the collections `taken` holds."""
+    """`stem`, or with the first number behind it that none of the collections `taken` holds; one
+    that ends in a number counts on."""
     used = {name for names in taken for name in names}
     return next(name for name in _names(stem) if name not in used)
 
 
 def _names(stem: str) -> Iterator[str]:
     yield stem
-    number = 2
-    while True:
-        yield f"{stem} {number}"
-        number += 1
+    words, _, last = stem.rpartition(" ")
+    counts_on = bool(words) and last.isdecimal()
+    first, word = (int(last) + 1, words) if counts_on else (2, stem)
+    for number in count(first):
+        yield f"{word} {number}"

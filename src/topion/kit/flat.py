@@ -37,7 +37,7 @@ def tileset(px: int) -> TileSet:
         y, x = (v * px for v in at)
         sheet[y : y + px, x : x + px] = draw(px)
         slots[name] = _slot(name, at)
-    return TileSet(SHEET, Picture(sheet, png_bytes(sheet)), Cut((px, px)), slots)
+    return TileSet(SHEET, Picture(sheet, png_bytes(sheet)), Cut((px, px)), slots, two_tone=True)
 
 
 def _slot(name: str, at: tuple[int, int]) -> Slot:
