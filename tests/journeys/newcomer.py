@@ -17,6 +17,7 @@ from PyQt6.QtGui import QAction, QKeySequence, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QAbstractButton,
+    QAbstractItemView,
     QAbstractSpinBox,
     QApplication,
     QComboBox,
@@ -165,6 +166,28 @@ class Newcomer:
         """Click what bears these words."""
         found = self.find(words, among, nth)
         self.do(lambda: _press(found, button, modifier))
+
+    def click_row(self, name: str, words: str, button: Qt.MouseButton = LEFT) -> None:
+        """Click a row of a list."""
+        view = self.until(lambda: next((part for part in _parts() if isinstance(
+            part, QAbstractItemView) and part.accessibleName() == name), None), name)  # fmt: skip
+
+        def row() -> Any:
+            model = view.model()
+            told = (model.index(n, 0) for n in range(model.rowCount()))
+            return next((at for at in told if str(at.data()).startswith(words)), None)
+
+        self.until(row, f"a row of {words}")
+
+        def press() -> None:
+            index = row()
+            view.scrollTo(index)
+            place = view.visualRect(index).center()
+            QTest.mouseClick(view.viewport(), button, PLAIN, place)
+            if button == RIGHT:
+                view.customContextMenuRequested.emit(place)
+
+        self.do(press)
 
     def double_click(self, words: str, among: str = "") -> None:
         found = self.find(words, among)

@@ -77,6 +77,8 @@ class AtCursor(QWidget):
 
     def _refused(self, cell: tuple[int, ...]) -> list[Lying]:
         """The thing in the left hand, if it may not stand here, and why."""
+        if self.session.gestures.picking:
+            return []
         found = self.session.verdict_at("left", np.array([cell], np.float64))
         if found is None or found.allowed:
             return []

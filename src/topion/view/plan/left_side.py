@@ -47,6 +47,8 @@ class _List(QListView):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.keyed.emit()
+        elif event is not None and event.text().isprintable() and event.text():
+            event.ignore()  # the keys of the plan; rooms are found in the line above
         else:
             super().keyPressEvent(event)
 

@@ -132,6 +132,8 @@ class PlanDesk(QWidget):
             self.export_asked.emit()
         elif event.key() == Qt.Key.Key_W and not control and self.work.begins:
             self.work.walk(self.work.begins)
+        elif not self.view.hasFocus():
+            self.view.keyPressEvent(event)
         else:
             super().keyPressEvent(event)
 

@@ -32,7 +32,7 @@ from topion.view.plan.place_side import PlaceSide
 from topion.view.plan.work import PlanWork
 from topion.view.survey.rows import ROW, Line, RowPainter, Rows, finding_rows
 
-WIDE = 272
+WIDE = 276
 _TALLEST = 1 << 20
 _HINT = ("Drag rooms; their edges snap.\nDrag from a door to another one to link them.\n"
          "Double click enters a room.")  # fmt: skip

@@ -139,7 +139,7 @@ class SheetView(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self.looks.width, self.looks.height = self.width(), self.height()
         right, top = self.width() - 14, self.height() - 38
-        for button, wide in ((self.more, 34), (self.scale, 58), (self.less, 34),
+        for button, wide in ((self.more, 36), (self.scale, 58), (self.less, 36),
                              (self.fit_button, 66)):  # fmt: skip
             button.setFixedSize(wide, 26)
             right -= wide
