@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPoint, Qt
 from tests.rooms import stand
 from topion.model.prefab import Thing
 from topion.survey.ledger import CHECKS
+from topion.view import style
 from topion.view.survey.rows import HEAD, CheckRow, Head, Line
 
 LEFT = Qt.MouseButton.LeftButton
@@ -156,7 +157,7 @@ def test_rows_are_drawn_where_they_are_clicked(crowded):
     image = panel.list.viewport().grab().toImage()
     rect = panel.list.visualRect(panel.model.index(1))
     edge = image.pixelColor(rect.left() + 13, rect.top() + 20)
-    assert edge.name() == "#cf4a25"
+    assert edge.name() == style.name("buoy")
     assert isinstance(panel.model.rows[1], Line)
 
 

@@ -9,14 +9,16 @@ from PyQt6.QtWidgets import QApplication
 
 _PAPER = {
     "panel": "#f1ede4", "panel2": "#e6e0d3", "card": "#fbfaf5", "line": "#cbc2b0",
-    "ink": "#22303a", "soft": "#6b7479", "buoy": "#cf4a25", "tidal": "#23786f",
-    "ochre": "#b9791a", "table": "#d8d2c4", "on_ink": "#f6f2e9", "rail": "#cfc8b9",
+    "ink": "#22303a", "soft": "#5d6469", "buoy": "#ae3e1f", "tidal": "#206f66",
+    "ochre": "#895913", "table": "#d8d2c4", "on_ink": "#f6f2e9", "rail": "#cfc8b9",
+    "faint": "#8f8877",
     "sky top": "#e9e5db", "sky foot": "#c6bdab",
 }  # fmt: skip
 _DARK = {
     "panel": "#20282d", "panel2": "#1a2125", "card": "#2a343a", "line": "#3c484f",
-    "ink": "#ece6d9", "soft": "#98a2a5", "buoy": "#e5643d", "tidal": "#46a698",
+    "ink": "#ece6d9", "soft": "#98a2a5", "buoy": "#e97c5c", "tidal": "#48aa9c",
     "ochre": "#d79c40", "table": "#14191c", "on_ink": "#1a2125", "rail": "#46535a",
+    "faint": "#6b7e89",
     "sky top": "#2b353b", "sky foot": "#12171a",
 }  # fmt: skip
 _names = _PAPER
@@ -96,13 +98,13 @@ def _sheet() -> str:
     QPushButton:focus {{ border-color: {n["tidal"]}; }}
     QPushButton:pressed, QPushButton:checked {{ background: {n["ink"]}; color: {n["on_ink"]};
         border-color: {n["ink"]}; }}
-    QPushButton:disabled {{ color: {n["rail"]}; }}
+    QPushButton:disabled {{ color: {n["faint"]}; }}
     QPushButton#strong {{ background: {n["ink"]}; color: {n["on_ink"]};
         border-color: {n["ink"]}; }}
     QPushButton#care {{ background: {n["buoy"]}; color: {n["on_ink"]};
         border-color: {n["buoy"]}; }}
     QPushButton#strong:disabled, QPushButton#care:disabled {{
-        background: {n["card"]}; color: {n["rail"]}; border-color: {n["line"]}; }}
+        background: {n["card"]}; color: {n["faint"]}; border-color: {n["line"]}; }}
     QPushButton#plain {{ background: transparent; border: 1px solid transparent; padding: 1px 3px;
         border-radius: 4px; text-align: left; }}
     QPushButton#plain:hover {{ background: {n["panel2"]}; }}
