@@ -50,7 +50,7 @@ def test_the_demo_plays_and_writes_pictures_and_exports(tmp_path):
         env=environment,
         capture_output=True,
         text=True,
-        timeout=240,
+        timeout=600,
     )
     assert done.returncode == 0, done.stderr
     assert str(tmp_path) in done.stdout

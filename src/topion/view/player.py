@@ -27,7 +27,7 @@ class Player:
     def __init__(self, window: Window) -> None:
         self.window = window
 
-    def settle(self, ms: int = 60) -> None:
+    def settle(self, ms: int = 25) -> None:
         """Let the window live for a while."""
         wait(ms)
 
@@ -97,7 +97,7 @@ class Player:
 
     def shot(self, path: Path, widget: QWidget | None = None) -> Path:
         """A picture of the window, or of a dialog over it."""
-        self.settle(250)
+        self.settle(150)
         (widget or self.window).grab().save(str(path))
         return path
 

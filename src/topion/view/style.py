@@ -22,6 +22,7 @@ _DARK = {
     "sky top": "#2b353b", "sky foot": "#12171a",
 }  # fmt: skip
 _names = _PAPER
+_fonts: list[int] = []  # those that Qt knows
 
 
 def use_dark(dark: bool) -> None:
@@ -54,10 +55,13 @@ def rgb(colour: str) -> tuple[float, float, float]:
 
 
 def load_fonts() -> None:
-    """Make the shipped fonts known to Qt."""
+    """Make the shipped fonts known to Qt, once: each time all that is laid out is so anew."""
+    if _fonts:
+        return
     folder = resources.files("topion.view").joinpath("fonts")
     for face in ("Regular", "Bold", "Italic", "Medium"):
-        QFontDatabase.addApplicationFontFromData(folder.joinpath(f"Lato-{face}.ttf").read_bytes())
+        data = folder.joinpath(f"Lato-{face}.ttf").read_bytes()
+        _fonts.append(QFontDatabase.addApplicationFontFromData(data))
 
 
 def font(size_px: int = 13, *, bold: bool = False, medium: bool = False) -> QFont:
@@ -80,8 +84,10 @@ def heading() -> QFont:
 
 def dress(app: QApplication) -> None:
     """Put fonts, palette and style sheet on the application; again after a change of theme."""
-    app.setFont(font(13))
-    app.setStyleSheet(_sheet())
+    sheet = _sheet()
+    if app.styleSheet() != sheet:  # it is put on each widget that there is
+        app.setFont(font(13))
+        app.setStyleSheet(sheet)
 
 
 def _sheet() -> str:
