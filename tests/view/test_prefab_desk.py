@@ -455,3 +455,17 @@ def test_the_desk_of_picked_things_of_several_prefabs_sets_all_of_them(designer)
     designer.settle()
     designer.qtbot.mouseClick(designer.window.findChild(PickedPanel).desk, LEFT)
     assert designer.window.desks.desk.names == ["Lamp", "Reed"]
+
+
+def test_arrows_move_the_anchor_and_with_shift_the_seat(designer, desk):
+    canvas = desk.facts.canvas
+    canvas.setFocus()
+    y, x = lamp(designer).anchor_px
+    designer.qtbot.keyClick(canvas, Qt.Key.Key_Up)
+    designer.qtbot.keyClick(canvas, Qt.Key.Key_Right)
+    assert lamp(designer).anchor_px == (y - 1, x + 1)
+    below = lamp(designer).below_px
+    designer.qtbot.keyClick(canvas, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
+    assert lamp(designer).below_px == below + 1
+    designer.session.undo()
+    assert lamp(designer).below_px == below

@@ -438,3 +438,13 @@ def test_a_figure_is_drawn_as_its_prefab(hall):
     box = desk.view.figure_box(table.camera)
     foot = QPointF(box.center().x(), box.bottom() - 4).toPoint()
     assert table.grab().toImage().pixelColor(foot).getRgb()[:3] == (250, 10, 10)
+
+
+def test_things_and_their_state_are_told_by_the_keys_too(hall):
+    desk = walks(hall)
+    send(hall, desk, Qt.Key.Key_P, True)  # time stands still
+    desk.live.setFocus()
+    hall.qtbot.keyClick(desk.live, Qt.Key.Key_Down)
+    first = desk.live.grab().toImage()
+    hall.qtbot.keyClick(desk.live, Qt.Key.Key_Down)
+    assert desk.live.grab().toImage() != first

@@ -69,6 +69,7 @@ class Words(QWidget):
             button.setCheckable(True)
             button.setFixedHeight(26)
             button.setAccessibleName(f"{label}: {text}")
+            button.setToolTip(f"{label}: {text}")
             button.clicked.connect(lambda _, v=value: self._take(v, chosen))
             self.buttons[value] = button
             line.addWidget(button)

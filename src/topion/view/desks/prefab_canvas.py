@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from topion.model.prefab import MOST_BELOW, Prefab
@@ -39,6 +39,7 @@ class PrefabCanvas(QWidget):
         self._point: tuple[str, tuple[int, int]] | None = None  # likewise
         self.setMinimumSize(300, 240)
         self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Picture and marks")
         self.setToolTip("Drag the red cross to the pixel that comes to the middle of its cell. "
                         "Drag the ochre line by its end to the height that stands on the "
@@ -185,6 +186,23 @@ class PrefabCanvas(QWidget):
         menu.addAction(f"Rename {name}…", lambda: self.naming.open_at(where))
         menu.addAction(f"Take {name} away", lambda: self.put_point(name, None))
         return menu
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Arrows move the anchor by a pixel, with Shift up and down the seat."""
+        ways = {Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0), Qt.Key.Key_Left: (0, -1),
+                Qt.Key.Key_Right: (0, 1)}  # fmt: skip
+        prefab = self.prefab
+        if event is None or prefab is None or event.key() not in ways:
+            if event is not None:
+                event.ignore()
+            return
+        y, x = ways[Qt.Key(event.key())]
+        high, wide = prefab.picture.size_px
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.seated(max(0, min(MOST_BELOW, prefab.below_px - y)))
+        else:
+            before = prefab.anchor_px
+            self.anchored((max(0, min(high, before[0] + y)), max(0, min(wide, before[1] + x))))
 
     def _free(self) -> str:
         names = ("point", *(f"point {i}" for i in range(2, 99)))

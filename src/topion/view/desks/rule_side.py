@@ -132,7 +132,7 @@ class RuleSide(QWidget):
         for text, tip, act in (
             ("New", "A rule that asks for nothing yet", self.work.add_plain),
             ("Duplicate", "A copy of the rule behind it (Ctrl+D)", self.work.duplicate),
-            ("Delete", "Without this rule (Del)", self.work.remove),
+            ("Remove", "Without this rule (Del)", self.work.remove),
         ):
             button = QPushButton(text)
             button.setToolTip(tip)

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from topion.view import style
@@ -28,10 +28,14 @@ class SlotPreview(QWidget):
         self._frames: list[Any] = []
         self._ms = 250
         self._held: int | None = None
+        self._at = 0  # the point that keys move
         self._steps = 16  # heights a point can have: one a pixel
         self.setFixedHeight(int(_LARGE) + 12)
         self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("Preview of the slot")
+        self.setToolTip("The slot, and among its like; points of its slope are dragged, or "
+                        "moved by the arrow keys")  # fmt: skip
         self._clock = QTimer(self)
         self._clock.setInterval(60)
         self._clock.timeout.connect(self.update)
@@ -92,7 +96,8 @@ class SlotPreview(QWidget):
         painter.setPen(QPen(style.ink("buoy"), 2))
         painter.setBrush(style.ink("card"))
         for number, at in enumerate(points):
-            painter.drawEllipse(at, *((6, 6) if number == self._held else (4.5, 4.5)))
+            held = number == (self._at if self.hasFocus() else self._held)
+            painter.drawEllipse(at, *((6, 6) if held else (4.5, 4.5)))
 
     def _near(self, at: QPointF) -> int | None:
         far = [(self.point(n) - at).manhattanLength() for n in range(len(self.heights))]
@@ -114,11 +119,28 @@ class SlotPreview(QWidget):
             return
         rect = self.large()
         height = (rect.bottom() - event.position().y()) / rect.height()
-        height = round(min(1.0, max(0.0, height)) * self._steps) / self._steps
+        self._put(self._held, height)
+
+    def _put(self, number: int, height: float) -> None:
         heights = list(self.heights)
-        heights[self._held] = height
+        heights[number] = round(min(1.0, max(0.0, height)) * self._steps) / self._steps
         self.heights = tuple(heights)
         self.update()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Left and right among the points of the slope, up and down move one."""
+        if event is None or not self.heights:
+            return
+        along = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()), 0)
+        up = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}.get(Qt.Key(event.key()), 0)
+        if not along and not up:
+            event.ignore()
+            return
+        self._at = max(0, min(len(self.heights) - 1, self._at + along))
+        self.update()
+        if up:
+            self._put(self._at, self.heights[self._at] + up / self._steps)
+            self.pulled(self.heights)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._held is not None:

@@ -166,6 +166,7 @@ class NewSide(QWidget):
             button.setProperty("tight", True)
             button.setProperty("value", value)
             button.setAccessibleName(f"{label}: {text}")
+            button.setToolTip(f"{label}: {text}")
             group.addButton(button, number)
         group.buttonClicked.connect(lambda button: self._clicked(group))
         return group

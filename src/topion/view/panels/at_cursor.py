@@ -28,7 +28,7 @@ class AtCursor(QWidget):
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("At cursor")
-        self.setToolTip("All that lies in the cell; click to select it and its layer")
+        self.setToolTip("All that lies in the cell; a click takes it, and works on its layer")
         self.setMouseTracking(True)
         self.items: list[Lying] = []
         self._cell: tuple[int, ...] | None = None

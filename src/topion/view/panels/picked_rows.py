@@ -275,13 +275,13 @@ class AreaRows(QWidget):
             edit.setFixedWidth(36)
         self.spawn = QPushButton("lay ›")
         self.spawn.setObjectName("plain")
-        self.spawn.setAccessibleName("Spawn")
+        self.spawn.setAccessibleName("Scatter")
         self.spawn.setToolTip("So many of what the shown hand places, where their rules allow it; "
                               "again adds more")  # fmt: skip
         self.spawn.clicked.connect(lambda _: self._spawn())
         self.spawned = QLabel()
         self.spawned.setWordWrap(True)
-        self._spawn_row = labelled("Spawn", self.count, QLabel("at"), self.clear, self.spawn)
+        self._spawn_row = labelled("Scatter", self.count, QLabel("at"), self.clear, self.spawn)
         whole.addWidget(self._spawn_row)
         whole.addWidget(self.spawned)
         for over, button in self.over.items():
@@ -301,7 +301,8 @@ class AreaRows(QWidget):
         mix = self._mix()
         self._spawn_row.setVisible(bool(mix) and picking.area is not None)
         self.spawned.setVisible(self._spawn_row.isVisibleTo(self) and bool(self.spawned.text()))
-        self.spawn.setToolTip(f"Spawn {', '.join(mix)} where their rules allow it; again adds more")
+        told = f"Scatter {', '.join(mix)} where their rules allow it; again adds more"
+        self.spawn.setToolTip(told)
 
     def _mix(self) -> dict[str, float]:
         """What the shown hand places, by weight."""
@@ -330,7 +331,7 @@ class AreaRows(QWidget):
                          step=lambda: step("spawning"))  # fmt: skip
 
         made = (
-            session.aside("Spawning", work) if session.aside is not None else work(lambda _: None)
+            session.aside("Scattering", work) if session.aside is not None else work(lambda _: None)
         )
         if isinstance(made, tuple):
             edit, told = made

@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable, Iterator
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from topion.view import style
@@ -39,6 +39,7 @@ class LiveList(QWidget):
         self._soon.timeout.connect(self._show)
         self.setFixedWidth(_WIDE)
         self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("Things and their state")
         self.setToolTip("A click tells them one by one; with the reach map a double click plays "
                         "the way there")  # fmt: skip
@@ -239,9 +240,26 @@ class LiveList(QWidget):
         """Tell the things of a row one by one, or no longer."""
         found = self._at(event.position())[1] if event is not None else None
         if found is not None:
-            row = found[0]
-            self._open = ("", "") if self._is_open(row) else (row.layer, row.prefab)
+            self._turn_over(found[0])
+
+    def _turn_over(self, row: Row) -> None:
+        self._open = ("", "") if self._is_open(row) else (row.layer, row.prefab)
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Once the Tab key led here: up and down among the rows, Enter tells the things of one."""
+        rows = self.rows()
+        if event is None or not rows:
+            return
+        steps = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
+        if event.key() in steps:
+            self._over = max(0, min(len(rows) - 1, self._over + steps[Qt.Key(event.key())]))
+            self.pointed(rows[self._over].members[0].key)
             self.update()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._over >= 0:
+            self._turn_over(rows[min(self._over, len(rows) - 1)])
+        else:
+            event.ignore()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         """Show the way to a thing."""
