@@ -50,7 +50,7 @@ def test_what_was_changed_while_a_stroke_was_planned_is_not_overwritten(designer
     designer.table.look_at((150, 150), 1 / 2)
     session.gestures.use("box")
     designer.stroke((0, 0), (299, 299))
-    assert "Something else was changed meanwhile" in designer.window._said.text()
+    assert "Something else was changed meanwhile" in designer.window.said.text()
     assert designer.room.material(5, 5) == "" and designer.room.material(1, 1) == "Stones"
 
 

@@ -26,7 +26,7 @@ def picker(designer):
 
 
 def rows(hand):
-    return hand.window._right.picked.alike
+    return hand.window.right.picked.alike
 
 
 def test_all_in_the_room(picker):

@@ -187,7 +187,7 @@ def typed_in(hand, field, text):
 def test_an_expression_may_be_typed_into_a_number_field_of_several(arranger, qtbot):
     arranger.window.show_arrange()
     arranger.settle(60)
-    rows = arranger.window._right.picked.things
+    rows = arranger.window.right.picked.things
     typed_in(arranger, rows.places[1], "10 + 2*i")
     assert [y for y, _ in places(arranger)] == [10, 12, 14, 16]
     typed_in(arranger, rows.scale, "1 + t")
@@ -201,7 +201,7 @@ def test_an_expression_may_be_typed_into_a_number_field_of_several(arranger, qtb
 def test_a_plain_number_is_meant_as_ever(arranger):
     arranger.window.show_arrange()
     arranger.settle(60)
-    typed_in(arranger, arranger.window._right.picked.things.places[0], "7,5")
+    typed_in(arranger, arranger.window.right.picked.things.places[0], "7,5")
     assert [x for _, x in places(arranger)] == [7.5, 9.5, 11.5, 13.5]
 
 

@@ -137,4 +137,4 @@ def test_a_room_that_cannot_be_read_is_said_and_the_old_one_stays(designer, tmp_
     session = designer.window.session
     assert session.room_name == "Yard"
     session.open_room("Cellar")
-    assert session.room_name == "Yard" and "Cellar/room.json" in designer.window._said.text()
+    assert session.room_name == "Yard" and "Cellar/room.json" in designer.window.said.text()

@@ -152,10 +152,10 @@ def test_what_is_no_version_is_said(designer, tmp_path):
     (tmp_path / "bad.zip").write_bytes(b"PK nothing")
     designer.window.show_compare()
     designer.window.compare.with_path(tmp_path / "bad.zip")
-    designer.qtbot.waitUntil(lambda: "bad.zip" in designer.window._said.text(), timeout=5000)
+    designer.qtbot.waitUntil(lambda: "bad.zip" in designer.window.said.text(), timeout=5000)
     assert designer.window.compare.version is None
     designer.qtbot.mouseClick(designer.window.compare.saved, LEFT)
-    assert "not saved yet" in designer.window._said.text()
+    assert "not saved yet" in designer.window.said.text()
 
 
 @pytest.mark.skipif(shutil.which("git") is None, reason="git is not installed")
@@ -207,5 +207,5 @@ def test_a_packed_project_opens_as_a_folder_beside_it(designer, other, tmp_path)
     assert designer.window.session.project.brush("Water").seed == 77
     (tmp_path / "bad.topion.zip").write_bytes(b"PK\x03\x04 and nothing more")
     designer.window.files.open(tmp_path / "bad.topion.zip")
-    designer.qtbot.waitUntil(lambda: "bad.topion.zip" in designer.window._said.text(), timeout=5000)
+    designer.qtbot.waitUntil(lambda: "bad.topion.zip" in designer.window.said.text(), timeout=5000)
     assert designer.window.session.handle.folder == tmp_path / "Other.topion"

@@ -190,7 +190,7 @@ def test_escape_lets_go_of_the_points_first(fencer):
 
 def test_the_panel_says_and_sets_what_the_curve_is(fencer):
     number = drawn(fencer, (6, 6), (10, 14), (6, 22))
-    panel = fencer.window._right.picked
+    panel = fencer.window.right.picked
     assert "3 points · open" in panel._what.text()
     rows = panel.curves
     fencer.qtbot.mouseClick(rows.form["closed"], LEFT)
@@ -208,17 +208,17 @@ def test_the_panel_says_and_sets_what_the_curve_is(fencer):
 def test_a_curve_is_split_at_the_picked_point_and_joined_again(fencer):
     number = drawn(fencer, (6, 6), (10, 14), (6, 22))
     fencer.stroke((10, 14), (10, 14))
-    fencer.qtbot.mouseClick(fencer.window._right.picked.curves.make["split"], LEFT)
+    fencer.qtbot.mouseClick(fencer.window.right.picked.curves.make["split"], LEFT)
     assert len(curves(fencer)) == 2
     fencer.session.picking.pick([Pick("things", n) for n in curves(fencer)])
     fencer.settle(40)
-    fencer.qtbot.mouseClick(fencer.window._right.picked.curves.make["join"], LEFT)
+    fencer.qtbot.mouseClick(fencer.window.right.picked.curves.make["join"], LEFT)
     assert [*curves(fencer)] == [number] and len(curves(fencer)[number].points) == 3
 
 
 def test_the_fill_is_set_in_the_panel_and_refilled_at_once(fencer):
     number = drawn(fencer, (6, 6), (6, 22))
-    rows = fencer.window._right.picked.curves
+    rows = fencer.window.right.picked.curves
     count = len(fencer.room.things())
     rows.rows["parts"].add("Lamp")
     fencer.settle(40)
@@ -248,7 +248,7 @@ def test_attached_things_slide_by_held_keys_and_typed_values(fencer):
     where = lambda: next(t for t in fencer.room.things() if t.prefab == "Lamp")  # noqa: E731
     assert where().x == pytest.approx(11.5, abs=0.01)
     assert fencer.session.handle.history.at == at + 1  # one Edit
-    rows = fencer.window._right.picked.riders
+    rows = fencer.window.right.picked.riders
     assert rows.isVisible()
     rows.share.setText("50")
     rows.share.setModified(True)
@@ -273,7 +273,7 @@ def test_a_brush_is_laid_along_the_picked_curve(fencer):
     drawn(fencer, (6, 6), (6, 22))
     fencer.session.hands.take("left", "Water")
     fencer.settle(40)
-    fencer.qtbot.mouseClick(fencer.window._right.picked.curves.along, LEFT)
+    fencer.qtbot.mouseClick(fencer.window.right.picked.curves.along, LEFT)
     assert fencer.material((6, 12)) == "Water" and fencer.material((9, 12)) == "Mud"
 
 
@@ -319,7 +319,7 @@ def test_on_the_ground_and_in_space_in_a_voxel_room(modeller):
     session.gestures.use("lasso")
     session.picking.pick([Pick(layer_id, number)])
     modeller.settle(100)
-    rows = modeller.window._right.picked.curves
+    rows = modeller.window.right.picked.curves
     assert rows.lies["on the ground"].isVisible()
     marks = modeller.table.curve_marks
     seen = marks.line(session.curves.first()[1])
@@ -334,7 +334,7 @@ def test_picked_points_are_nudged_and_typed(fencer):
     fencer.key(Qt.Key.Key_Down)
     fencer.key(Qt.Key.Key_Right)
     assert curves(fencer)[number].points[1].at == (11, 15)
-    rows = fencer.window._right.picked.curves
+    rows = fencer.window.right.picked.curves
     fencer.settle(60)
     assert (rows.places[0].text(), rows.places[1].text()) == ("15", "11")
     rows.places[1].setText("8.5")
@@ -351,7 +351,7 @@ def test_an_expression_places_several_things_along_their_curve(fencer):
     fencer.session.try_(along.attached, "Yard", picks, Pick("things", number))
     fencer.session.picking.pick(picks)
     fencer.settle(60)
-    rows = fencer.window._right.picked.riders
+    rows = fencer.window.right.picked.riders
     at = fencer.session.handle.history.at
     rows.share.setText("linspace(0, 100)")
     rows.share.setModified(True)

@@ -219,14 +219,14 @@ def test_saving_where_nothing_can_be_written_is_said(designer, tmp_path):
     (tmp_path / "blocked").write_text("a file")
     designer.handle.folder = tmp_path / "blocked" / "P.topion"
     assert designer.window.saves.save() is False
-    assert "cannot be saved" in designer.window._said.text()
+    assert "cannot be saved" in designer.window.said.text()
 
 
 def test_a_broken_picture_makes_no_thing(designer, tmp_path):
     path = tmp_path / "bad.png"
     path.write_bytes(b"nothing")
     designer.window.new_brush.thing_from(path)
-    assert "bad.png is not a PNG" in designer.window._said.text().replace(":", "")
+    assert "bad.png is not a PNG" in designer.window.said.text().replace(":", "")
     assert "bad" not in designer.session.project.prefabs
 
 

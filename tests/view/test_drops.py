@@ -29,7 +29,7 @@ def drop(designer, data, over=None):
     enter = QDragEnterEvent(at.toPoint(), action, data, LEFT, none)
     QApplication.sendEvent(target, enter)
     assert enter.isAccepted()
-    hint = designer.window._said.text()
+    hint = designer.window.said.text()
     QApplication.sendEvent(designer.window, QDropEvent(at, action, data, LEFT, none))
     return hint
 
@@ -107,7 +107,7 @@ def other(tmp_path, name):
 )
 def test_anything_else_is_answered_with_what_can_be_dropped(designer, tmp_path, name, words):
     drop(designer, files(other(tmp_path, name)))
-    said = designer.window._said.text()
+    said = designer.window.said.text()
     assert (
         words in said and "a mesh, texts of rooms or a project folder can be dropped here" in said
     )
@@ -119,12 +119,12 @@ def test_text_and_files_of_elsewhere_are_answered_too(designer):
     away.setUrls([QUrl("https://example.org/tiles.png")])
     for data in (text, away):
         drop(designer, data)
-        assert "can be dropped here" in designer.window._said.text()
+        assert "can be dropped here" in designer.window.said.text()
 
 
 def test_a_broken_sheet_is_said_and_the_next_file_still_comes(designer, tmp_path, mesh):
     broken = tmp_path / "broken.png"
     broken.write_bytes(b"\x89PNG\r\n")
     drop(designer, files(broken, mesh))
-    assert "broken.png" in designer.window._said.text()
+    assert "broken.png" in designer.window.said.text()
     open_dialog(designer, MeshDialog).reject()

@@ -29,7 +29,7 @@ def test_its_command_is_found_by_its_words(with_shaky):
     hand.settle(60)
     hand.qtbot.keyClick(finder.field, Qt.Key.Key_Return)
     hand.settle(60)
-    assert hand.window._said.text() == "Yard of Small"
+    assert hand.window.said.text() == "Yard of Small"
 
 
 def test_a_brush_that_raises_is_told_and_nothing_is_lost(with_shaky):
@@ -40,7 +40,7 @@ def test_a_brush_that_raises_is_told_and_nothing_is_lost(with_shaky):
     hand.settle(60)
     parts.FAILS.add("plan")
     hand.stroke((5, 5), (5, 7))
-    hand.qtbot.waitUntil(lambda: "shaky is switched off" in hand.window._said.text(), timeout=3000)
+    hand.qtbot.waitUntil(lambda: "shaky is switched off" in hand.window.said.text(), timeout=3000)
     assert EXTENSIONS["shaky"].off and hand.material((2, 3)) == "Water"
     hand.session.hands.take("left", "Water")
     hand.stroke((6, 5), (6, 7))
@@ -55,5 +55,5 @@ def test_one_that_failed_at_start_is_told(shaky, qtbot, tmp_path):  # noqa: F811
     window = Window(small_room().project)
     qtbot.addWidget(window, before_close_func=lambda w: w.session.handle.history.mark_saved())
     window.show()
-    qtbot.waitUntil(lambda: "no tide today" in window._said.text(), timeout=3000)
-    assert "Extension late is switched off" in window._said.text()
+    qtbot.waitUntil(lambda: "no tide today" in window.said.text(), timeout=3000)
+    assert "Extension late is switched off" in window.said.text()

@@ -71,7 +71,7 @@ def test_del_bans_its_place_and_let_grow_brings_it_back(sower):
     sower.key(Qt.Key.Key_S)
     sower.stroke(thing.cell, thing.cell)
     assert sower.session.picking.things()
-    rows = sower.window._right.picked.sown
+    rows = sower.window.right.picked.sown
     sower.settle(60)
     assert rows.isVisible() and rows.told.text() == "1 held"
     sower.qtbot.mouseClick(rows.grow, LEFT)
@@ -100,7 +100,7 @@ def test_of_an_area_all_is_held_banned_or_made_plain(sower):
     inside = edits.sown_inside(sower.session.project, sower.session.room, layer_of(sower), area)
     sower.session.picking.pick([], area)
     sower.settle(60)
-    rows = sower.window._right.picked.sown
+    rows = sower.window.right.picked.sown
     assert rows.told.text() == f"{len(inside)} grow in the area"
     sower.qtbot.mouseClick(rows.ban, LEFT)
     assert not rows.inside()

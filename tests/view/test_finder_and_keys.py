@@ -199,7 +199,7 @@ def test_a_key_is_changed_by_pressing_another_and_kept(designer, qtbot):
     at = page.keys.rect_of("roll").center().toPoint()
     qtbot.mouseClick(page.keys, LEFT, pos=at)
     qtbot.keyClick(page.keys, Qt.Key.Key_D)  # that of the drag: asked first
-    assert "is that of “Drag" in window._said.text()
+    assert "is that of “Drag" in window.said.text()
     assert window.commands["roll"].keys == ("R",)
     qtbot.keyClick(page.keys, Qt.Key.Key_D)
     assert window.commands["roll"].keys == ("D",)

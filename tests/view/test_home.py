@@ -236,14 +236,14 @@ def test_a_room_that_is_too_large_is_refused_in_a_sentence(designer, home, qtbot
         typed(qtbot, field, "16384")
     qtbot.mouseClick(home.new.make, LEFT)
     assert designer.window.homing.shown and not list(levels.iterdir())
-    assert "at most 67108864 cells" in designer.window._said.text()
+    assert "at most 67108864 cells" in designer.window.said.text()
 
 
 def test_a_name_that_is_taken_is_answered_with_one_that_is_free(designer, home, levels):
     (levels / "Untitled.topion").mkdir()
     designer.window.homing.make(home.new.wanted())
     assert designer.window.homing.shown
-    assert "Untitled 2 would be free" in designer.window._said.text()
+    assert "Untitled 2 would be free" in designer.window.said.text()
 
 
 def test_a_sheet_that_is_dropped_begins_a_project(designer, home, qtbot, tmp_path, levels):
@@ -252,7 +252,7 @@ def test_a_sheet_that_is_dropped_begins_a_project(designer, home, qtbot, tmp_pat
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path))])
     designer.window.drops.hovers(data)
-    assert "Drop to begin with yard.png" in designer.window._said.text()
+    assert "Drop to begin with yard.png" in designer.window.said.text()
     at, none = QPointF(900, 500), Qt.KeyboardModifier.NoModifier
     enter = QDragEnterEvent(at.toPoint(), Qt.DropAction.CopyAction, data, LEFT, none)
     QApplication.sendEvent(home.drop, enter)
@@ -264,7 +264,7 @@ def test_a_sheet_that_is_dropped_begins_a_project(designer, home, qtbot, tmp_pat
     assert session.project.tilesets["yard"].cut.tile == (16, 16)
     brush = session.project.brushes[session.hands["left"]]
     assert brush.kind == "weave"
-    assert "3 weaves" in designer.window._said.text()
+    assert "3 weaves" in designer.window.said.text()
     assert scripting.open(levels / "yard.topion").rooms() == ("Room 1",)
 
 

@@ -265,7 +265,7 @@ def test_a_sheet_is_made_two_tone_from_the_looks(designer):
     designer.hover((5, 5))
     plain = designer.pixels((5, 5))
     designer.stroke((5, 5))
-    assert "takes no tints" in designer.window._said.text()
+    assert "takes no tints" in designer.window.said.text()
     assert designer.pixels((5, 5)) == plain
     designer.window.show_looks()
     designer.window.looks.switch_two_tone(SHEET)

@@ -245,10 +245,10 @@ def test_broken_files_are_said_and_change_nothing(designer, tmp_path):
     path = tmp_path / "bad.png"
     path.write_bytes(b"\x89PNG\r\n\x1a\nnothing")
     assert designer.window.files.cut_sheet(path) is None
-    assert "bad.png" in designer.window._said.text()
+    assert "bad.png" in designer.window.said.text()
     (tmp_path / "p.topion").mkdir()
     designer.window.files.open(tmp_path / "p.topion")
-    assert "holds no project.json" in designer.window._said.text()
+    assert "holds no project.json" in designer.window.said.text()
     assert designer.window.session.handle is designer.handle
 
 
@@ -358,7 +358,7 @@ def test_strokes_come_back_in_the_window_after_a_crash(designer, tmp_path):
     designer.settle(60)
     again = designer.window.session
     assert again.handle is not first.handle and again.handle.room("Yard").material(4, 4) == "Water"
-    assert "1 stroke that had not been saved came back" in designer.window._said.text()
+    assert "1 stroke that had not been saved came back" in designer.window.said.text()
     designer.key(Qt.Key.Key_Z, CONTROL)
     assert again.handle.room("Yard").material(4, 4) == "Mud"
     again.handle.history.mark_saved()
@@ -371,13 +371,13 @@ def test_a_second_window_on_a_project_only_looks(designer, qtbot, tmp_path):
     qtbot.addWidget(second)
     second.show()
     qtbot.wait(60)
-    assert "open in another window" in second._said.text()
+    assert "open in another window" in second.said.text()
     session = second.session
     before = session.handle.room("Yard").render(1).tobytes()
     session.hands.take("left", "Water")
     assert session.apply(session.plan("left", np.array([[3.0, 3.0]]))) is False
     session.undo()
-    assert second.saves.save() is False and "another name" in second._said.text()
+    assert second.saves.save() is False and "another name" in second.said.text()
     assert session.handle.room("Yard").render(1).tobytes() == before
     designer.window.files.open(folder)
     first = designer.window.session

@@ -198,7 +198,7 @@ def test_sizes_places_and_orders_can_be_typed(builder):
     builder.room.lay("Brick", box=((10, 10), (14, 16)))
     builder.key(Qt.Key.Key_S)
     click(builder, (8, 8))
-    panel = builder.window._right.picked
+    panel = builder.window.right.picked
 
     def type_(edit, text):
         edit.selectAll()

@@ -24,7 +24,7 @@ def test_a_folder_that_is_no_project_is_said_in_the_window(qtbot, tmp_path):
     qtbot.addWidget(start.shell)
     qtbot.waitUntil(lambda: start.window is not None, timeout=20_000)
     qtbot.addWidget(start.window)
-    assert "holds no project.json" in start.window._said.text()
+    assert "holds no project.json" in start.window.said.text()
     start.loader.wait()
 
 
@@ -39,7 +39,7 @@ def test_a_damaged_first_room_is_said_and_the_next_one_shown(qtbot, tmp_path):
     qtbot.waitUntil(lambda: start.window is not None, timeout=20_000)
     qtbot.addWidget(start.window)
     assert start.window.session.room_name == "Good"
-    assert "rooms/Bad/room.json" in start.window._said.text()
+    assert "rooms/Bad/room.json" in start.window.said.text()
     start.loader.wait()
 
 

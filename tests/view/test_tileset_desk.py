@@ -83,7 +83,7 @@ def test_what_cannot_be_is_said_and_nothing_changes(designer, desk):
     desk.view.select(Box((0, 0), (1, 1)))
     before = sheet(designer)
     type_into(designer, desk.side.top, "high")
-    assert "is a number" in designer.window._said.text()
+    assert "is a number" in designer.window.said.text()
     type_into(designer, desk.side.top, "7")
     assert sheet(designer) == before
 
@@ -189,7 +189,7 @@ def test_a_picture_that_was_painted_elsewhere_is_offered(designer, desk, tmp_pat
     written(tmp_path, designer, one_slot_darker, "ground.png")
     sources.look()
     designer.settle()
-    assert desk.head.offer.isVisible() and "ground.png" in designer.window._said.text()
+    assert desk.head.offer.isVisible() and "ground.png" in designer.window.said.text()
     designer.qtbot.mouseClick(desk.head.offer, LEFT)
     compared(designer, desk)
     designer.qtbot.mouseClick(desk.resheet.take, LEFT)
@@ -220,7 +220,7 @@ def test_single_pictures_become_slots(designer, desk, tmp_path):
     bad = tmp_path / "bad.png"
     bad.write_bytes(b"nothing")
     desk.add_pictures([bad])
-    assert "bad.png" in designer.window._said.text()
+    assert "bad.png" in designer.window.said.text()
 
 
 # --- slopes and frames ----------------------------------------------------------------------
@@ -285,7 +285,7 @@ def test_the_brushes_a_sheet_is_likely_for_are_made_as_one_edit(designer, desk):
     chosen_from_menu(designer, desk, "Make the brushes it is likely for")
     new = [designer.handle.data.brush(n) for n in set(designer.handle.data.brushes) - before]
     assert sum(brush.kind == "weave" for brush in new) == 3
-    assert "3 weaves" in designer.window._said.text()
+    assert "3 weaves" in designer.window.said.text()
     designer.handle.history.undo()
     assert set(designer.handle.data.brushes) == before
 
@@ -298,4 +298,4 @@ def test_a_sheet_in_which_no_brush_is_seen_says_so(designer, desk):
     count = len(designer.handle.history.edits)
     chosen_from_menu(designer, desk, "Make the brushes it is likely for")
     assert len(designer.handle.history.edits) == count
-    assert "Lone: no weave" in designer.window._said.text()
+    assert "Lone: no weave" in designer.window.said.text()

@@ -69,7 +69,7 @@ def test_an_error_nobody_foresaw_is_said_and_the_window_goes_on(hooked, where, c
         case "a worker":
             run_task(hooked.window, "Work", lambda step: fail(), print, hooked.window.say)
     hooked.settle(60)
-    said = hooked.window._said.text()
+    said = hooked.window.said.text()
     assert "nobody foresaw" in said and "KeyError" in said and "\n" not in said
     assert "nobody foresaw this" in log_path().read_text()
     hooked.window.show_sheets()
@@ -84,7 +84,7 @@ def test_a_stroke_that_meets_an_error_is_taken_back_whole(hooked, monkeypatch):
     hooked.stroke((3, 3), (3, 6))
     hooked.settle(60)
     assert hooked.table.hand is None and hooked.room.render(1).tobytes() == before
-    assert "finished strokes are kept" in hooked.window._said.text()
+    assert "finished strokes are kept" in hooked.window.said.text()
 
 
 def test_a_view_that_fails_does_not_keep_a_stroke_from_the_journal(hooked, tmp_path):
@@ -155,7 +155,7 @@ def test_a_setting_of_the_wrong_kind_is_said_and_nothing_changes(designer):
     brush = designer.session.project.brush("Reeds")
     for field, value in (("seed", "x"), ("size", 3), ("density", None), ("turn", (0.0,))):
         designer.session.hands.set_field(brush, field, value)
-        assert f"the {field} of Reeds is" in designer.window._said.text()
+        assert f"the {field} of Reeds is" in designer.window.said.text()
     assert designer.session.project.brush("Reeds") == brush
 
 
@@ -219,7 +219,7 @@ def test_strokes_of_a_project_that_was_never_saved_come_back(designer):
 
 def _soon(designer):
     designer.settle(60)
-    return designer.window._said.text()
+    return designer.window.said.text()
 
 
 def test_files_changed_elsewhere_are_said_and_both_are_offered(designer, tmp_path, monkeypatch):
@@ -257,7 +257,7 @@ def test_a_save_takes_in_what_was_changed_elsewhere(designer, tmp_path):
     other.save(over=True) if handle.locked is None else _save_anyway(other)
     handle.room("Yard").lay("Water", box=((3, 3), (6, 6)))
     assert designer.window.saves.save()
-    assert "taken in" in designer.window._said.text()
+    assert "taken in" in designer.window.said.text()
     assert read_project(folder).rooms.keys() == {"Yard", "Attic"}
     assert not handle.history.changed
 
@@ -296,7 +296,7 @@ def test_a_folder_that_is_gone_is_asked_about_and_not_made_again(designer, tmp_p
     handle.room("Yard").lay("Water", box=((3, 3), (6, 6)))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: ("", ""))
     assert not designer.window.saves.save() and not folder.exists()
-    assert "is not there any longer" in designer.window._said.text()
+    assert "is not there any longer" in designer.window.said.text()
     handle.history.mark_saved()
 
 
@@ -347,7 +347,7 @@ def test_a_window_fits_the_screen_it_opens_on_with_its_title():
 
 def test_a_new_project_shows_nothing_of_the_last(designer):
     designer.window.files.new_project()
-    texts = designer.window.rack.findChildren(type(designer.window._said))
+    texts = designer.window.rack.findChildren(type(designer.window.said))
     assert designer.window.session.hands.names() == {"left": "Lift", "right": ""}
     assert not any("Water" in label.text() for label in texts)
 

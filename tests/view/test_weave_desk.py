@@ -123,7 +123,7 @@ def test_a_brush_without_a_desk_is_said(designer):
     designer.session.hands.take("left", "Lift")
     designer.key(Qt.Key.Key_F3)
     assert designer.window.desks.desk is None
-    assert "no desk" in designer.window._said.text()
+    assert "no desk" in designer.window.said.text()
 
 
 def test_a_click_on_a_mark_goes_from_same_to_open_to_named_to_nothing(hand):
@@ -363,7 +363,7 @@ def test_rules_are_learned_from_what_is_picked_and_taken_as_one_edit(designer, h
 
 def test_nothing_picked_is_said(hand):
     hand.qtbot.mouseClick(hand.desk.from_picked, LEFT)
-    assert "lasso" in hand.designer.window._said.text()
+    assert "lasso" in hand.designer.window.said.text()
     assert not hand.desk.learning.isVisible()
 
 

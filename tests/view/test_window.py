@@ -144,7 +144,7 @@ def test_errors_of_long_work_are_said_in_a_sentence(designer):
 
 def test_messages_show_and_go(designer):
     designer.window.say("Saved the yard")
-    label = designer.window._said
+    label = designer.window.said
     foot = label.mapTo(designer.window, label.rect().bottomLeft()).y()
     assert label.isVisible()
     assert foot < designer.table.mapTo(designer.window, designer.table.rect().bottomLeft()).y()
@@ -155,16 +155,16 @@ def test_messages_show_and_go(designer):
 def test_nothing_to_undo_is_said(designer):
     designer.handle.history.jump(0)
     designer.key(Qt.Key.Key_Z, CONTROL)
-    assert designer.window._said.text() == "Nothing to undo"
+    assert designer.window.said.text() == "Nothing to undo"
     designer.handle.history.jump(len(designer.handle.history.edits))
     designer.key(Qt.Key.Key_Z, CONTROL | SHIFT)
-    assert designer.window._said.text() == "Nothing to redo"
+    assert designer.window.said.text() == "Nothing to redo"
 
 
 def test_a_stroke_on_a_locked_layer_says_why(designer):
     designer.room.set_layer("Ground", locked=True)
     designer.stroke((3, 3), (3, 6))
-    assert designer.window._said.text() == "Water: layer Ground is locked"
+    assert designer.window.said.text() == "Water: layer Ground is locked"
 
 
 def test_a_hand_without_a_brush_lays_nothing(designer):

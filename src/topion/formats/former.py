@@ -6,7 +6,6 @@ together file by file, the files of the second speak of the old name.
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterable, Mapping
 from typing import Any
 
@@ -38,11 +37,6 @@ def _is_borne(project: Project, of: str, name: str) -> bool:
     if of == "rooms":
         return name in project.rooms
     return any(of == slot_kind(t.name) and name in t.slots for t in project.tilesets.values())
-
-
-def speaks_of(data: bytes, names: Names) -> bool:
-    """Whether a file of JSON may speak of any of them."""
-    return any(json.dumps(old, ensure_ascii=False).encode() in data for _, old, _ in names)
 
 
 def use_new_names(project: Project, names: Names) -> None:

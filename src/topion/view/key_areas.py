@@ -127,7 +127,8 @@ AREAS: dict[str, KeyArea] = {
     "prefab": KeyArea(
         "the prefab desk",
         (("drag a mark", "moves the anchor, the seat, a point"),
-         ("arrows", "by a pixel; Shift: the seat"), ("hold ;", "shows where it may stand"), ("Esc", "back to the room")),
+         ("arrows", "by a pixel; Shift: the seat"), ("hold ;", "shows where it may stand"),
+         ("Esc", "back to the room")),
         ("Strokes",),
     ),
     "legend": KeyArea(

@@ -21,6 +21,7 @@ _DARK = {
     "faint": "#6b7e89",
     "sky top": "#2b353b", "sky foot": "#12171a",
 }  # fmt: skip
+VEIL = QColor(18, 24, 28, 100)  # over what waits behind a sheet
 _names = _PAPER
 _fonts: list[int] = []  # those that Qt knows
 

@@ -81,7 +81,7 @@ class Window(QMainWindow):
 
     def panels(self) -> list[QWidget]:
         """What the window is made of, in the order in which it is looked at."""
-        return [self.tables, self.top_bar, self._left, self._right, self.ribbon, self.rack]
+        return [self.tables, self.top_bar, self.left, self.right, self.ribbon, self.rack]
 
     def build_next(self) -> bool:
         """Build the next part; False once all are there."""
@@ -134,7 +134,7 @@ class Window(QMainWindow):
         self.table.setFocus()
 
     def _lay_out(self) -> None:
-        self._right = Right(self.in_hand, self.at_cursor, self.session)
+        self.right = Right(self.in_hand, self.at_cursor, self.session)
         self.survey = SurveyPanel(self, self.surveying)
         self.survey.hide()
         self.survey.closed.connect(self.show_survey)
@@ -145,15 +145,15 @@ class Window(QMainWindow):
         self.compare.hide()
         self.compare.closed.connect(self.show_compare)
         self.compare.shown_at.connect(self.centre_on)
-        self._left = QStackedWidget()
-        self._left.setFixedWidth(self.stack.width())
+        self.left = QStackedWidget()
+        self.left.setFixedWidth(self.stack.width())
         for panel in (self.stack, self.levels):
-            self._left.addWidget(panel)
+            self.left.addWidget(panel)
         middle = QHBoxLayout()
         middle.setSpacing(0)
-        middle.addWidget(self._left)
+        middle.addWidget(self.left)
         middle.addWidget(self.tables, 1)
-        middle.addWidget(self._right)
+        middle.addWidget(self.right)
         middle.addWidget(self.survey)
         middle.addWidget(self.arrange)
         middle.addWidget(self.compare)
@@ -172,7 +172,7 @@ class Window(QMainWindow):
         self.setCentralWidget(self.pages)
         self.desks.changed.connect(self._show_desk)
         self.desks.jumped.connect(self.centre_on)
-        self._said = Said(self)
+        self.said = Said(self)
         self.conflicts = ConflictBar(self.tables, self.session)
         self.conflicts.centred.connect(self.centre_on)
 
@@ -234,7 +234,7 @@ class Window(QMainWindow):
         """Show the panel and the table that belong to the kind of room."""
         session = self.session
         axes = session.room.info.axes if session.has_room else 2
-        self._left.setCurrentWidget(self.levels if axes == 3 else self.stack)
+        self.left.setCurrentWidget(self.levels if axes == 3 else self.stack)
         self.tables.show_for(axes)
 
     def _asks(self, question: str) -> bool:
@@ -271,7 +271,7 @@ class Window(QMainWindow):
         self.session.blockSignals(True)
         self.session = Session(handle, keeper)
         for part in (self.top_bar, self.stack, self.levels, self.tables, self.in_hand,
-                     self.at_cursor, self._right, self.ribbon, self.rack,
+                     self.at_cursor, self.right, self.ribbon, self.rack,
                      self.surveying, self.looks, self.desks, self.conflicts):  # fmt: skip
             part.use(self.session)
         self.sources.use(handle)
@@ -286,7 +286,7 @@ class Window(QMainWindow):
 
     def say(self, text: str) -> None:
         """Show a sentence over the foot of the table for a few seconds."""
-        self._said.say(text, None if self.homing.shown else self.tables)
+        self.said.say(text, None if self.homing.shown else self.tables)
 
     def fail(self, sentence: str) -> None:
         """Something could not be done: say it where it cannot be missed."""
@@ -395,7 +395,7 @@ class Window(QMainWindow):
 
     def add_layer(self) -> None:
         """Ask which kind of layer shall lie above this one."""
-        shown: Any = self._left.currentWidget()
+        shown: Any = self.left.currentWidget()
         shown.show_add_menu()
 
     def show_keys(self) -> None:
@@ -411,7 +411,7 @@ class Window(QMainWindow):
         shown = not self.survey.isVisible()
         if shown and self.desks.desk is not None:
             self.desks.close_desk()
-        self._show_at_right(self.survey if shown else self._right)
+        self._show_at_right(self.survey if shown else self.right)
         if shown:
             self.survey.list.setFocus()
         else:
@@ -423,7 +423,7 @@ class Window(QMainWindow):
         shown = not self.arrange.isVisible()
         if shown and self.desks.desk is not None:
             self.desks.close_desk()
-        self._show_at_right(self.arrange if shown else self._right)
+        self._show_at_right(self.arrange if shown else self.right)
         if shown:
             self.session.gestures.use("lasso")
             row = next(iter(self.arrange.rows.values()), None)
@@ -437,7 +437,7 @@ class Window(QMainWindow):
         shown = not self.compare.isVisible()
         if shown and self.desks.desk is not None:
             self.desks.close_desk()
-        self._show_at_right(self.compare if shown else self._right)
+        self._show_at_right(self.compare if shown else self.right)
         if shown:
             self.compare.saved.setFocus()
         else:
@@ -447,7 +447,7 @@ class Window(QMainWindow):
     def _show_at_right(self, panel: QWidget) -> None:
         if panel is not self.compare:
             self.compare.leave()
-        for other in (self._right, self.survey, self.arrange, self.compare):
+        for other in (self.right, self.survey, self.arrange, self.compare):
             other.setVisible(other is panel)
 
     def _show_count(self) -> None:
@@ -531,7 +531,7 @@ class Window(QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             style.dress(app)
-        self._right.dress()
+        self.right.dress()
         self.top_bar.refresh()
         self.in_hand.refresh()
         self.rack.rebuild()

@@ -29,7 +29,7 @@ from topion.model.legend import MOST_SYMBOLS, Legend, Meaning, Reading
 from topion.model.project import Project
 from topion.render.overview import overview
 from topion.view.session import Session
-from topion.view.tasks import Step, Worker
+from topion.view.tasks import Worker
 from topion.weaving.looms import Weaves
 
 _LOOK_AFTER_MS = 120
@@ -263,10 +263,3 @@ def look_of(project: Project, grid: SymbolGrid, legend: Legend, wanted: Wanted) 
     list(written(scratch, [rooms_from_symbols(scratch, [grid], legend, wanted)]))
     name = next(reversed(list(scratch.rooms)))
     return overview(scratch, scratch.room(name), _LOOK_PX)
-
-
-def reading_task(
-    work_project: Project, paths: Sequence[Path], reading: Reading
-) -> Callable[[Step], Read]:
-    """The task that reads files for the desk."""
-    return lambda step: read_files(work_project, paths, reading)

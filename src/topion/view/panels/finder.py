@@ -86,7 +86,7 @@ class Finder(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), style.ink("ink", 70))
+        painter.fillRect(self.rect(), style.VEIL)
         painter.setPen(QPen(style.ink("ink", 190)))
         painter.setBrush(style.ink("card"))
         painter.drawRoundedRect(QRectF(self._sheet.geometry()), 7, 7)

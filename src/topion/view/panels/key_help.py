@@ -52,18 +52,22 @@ class KeyHelp(QWidget):
         self.setAccessibleDescription("; ".join(told))
 
     def _columns(self) -> list[list[str]]:
-        """Groups by column, each filled as far as it is high."""
+        """Groups by column, as few as they fit in: the longest first, each where most is free."""
         room = min(self.height() - 20, _HIGH) - _FRAME
-        columns: list[list[str]] = [[]]
-        high = 0
-        for group in self._groups:
-            need = self._need(group)
-            if high + need > room and columns[-1]:
-                columns.append([])
-                high = 0
-            columns[-1].append(group)
-            high += need
-        return columns
+        order = list(self._groups)
+        for count in range(1, len(order) + 1):
+            columns: list[list[str]] = [[] for _ in range(count)]
+            for group in sorted(order, key=self._need, reverse=True):
+                min(columns, key=self._high).append(group)
+            if max(map(self._high, columns)) <= room or count == len(order):
+                return sorted(
+                    (sorted(groups, key=order.index) for groups in columns),
+                    key=lambda groups: order.index(groups[0]),
+                )
+        return []
+
+    def _high(self, groups: list[str]) -> int:
+        return sum(map(self._need, groups))
 
     def _need(self, group: str) -> int:
         return _HEAD + _ROW * len(self._groups[group])
@@ -71,10 +75,10 @@ class KeyHelp(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), style.ink("ink", 90))
+        painter.fillRect(self.rect(), style.VEIL)
         columns = self._columns()
         wide = min(self.width() - 20.0, _NEAR + len(columns) * 290.0)
-        tallest = max((sum(map(self._need, groups)) for groups in columns), default=0)
+        tallest = max(map(self._high, columns), default=0)
         tallest = max(tallest, len(self._near) * _ROW + _HEAD)
         high = min(self.height() - 20.0, tallest + _FRAME)
         sheet = QRectF((self.width() - wide) / 2, (self.height() - high) / 2, wide, high)
