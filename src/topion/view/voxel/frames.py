@@ -344,6 +344,10 @@ class Frames(_Widget):
         refused = self.pulls.verdict()
         if refused is not None:
             overlay.draw_verdict(painter, self.eye, self.session, refused, view)
+        self._draw_stroke_marks(painter, view)
+
+    def _draw_stroke_marks(self, painter: QPainter, view: QRectF) -> None:
+        """What is told of the stroke that a press would lay, or that is in progress."""
         gesture = self.session.gestures.now.kind
         hand = self.hand or "left"
         brush = self.session.hands.in_hand(hand)
