@@ -42,6 +42,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for item in items:
         if "tests/view" in str(item.path):
             item.add_marker("gui")
+    items.sort(key=lambda item: item.get_closest_marker("long") is None)  # none of them comes last
 
 
 @pytest.fixture(autouse=True, scope="session")

@@ -1,6 +1,7 @@
 """The demo: its art is what its script draws, and its room is laid without a finding."""
 
 import numpy as np
+import pytest
 
 from topion.demo.art import drawn_sheet, slot_places, tileset
 from topion.demo.brinehollow import ROOM, brinehollow
@@ -25,6 +26,7 @@ def test_ground_is_calm():
         assert grey.std() < 12
 
 
+@pytest.mark.long
 def test_sluice_yard_is_large_enough_and_only_the_loft_has_findings():
     project = brinehollow()
     room = project.room(ROOM)

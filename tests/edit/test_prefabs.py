@@ -94,7 +94,7 @@ def test_a_prefab_is_made_of_slots_and_copied():
     assert data.brush(made.name).places() == {made.name: 1.0}
     edit, name = copied_prefab(data, made.name)
     handle.history.apply(edit)
-    assert name == "sheet thing 2 2" and data.prefab(name).picture == made.picture
+    assert name == "sheet thing 3" and data.prefab(name).picture == made.picture
     with pytest.raises(BadValue, match="not empty"):
         prefab_of_slots(sheet, Box((5, 0), (6, 2)), ())
 

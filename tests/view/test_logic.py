@@ -144,10 +144,10 @@ def test_a_door_is_led_to_a_door_of_another_room_and_that_back(hand):
     assert rows(hand).sentence.more_choices("door") is None, "no room yet"
     rows(hand)._set_role_field("room", "Attic")
     choices = dict(rows(hand).sentence.more_choices("door"))
-    assert list(choices) == ["where that room starts", "Bush at 3, 4", "Bush at 3, 4, and back"]
-    choices["Bush at 3, 4"]()
+    assert list(choices) == ["where that room starts", "Bush at 4, 3", "Bush at 4, 3, and back"]
+    choices["Bush at 4, 3"]()
     assert lamp(hand).role == Door(room="Attic", door=1)
-    choices["Bush at 3, 4, and back"]()
+    choices["Bush at 4, 3, and back"]()
     there = attic.data.layers["things"].things[1]
     assert there.role == Door("acting on it", hand.session.room_name, 1)
     hand.session.undo()

@@ -4,6 +4,8 @@ import os
 import subprocess
 import sys
 
+import pytest
+
 from topion import scripting
 from topion.view.app import Start, application
 
@@ -43,6 +45,7 @@ def test_a_damaged_first_room_is_said_and_the_next_one_shown(qtbot, tmp_path):
     start.loader.wait()
 
 
+@pytest.mark.long
 def test_the_demo_plays_and_writes_pictures_and_exports(tmp_path):
     environment = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY")}
     done = subprocess.run(

@@ -59,6 +59,7 @@ class KeyedButton(QPushButton):
         self._said, self._key = text, key
         self.setObjectName(f"segment{place}")
         self.setCheckable(True)
+        self.setProperty("tight", True)
         self.setFixedSize(wide, 28)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"{text} gesture")

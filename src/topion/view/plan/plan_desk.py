@@ -132,7 +132,7 @@ class PlanDesk(QWidget):
             self.export_asked.emit()
         elif event.key() == Qt.Key.Key_W and not control and self.work.begins:
             self.work.walk(self.work.begins)
-        elif not self.view.hasFocus():
+        elif not self.view.hasFocus() and event.text() and event.text().isprintable():
             self.view.keyPressEvent(event)
         else:
             super().keyPressEvent(event)
