@@ -29,7 +29,7 @@ class StanceRows(QWidget):
         self._session: Session | None = None
         self.lean = number_field("Lean: degrees it is tipped south, before it is turned", 44)
         self.roll = number_field("Roll: degrees it is tipped east, before it leans", 44)
-        self.attached = choice_button("", "What they move along with: a layer or a piece")
+        self.attached = choice_button("", "What they move along with: a layer, a piece or a curve")
         self.attached.clicked.connect(lambda _: self._ask())
         whole = narrow_column()
         self.setLayout(whole)

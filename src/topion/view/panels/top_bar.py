@@ -19,7 +19,7 @@ _TIPS = {
     "line": "a straight line",
     "box": "a rectangle",
     "flood": "all cells alike",
-    "curve": "a smooth way through points that are clicked; a double click ends it",
+    "curve": "a smooth way through points that are clicked; Enter ends it, the first point closes it",
     "lasso": "pick things, pieces and cells; Shift picks more, the right button less",
 }
 LASSO_WORDS: dict[Option, str] = {
@@ -179,7 +179,7 @@ class TopBar(QWidget):
         self.theme = QPushButton("◐")
         self.theme.setFixedWidth(34)
         self.theme.setStyleSheet("padding: 4px 0;")
-        self.theme.setAccessibleName("Dark or light")
+        self.theme.setAccessibleName("Paper or dark")
         self.theme.setToolTip("Paper or dark (F8)")
         for button in (
             self.plan,
