@@ -19,7 +19,7 @@ _TIPS = {
     "line": "a straight line",
     "box": "a rectangle",
     "flood": "all cells alike",
-    "curve": "a smooth way through points that are clicked; Enter ends it, the first point closes it",
+    "curve": "a smooth way through points that are clicked; Enter ends it, the first closes it",
     "lasso": "pick things, pieces and cells; Shift picks more, the right button less",
 }
 LASSO_WORDS: dict[Option, str] = {
