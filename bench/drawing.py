@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import os
+import statistics
 import subprocess
 import sys
+import tempfile
 from collections.abc import Iterator
 
 import numpy as np
@@ -40,7 +42,7 @@ app.exec()
 _OURS = """
 import os, sys, time
 t = time.perf_counter()
-from topion.view.app import Curtain, Start, application
+from topion.view.app import Start, application
 def seen(self):
     print(time.perf_counter() - t, flush=True)
     os._exit(0)
@@ -128,9 +130,8 @@ def ratios() -> Iterator[Ratio]:
             rounds=31,
         )
     yield _first_paint()
-    out = subprocess.run([sys.executable, "-c", _GAPS], capture_output=True, text=True)
-    gap_ms = float(out.stdout.split()[0]) * 1e3
-    yield Ratio("11  longest gap between events after it, ms", gap_ms, 30.0)
+    gaps_ms = [_printed(_GAPS) * 1e3 for _ in range(3)]
+    yield Ratio("11  longest gap between events after it, ms", statistics.median(gaps_ms), 30.0)
 
 
 def _frame(chunks: Chunks, camera: Camera, view: QRectF, target: QImage) -> bool:
@@ -144,9 +145,16 @@ def _first_paint() -> Ratio:
     times: dict[str, list[float]] = {_BARE: [], _OURS: []}
     for _ in range(7):
         for code, found in times.items():
-            out = subprocess.run(
-                [sys.executable, "-c", code], capture_output=True, text=True, env=os.environ
-            )
-            found.append(float(out.stdout.split()[0]))
+            found.append(_printed(code))
     ours, bare = (float(np.median(times[code])) for code in (_OURS, _BARE))
     return Ratio("11  first paint / a bare window's", ours / bare, 1.3, ours, bare)
+
+
+def _printed(code: str) -> float:
+    """What a process of its own prints that nothing was left for by an earlier one."""
+    with tempfile.TemporaryDirectory() as home:
+        places = {f"XDG_{name}_HOME": home for name in ("STATE", "CONFIG", "CACHE", "DATA")}
+        environment = {**os.environ, **places}
+        run = [sys.executable, "-c", code]
+        out = subprocess.run(run, capture_output=True, text=True, env=environment, check=True)
+    return float(out.stdout.split()[0])

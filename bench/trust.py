@@ -104,6 +104,7 @@ def hands(seed: int, place: Path, seconds: float, told: Told) -> str:
     from tests.both_kinds import both_kinds
     from tests.trust.hands import RandomHands
 
+    from topion import logbook
     from topion.demo.brinehollow import brinehollow
     from topion.view import style, unforeseen
     from topion.view.app import application
@@ -112,13 +113,13 @@ def hands(seed: int, place: Path, seconds: float, told: Told) -> str:
     app = application()
     style.load_fonts()
     style.dress(app)
-    plain = unforeseen.noted
+    plain = logbook.noted
 
     def noted(problem: BaseException, doing: str = "") -> str:
         told(f"{type(problem).__name__}: {problem} after {run.last[-4:] if run else ''}")
         return plain(problem, doing)
 
-    unforeseen.noted = noted
+    logbook.noted = noted
     unforeseen.install()
     events, gaps, run = 0, [], None
     for number in _until(seconds):

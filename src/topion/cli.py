@@ -35,7 +35,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         if not hasattr(args, "run"):
             parser.print_help()
             return 2
-        if not is_plain(args):
+        if args.run not in (_open, _demo) and not is_plain(args):  # the window is seen first
             from topion.extending import load_extensions
 
             load_extensions()

@@ -1,62 +1,42 @@
-"""Starting: something to see at once, then the window; and the demo plays without a display."""
+"""What is seen first waits for nothing heavy."""
+
+from __future__ import annotations
 
 import os
 import subprocess
 import sys
+from pathlib import Path
 
-import pytest
-
-from topion import scripting
-from topion.view.app import Start, application
-
-
-def test_the_window_comes_after_the_curtain(qtbot):
-    application()
-    start = Start(None)
-    qtbot.addWidget(start.shell)
-    assert start.shell.isVisible() and start.window is None
-    qtbot.waitUntil(lambda: start.window is not None, timeout=20_000)
-    qtbot.addWidget(start.window)
-    assert start.window.isVisible() and start.window.session.has_room
-    start.loader.wait()
-
-
-def test_a_folder_that_is_no_project_is_said_in_the_window(qtbot, tmp_path):
-    start = Start(tmp_path)
-    qtbot.addWidget(start.shell)
-    qtbot.waitUntil(lambda: start.window is not None, timeout=20_000)
-    qtbot.addWidget(start.window)
-    assert "holds no project.json" in start.window.said.text()
-    start.loader.wait()
+_FIRST = """
+import os, sys
+from topion.view.app import Curtain
+def first(self, event):
+    heavy = ("numpy", "scipy", "PIL", "pathlib", "topion.brushes", "topion.view.window")
+    print([name for name in heavy if name in sys.modules], flush=True)
+    os._exit(0)
+Curtain.paintEvent = first
+from topion.view import app
+app.run(None)
+"""
+_COMMAND = """
+import sys
+from topion.view import app
+app.run = lambda source: print([name for name in ("numpy", "PIL") if name in sys.modules])
+from topion.cli import main
+main(["open"])
+"""
 
 
-def test_a_damaged_first_room_is_said_and_the_next_one_shown(qtbot, tmp_path):
-    handle = scripting.new(tmp_path / "Two", "Two")
-    handle.add_room("Bad")
-    handle.add_room("Good")
-    handle.save()
-    (tmp_path / "Two/rooms/Bad/room.json").write_text("[")
-    start = Start(tmp_path / "Two")
-    qtbot.addWidget(start.shell)
-    qtbot.waitUntil(lambda: start.window is not None, timeout=20_000)
-    qtbot.addWidget(start.window)
-    assert start.window.session.room_name == "Good"
-    assert "rooms/Bad/room.json" in start.window.said.text()
-    start.loader.wait()
+def _printed(code: str, home: Path) -> str:
+    places = {f"XDG_{name}_HOME": str(home / name) for name in ("STATE", "CONFIG", "CACHE")}
+    environment = {**os.environ, **places, "QT_QPA_PLATFORM": "offscreen"}
+    run = [sys.executable, "-c", code]
+    return subprocess.run(run, env=environment, capture_output=True, text=True).stdout.strip()
 
 
-@pytest.mark.long
-def test_the_demo_plays_and_writes_pictures_and_exports(tmp_path):
-    environment = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY")}
-    done = subprocess.run(
-        [sys.executable, "-m", "topion", "demo", "--out", str(tmp_path)],
-        env=environment,
-        capture_output=True,
-        text=True,
-        timeout=600,
-    )
-    assert done.returncode == 0, done.stderr
-    assert str(tmp_path) in done.stdout
-    assert len(list(tmp_path.glob("*.png"))) >= 7
-    assert (tmp_path / "Brinehollow.topion" / "project.json").exists()
-    assert list((tmp_path / "csv").glob("*.csv")) and list((tmp_path / "json").glob("*.json"))
+def test_something_is_seen_before_anything_heavy_is_loaded(tmp_path: Path) -> None:
+    assert _printed(_FIRST, tmp_path) == "[]"
+
+
+def test_the_command_that_opens_a_window_loads_nothing_heavy_before_it(tmp_path: Path) -> None:
+    assert _printed(_COMMAND, tmp_path) == "[]"

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
 import topion
 from tests.rooms import small_room
 from tests.trust.hands import RandomHands
+from topion import logbook
 from topion.edit.journals import unsaved
 from topion.formats.folder import read_project
 from topion.logbook import log_path
@@ -162,7 +163,7 @@ def test_a_setting_of_the_wrong_kind_is_said_and_nothing_changes(designer):
 @pytest.mark.parametrize("seed", [5, 6])
 def test_random_hands_meet_no_error(designer, hooked, monkeypatch, seed):
     met = []
-    monkeypatch.setattr(unforeseen, "noted", lambda problem, doing="": met.append(problem) or "x")
+    monkeypatch.setattr(logbook, "noted", lambda problem, doing="": met.append(problem) or "x")
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: "")
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *a, **k: ([], ""))
     for asks in ("getOpenFileName", "getSaveFileName"):  # they would wait for another hand

@@ -34,14 +34,16 @@ class Box:
 
     @property
     def shape(self) -> tuple[int, ...]:
-        return tuple(max(0, b - a) for a, b in zip(self.lo, self.hi, strict=True))
+        return tuple([b - a if b > a else 0 for a, b in zip(self.lo, self.hi, strict=True)])
 
     @property
     def size(self) -> int:
         """Number of cells."""
         count = 1
-        for side in self.shape:
-            count *= side
+        for a, b in zip(self.lo, self.hi, strict=True):
+            if b <= a:
+                return 0
+            count *= b - a
         return count
 
     @property
@@ -61,13 +63,13 @@ class Box:
         )
 
     def grown(self, cells: int) -> Box:
-        return Box(tuple(a - cells for a in self.lo), tuple(b + cells for b in self.hi))
+        return Box(tuple([a - cells for a in self.lo]), tuple([b + cells for b in self.hi]))
 
     def clipped(self, other: Box) -> Box:
         """The cells that lie in both; may be empty."""
-        lo = tuple(max(a, b) for a, b in zip(self.lo, other.lo, strict=True))
-        hi = tuple(min(a, b) for a, b in zip(self.hi, other.hi, strict=True))
-        return Box(lo, tuple(max(a, b) for a, b in zip(lo, hi, strict=True)))
+        lo = tuple([max(a, b) for a, b in zip(self.lo, other.lo, strict=True)])
+        hi = [min(a, b) for a, b in zip(self.hi, other.hi, strict=True)]
+        return Box(lo, tuple([max(a, b) for a, b in zip(lo, hi, strict=True)]))
 
     def union(self, other: Box) -> Box:
         """The smallest box round both; an empty one adds nothing."""
@@ -76,8 +78,8 @@ class Box:
         if not other.size:
             return self
         return Box(
-            tuple(min(a, b) for a, b in zip(self.lo, other.lo, strict=True)),
-            tuple(max(a, b) for a, b in zip(self.hi, other.hi, strict=True)),
+            tuple([min(a, b) for a, b in zip(self.lo, other.lo, strict=True)]),
+            tuple([max(a, b) for a, b in zip(self.hi, other.hi, strict=True)]),
         )
 
     def meets(self, other: Box) -> bool:

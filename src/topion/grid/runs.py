@@ -16,9 +16,8 @@ from topion.grid.arrays import TileIds
 
 _STAR, _BLANK, _END, _ZERO = (ord(c) for c in "* \n0")
 _BAD = 1
-_SIGNS = np.full(256, _BAD, np.uint8)
-_SIGNS[_ZERO : _ZERO + 10] = 0
-_SIGNS[[_STAR, _BLANK, _END]] = (_STAR, _BLANK, _END)
+_SIGNS = bytes(0 if 0 <= c - _ZERO <= 9 else c if c in (_STAR, _BLANK, _END) else _BAD
+               for c in range(256))  # fmt: skip
 _STRIP_CELLS = 1 << 18
 _STRIP_BYTES = 1 << 18
 _LONGEST_NUMBER = 5
@@ -33,20 +32,18 @@ class BadRows(ValueError):
 
 
 @cache
-def _digit_table() -> NDArray[np.uint8]:
-    numbers = np.arange(1 << 16)
-    table = np.zeros((1 << 16, _LONGEST_NUMBER), np.uint8)
-    for place in range(_LONGEST_NUMBER):
-        power = 10 ** (_LONGEST_NUMBER - 1 - place)
-        table[:, place] = np.where(numbers >= power, numbers // power % 10 + _ZERO, 0)
-    table[0, -1] = _ZERO
-    return table
+def _tokens(sign: int) -> NDArray[np.uint64]:
+    """(65536,) every number and `sign` after it as up to six letters, the rest of the eight 0."""
+    letters = [b"%d%c" % (number, sign) for number in range(1 << 16)]
+    return np.array(letters, "S8").view(np.uint64)
 
 
 @cache
-def _digits(count: int) -> NDArray[np.uint8]:
-    """(65536, count) the last letters of every number, leading places 0."""
-    return np.ascontiguousarray(_digit_table()[:, -count:])
+def _last_two() -> NDArray[np.int32]:
+    """(65536,) the number in the letters (tens, ones), of which the first may be no digit."""
+    tens, ones = np.divmod(np.arange(1 << 16, dtype=np.int32), 256)
+    tens, ones = tens - _ZERO, ones - _ZERO
+    return np.where((tens >= 0) & (tens <= 9), 10 * tens, 0) + ones
 
 
 def rows_to_text(cells: TileIds) -> Iterator[bytes]:
@@ -68,21 +65,14 @@ def _strip_to_text(strip: TileIds, width: int) -> bytes:
     starts_run[::width] = True
     first = np.flatnonzero(starts_run)
     counts = np.diff(first, append=flat.size)
-    values = flat[first].astype(np.intp)
-    long = _digits_of(int(counts.max()))  # no wider than the largest numbers need
-    wide = _digits_of(int(values.max()))
-    letters = np.empty((len(first), long + wide + 2), np.uint8)
-    letters[:, :long] = _digits(long).take(counts, axis=0)
-    letters[:, long] = _STAR
-    letters[counts == 1, : long + 1] = 0
-    letters[:, long + 1 : -1] = _digits(wide).take(values, axis=0)
-    letters[:, -1] = _BLANK
-    letters[(first + counts) % width == 0, -1] = _END
-    return letters[letters != 0].tobytes()
-
-
-def _digits_of(number: int) -> int:
-    return len(str(number))
+    values = flat[first]
+    tokens = np.empty((len(first), 2), np.uint64)
+    tokens[:, 0] = _tokens(_STAR).take(counts)
+    tokens[counts == 1, 0] = 0
+    tokens[:, 1] = _tokens(_BLANK).take(values)
+    ends = np.searchsorted(first, np.arange(width, flat.size + 1, width)) - 1
+    tokens[ends, 1] = _tokens(_END).take(values[ends])
+    return tokens.tobytes().translate(None, b"\0")
 
 
 def text_to_rows(
@@ -116,8 +106,8 @@ def text_to_rows(
 def _strip_to_rows(strip: NDArray[np.uint8], cells: TileIds, row: int, highest: int) -> int:
     """Decode whole lines into `cells` from `row` on; returns the next row."""
     height, width = cells.shape
-    signs_at = _SIGNS.take(strip)  # 0 for digits
-    marks = np.flatnonzero(signs_at)
+    signs_at = np.frombuffer(strip.tobytes().translate(_SIGNS), np.uint8)  # 0 for digits
+    marks = np.flatnonzero(signs_at != 0)
     signs = signs_at[marks]
 
     def line_of(number: int) -> int:
@@ -136,10 +126,10 @@ def _strip_to_rows(strip: NDArray[np.uint8], cells: TileIds, row: int, highest: 
     numbers = _numbers(strip, marks, lengths)
     is_count = signs == _STAR
     _refuse_first(is_count[1:] & is_count[:-1], line_of, "holds two * in a row")
-    counts = np.ones(len(numbers), np.int64)
-    counts[1:][is_count[:-1]] = numbers[:-1][is_count[:-1]]
-    values = numbers
-    if is_count.any():
+    counts, values = np.ones(len(numbers), np.int32), numbers
+    stars = np.flatnonzero(is_count)
+    if len(stars):
+        counts[stars + 1] = numbers[stars]
         kept = np.flatnonzero(~is_count)
         values, counts, signs = numbers[kept], counts[kept], signs[kept]
     lines = _check_rows(values, counts, signs, width, row, highest)
@@ -157,17 +147,21 @@ def _refuse_first(bad: NDArray[np.bool_], line_of: Callable[[int], int], reason:
 
 def _numbers(
     strip: NDArray[np.uint8], marks: NDArray[np.intp], lengths: NDArray[np.intp]
-) -> NDArray[np.int64]:
-    numbers = (strip[marks - 1] - _ZERO).astype(np.int64)
-    for place in range(1, int(lengths.max(initial=0))):
+) -> NDArray[np.int32]:
+    """The numbers before `marks`; what is before a strip is as its end, no digit."""
+    pairs = strip[marks - 2].astype(np.uint16)
+    pairs <<= 8
+    pairs |= strip[marks - 1]
+    numbers = _last_two().take(pairs)
+    for place in range(2, int(lengths.max(initial=0))):
         longer = np.flatnonzero(lengths > place)
-        numbers[longer] += (strip[marks[longer] - 1 - place] - _ZERO).astype(np.int64) * 10**place
+        numbers[longer] += (strip[marks[longer] - 1 - place] - _ZERO).astype(np.int32) * 10**place
     return numbers
 
 
 def _check_rows(
-    values: NDArray[np.int64],
-    counts: NDArray[np.int64],
+    values: NDArray[np.int32],
+    counts: NDArray[np.int32],
     signs: NDArray[np.uint8],
     width: int,
     row: int,

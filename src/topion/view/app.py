@@ -7,11 +7,10 @@ import os
 import sys
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QPointF, Qt, QThread, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtCore import QThread, QTimer, pyqtSignal
+from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QApplication, QMainWindow, QWidget
 
-from topion.logbook import noted
 from topion.view import settings, unforeseen
 
 if TYPE_CHECKING:
@@ -19,8 +18,10 @@ if TYPE_CHECKING:
     from pathlib import Path  # not loaded before something is seen
 
 _SETTLED_MS = 1500
+_GIVES_WAY_S = 0.001  # threads let the window go on after so long; 5 ms would add up to a jerk
 APP_ID = "org.topion.Topion"  # of the desktop entry, the icon and the metainfo
-_PAPER, _INK, _BUOY, _CARD = (QColor(name) for name in ("#f1ede4", "#22303a", "#cf4a25", "#fbfaf5"))
+_PAPER = QImage(b"\xe4\xed\xf1\xff", 1, 1, QImage.Format.Format_RGB32)
+_SIGN = os.path.join(os.path.dirname(__file__), "sign.png")
 
 
 def application() -> QApplication:
@@ -28,12 +29,10 @@ def application() -> QApplication:
     found = QApplication.instance()
     if isinstance(found, QApplication):
         return found
-    QApplication.setHighDpiScaleFactorRoundingPolicy(
-        Qt.HighDpiScaleFactorRoundingPolicy.PassThrough
-    )
     times = settings.scale()
     if times != 1.0:
         os.environ.setdefault("QT_SCALE_FACTOR", f"{times:g}")
+    sys.setswitchinterval(_GIVES_WAY_S)
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Topion")
     return app
@@ -60,33 +59,40 @@ class Curtain(QWidget):
         super().__init__()
         self.setAccessibleName("Laying out the table")
         self._seen = False
+        with open(_SIGN, "rb") as file:
+            self._sign = QImage.fromData(file.read(), "PNG")
+        self._sign.setDevicePixelRatio(2.0)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Of pictures alone: the first colour or pen would wait for all names of Qt."""
         painter = QPainter(self)
-        painter.fillRect(self.rect(), _PAPER)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.translate(self.width() / 2, self.height() / 2)
-        painter.setPen(QPen(_INK, 2))
-        for colour, tip in ((_BUOY, -28), (_CARD, 28)):
-            painter.setBrush(colour)
-            painter.drawPolygon(QPolygonF([QPointF(-28, 0), QPointF(0, tip), QPointF(28, 0)]))
+        painter.drawImage(self.rect(), _PAPER)
+        painter.drawImage((self.width() - 64) // 2, (self.height() - 64) // 2, self._sign)
         if not self._seen:
             self._seen = True
             QTimer.singleShot(0, self.painted.emit)
 
 
 class _Loader(QThread):
-    """Imports NumPy, SciPy and the core, and reads the project, while the curtain is up."""
+    """Imports NumPy, SciPy and the core, and reads the project, while the curtain is up.
 
-    loaded = pyqtSignal(object)
+    Signals: named() when the names of Qt are known, which takes a twentieth of a second;
+    loaded(an Opened).
+    """
+
+    named, loaded = pyqtSignal(), pyqtSignal(object)
 
     def __init__(self, source: Path | str | None) -> None:
         super().__init__()
         self.source = source
 
     def run(self) -> None:
+        QColor("white")
+        self.named.emit()
         import topion.view.window  # noqa: F401  (so that the GUI thread finds it loaded)
+        from topion.extending import load_extensions
 
+        load_extensions()
         self.loaded.emit(self._opened())
 
     def _opened(self) -> Any:
@@ -95,6 +101,7 @@ class _Loader(QThread):
 
         from topion.edit.journals import unsaved
         from topion.errors import TopionError
+        from topion.logbook import noted
         from topion.view.keeper import Keeper
         from topion.view.opening import Opened, blank, brought_back, opened, warmed
 
@@ -133,6 +140,7 @@ class Start:
         self.shell.setCentralWidget(curtain)
         self.loader = _Loader(source)
         self.loader.loaded.connect(self._fill)
+        self.loader.named.connect(unforeseen.install)
         curtain.painted.connect(self.loader.start)
         self.shell.show()
 
@@ -173,8 +181,9 @@ class Start:
         yield "polish"
         panels = window.panels()
         if opened.home:  # nothing of the table is seen before it
-            window.homing.show()
-            panels = [window.pages]
+            panels = window.homing.page().panels()
+            yield "page"
+            window.homing.turn_to()
             yield "home"
         for panel in panels:  # each is painted in a turn of its own
             panel.setUpdatesEnabled(False)
@@ -198,7 +207,6 @@ def _collect_again() -> None:
 def run(source: Path | str | None = None) -> int:
     """Open the window and stay until it is closed; `source` is a folder, "demo" or nothing."""
     app = application()
-    unforeseen.install()
     start = Start(source)
     app.setQuitOnLastWindowClosed(True)
     code = app.exec()

@@ -49,7 +49,11 @@ class Homing:
                 return
             self.remember()
             self._window.use(blank())
-        home = self._made()
+        self.turn_to(new=new)
+
+    def turn_to(self, *, new: bool = False) -> None:
+        """Show Home over a project that nobody has begun."""
+        home = self.page()
         self._pages.setCurrentWidget(home)
         self._window.setWindowTitle("Topion")
         home.refresh()
@@ -65,7 +69,8 @@ class Homing:
         if self.home is not None:
             self.home.looking.stop()
 
-    def _made(self) -> Home:
+    def page(self) -> Home:
+        """Made when it is asked for the first time."""
         if self.home is None:
             self.home = home = Home(settings.last_folder())
             home.opened.connect(lambda path: self._files.open(Path(path)))
@@ -87,7 +92,7 @@ class Homing:
             return
         old.stop()
         self.home = None
-        home = self._made()
+        home = self.page()
         home.new.keep_in(old.new.kept_in)
         home.new.name.setText(old.new.name.text())
         if shown:
@@ -133,7 +138,7 @@ class Homing:
 
     def begin_with_sheet(self, path: Path) -> None:
         """A new project of a sheet: cut, with brushes of it, ready to paint."""
-        home = self._made()
+        home = self.page()
         taken = (known.name.removesuffix(SUFFIX) for known in home.new.kept_in.glob(f"*{SUFFIX}"))
         name = free_name(path.stem or "Untitled", taken)
         folder = home.new.kept_in / f"{stem(name)}{SUFFIX}"

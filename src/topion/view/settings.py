@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import os
-from pathlib import Path
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from PyQt6.QtCore import QByteArray, QRect, QSettings
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QMainWindow
 
+if TYPE_CHECKING:
+    from pathlib import Path  # not loaded before something is seen
+
 LEAST_PX = (900, 600)  # width and height a window can be used at
 
 
 def _settings() -> QSettings:
-    base = os.environ.get("XDG_CONFIG_HOME") or Path.home() / ".config"
-    return QSettings(str(Path(base) / "topion" / "window.ini"), QSettings.Format.IniFormat)
+    base = os.environ.get("XDG_CONFIG_HOME") or os.path.expanduser("~/.config")
+    return QSettings(os.path.join(base, "topion", "window.ini"), QSettings.Format.IniFormat)
 
 
 def is_dark() -> bool:
@@ -29,6 +31,8 @@ def remember_dark(dark: bool) -> None:
 
 def last_folder() -> Path:
     """Where files were opened or saved last, if that is still there."""
+    from pathlib import Path
+
     found = Path(str(_settings().value("folder", "")))
     return found if found.is_absolute() and found.is_dir() else Path.home()
 
@@ -39,6 +43,8 @@ def remember_folder(folder: Path) -> None:
 
 def source_of(digest: str) -> Path | None:
     """The file that a sheet with that digest was brought in from."""
+    from pathlib import Path
+
     found = Path(str(_settings().value(f"sheets/{digest[:32]}", "")))
     return found if found.is_absolute() else None
 

@@ -5,15 +5,12 @@ from __future__ import annotations
 import sys
 import threading
 import time
-import traceback
 from contextlib import suppress
 from types import TracebackType
 from typing import Any, Protocol, TextIO
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QApplication
-
-from topion.logbook import noted, state_home
 
 _QUIET_S = 5.0  # the same error is said again only after that
 
@@ -40,6 +37,10 @@ class _Unforeseen(QObject):
 
     def take(self, problem: BaseException) -> None:
         """Log an error, and tell the window when it comes to itself."""
+        import traceback
+
+        from topion.logbook import noted
+
         sentence = noted(problem)
         # locals of the frames go now: a painter among them would still hold its widget
         traceback.clear_frames(problem.__traceback__)
@@ -92,6 +93,8 @@ def watch(window: Watched) -> None:
 def _note_crashes() -> None:
     """What ends the process without an error still leaves a trace of where it was."""
     import faulthandler
+
+    from topion.logbook import state_home
 
     if faulthandler.is_enabled():
         return

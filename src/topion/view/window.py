@@ -75,6 +75,7 @@ class Window(QMainWindow):
         """keeper : of that project, where it was begun on a thread.  at_once : build all of it;
         else part by part, with `build_next`, so that a window that is seen already goes on."""
         super().__init__()
+        self._looks: Looks | None = None
         self._unbuilt = self._parts(handle, keeper)
         while at_once and self.build_next():
             pass
@@ -92,22 +93,91 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{handle.name} – Topion")
         self.resize(1280, 800)
         self.commands = Commands()
+        yield from self._frame()
+        yield from self._panels_beside()
+        yield from self._helpers(handle)
+        self.commands.add(window_commands(self))
+        self.extensions = ExtensionNews(self)
+        self.commands.add(extension_commands(self))
+        yield "commands"
+        self.planning = Planning(self, self.desks, self.surveying, self.files,
+                                 self.walk_in)  # fmt: skip
+        self.overlays = Overlays(self, self.pages, self.commands, self.desks, self.homing)
+        self._connect()
+        yield "overlays"
+        self._hear()
+        QApplication.instance().focusChanged.connect(self._keep_keys)  # type: ignore[union-attr]
+        self.table.setFocus()
+
+    def _frame(self) -> Iterator[str]:
+        """From the outside inwards: what is put into a window that is there is dressed once."""
+        self.pages = QStackedWidget()  # the project, and Home
+        self.setCentralWidget(self.pages)
+        body, work = QWidget(), QWidget()
+        self.pages.addWidget(body)
+        whole = _column(body)
+        self.desks = Desks(self.session, work, self)
+        self.desks.changed.connect(self._show_desk)
+        self.desks.jumped.connect(self.centre_on)
+        whole.addWidget(self.desks, 1)
+        lines, self._middle = _column(work), QHBoxLayout()
+        self._middle.setSpacing(0)
+        yield "frame"
         self.top_bar = TopBar(self.session)
+        lines.addWidget(self.top_bar)
+        lines.addLayout(self._middle, 1)
         yield "top bar"
-        self.stack = Stack(self.session)
-        self.levels = Levels(self.session)
+        self.ribbon = Ribbon(self.session)
+        whole.addWidget(self.ribbon)
+        yield "ribbon"
+        self.rack = Rack(self.session)
+        whole.addWidget(self.rack)
+        yield "rack"
+        self.stack, self.levels = Stack(self.session), Levels(self.session)
+        self.left = QStackedWidget()
+        self.left.setFixedWidth(self.stack.width())
+        for panel in (self.stack, self.levels):
+            self.left.addWidget(panel)
+        self._middle.addWidget(self.left)
+        yield "left"
         self.tables = Tables(self.session)
+        self._middle.addWidget(self.tables, 1)
         yield "table"
         self.in_hand = InHand(self.session)
+        yield "in hand"
         self.at_cursor = AtCursor(self.session)
+        self.right = Right(self.in_hand, self.at_cursor, self.session)
+        yield "beside"
+        self._middle.addWidget(self.right)
         yield "right"
-        self.ribbon = Ribbon(self.session)
-        self.rack = Rack(self.session)
+
+    def _panels_beside(self) -> Iterator[str]:
+        """What can stand in the place of the right column, put away for now."""
         self.surveying = Surveying(self.session)
+        self.survey = SurveyPanel(self, self.surveying)
+        self.survey.hide()
+        self.survey.closed.connect(self.show_survey)
+        self._middle.addWidget(self.survey)
+        yield "survey"
+        self.arrange = ArrangePanel(self)
+        self.arrange.hide()
+        self.arrange.closed.connect(self.show_arrange)
+        yield "to arrange"
+        self._middle.addWidget(self.arrange)
+        yield "arrange"
+        self.compare = ComparePanel(self, self.tables, lambda: self.files.ask_version())
+        self.compare.hide()
+        self.compare.closed.connect(self.show_compare)
+        self.compare.shown_at.connect(self.centre_on)
+        self._middle.addWidget(self.compare)
+        self.said = Said(self)
+        self.conflicts = ConflictBar(self.tables, self.session)
+        self.conflicts.centred.connect(self.centre_on)
+        yield "compare"
+
+    def _helpers(self, handle: ProjectHandle) -> Iterator[str]:
+        """What carries out the commands."""
         self.sources = SheetSources(handle)
-        yield "rack"
-        self._lay_out()
-        yield "layout"
         self.saves = Saves(self, self)
         self.trust = Trust(self, self, self.top_bar.care)
         self.files = Files(self, self, self.saves, lambda: self.tables.space)
@@ -121,60 +191,13 @@ class Window(QMainWindow):
         self.drops = Drops(self, self.files, self.bringing.open, self.homing)
         self.setAcceptDrops(True)
         yield "files"
-        self.commands.add(window_commands(self))
-        self.extensions = ExtensionNews(self)
-        self.commands.add(extension_commands(self))
-        self.planning = Planning(self, self.desks, self.surveying, self.files,
-                                 self.walk_in)  # fmt: skip
-        self.overlays = Overlays(self, self.pages, self.commands, self.desks, self.homing)
-        self.looks = Looks(self, self.tables, self, self.session)
-        self._connect()
-        self._hear()
-        QApplication.instance().focusChanged.connect(self._keep_keys)  # type: ignore[union-attr]
-        self.table.setFocus()
 
-    def _lay_out(self) -> None:
-        self.right = Right(self.in_hand, self.at_cursor, self.session)
-        self.survey = SurveyPanel(self, self.surveying)
-        self.survey.hide()
-        self.survey.closed.connect(self.show_survey)
-        self.arrange = ArrangePanel(self)
-        self.arrange.hide()
-        self.arrange.closed.connect(self.show_arrange)
-        self.compare = ComparePanel(self, self.tables, lambda: self.files.ask_version())
-        self.compare.hide()
-        self.compare.closed.connect(self.show_compare)
-        self.compare.shown_at.connect(self.centre_on)
-        self.left = QStackedWidget()
-        self.left.setFixedWidth(self.stack.width())
-        for panel in (self.stack, self.levels):
-            self.left.addWidget(panel)
-        middle = QHBoxLayout()
-        middle.setSpacing(0)
-        middle.addWidget(self.left)
-        middle.addWidget(self.tables, 1)
-        middle.addWidget(self.right)
-        middle.addWidget(self.survey)
-        middle.addWidget(self.arrange)
-        middle.addWidget(self.compare)
-        work = QWidget()
-        lines = _column(work)
-        lines.addWidget(self.top_bar)
-        lines.addLayout(middle, 1)
-        self.desks = Desks(self.session, work, self)
-        body = QWidget()
-        whole = _column(body)
-        whole.addWidget(self.desks, 1)
-        whole.addWidget(self.ribbon)
-        whole.addWidget(self.rack)
-        self.pages = QStackedWidget()  # the project, and Home
-        self.pages.addWidget(body)
-        self.setCentralWidget(self.pages)
-        self.desks.changed.connect(self._show_desk)
-        self.desks.jumped.connect(self.centre_on)
-        self.said = Said(self)
-        self.conflicts = ConflictBar(self.tables, self.session)
-        self.conflicts.centred.connect(self.centre_on)
+    @property
+    def looks(self) -> Looks:
+        """Made when it is asked for the first time."""
+        if self._looks is None:
+            self._looks = Looks(self, self.tables, self, self.session)
+        return self._looks
 
     def tell_keys(self) -> None:
         """Tooltips tell the keys as they are now."""
@@ -226,7 +249,8 @@ class Window(QMainWindow):
 
     def _show_desk(self) -> None:
         self.rack.setVisible(self.desks.desk is None)
-        self.looks.hide()
+        if self._looks is not None:
+            self._looks.hide()
         if self.desks.desk is None:
             self.to_table()
 
@@ -272,8 +296,10 @@ class Window(QMainWindow):
         self.session = Session(handle, keeper)
         for part in (self.top_bar, self.stack, self.levels, self.tables, self.in_hand,
                      self.at_cursor, self.right, self.ribbon, self.rack,
-                     self.surveying, self.looks, self.desks, self.conflicts):  # fmt: skip
+                     self.surveying, self.desks, self.conflicts):  # fmt: skip
             part.use(self.session)
+        if self._looks is not None:
+            self._looks.use(self.session)
         self.sources.use(handle)
         self._hear()
         self.setWindowTitle(f"{handle.name} – Topion")

@@ -14,8 +14,8 @@ from collections.abc import Iterator, Sequence
 from typing import cast
 
 import numpy as np
+import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from topion.conditions import Cleared, SwitchOn, Taken
 from topion.roles import Door, Goal, Pickup, Switch
@@ -123,7 +123,7 @@ class FromAbove:
             elif place in self._harming and place not in self._hidden:
                 walls[self._cells_met(actor.home)] = True
         free = self._spans(self._spans(~walls, 0), 1)
-        labels, _ = ndimage.label(free)
+        labels, _ = scipy.ndimage.label(free)
         at = self._node(self.begun.y), self._node(self.begun.x)
         inside = all(0 <= v < size for v, size in zip(at, labels.shape, strict=True))
         if not (inside and labels[at]):

@@ -13,9 +13,8 @@ from itertools import product
 from typing import Any
 
 import numpy as np
+import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
-from scipy.sparse import csr_array
-from scipy.sparse.csgraph import breadth_first_order
 
 from topion.walk.from_above import from_above
 from topion.walk.holding import Kind, Run
@@ -209,9 +208,13 @@ class _Planes:
         homes = self._standing[home]
         heads = np.concatenate([ways[:, 1], np.full(len(homes), count)])
         tails = np.concatenate([ways[:, 0], homes])
-        graph = csr_array((np.ones(len(heads), np.int8), (heads, tails)), (count + 1, count + 1))
+        graph = scipy.sparse.csr_array(
+            (np.ones(len(heads), np.int8), (heads, tails)), (count + 1, count + 1)
+        )
         back = np.zeros(count + 1, bool)
-        back[breadth_first_order(graph, count, return_predecessors=False)] = True
+        back[scipy.sparse.csgraph.breadth_first_order(graph, count, return_predecessors=False)] = (
+            True
+        )
         gets_back = self._standing[back[self._standing]]
         grid[self._inside(self._feet[self._standing])] = True
         grid[self._inside(self._feet[gets_back])] = False

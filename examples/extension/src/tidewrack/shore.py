@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from topion.model.project import Project
 from topion.model.room import Room
@@ -24,5 +24,5 @@ def distance_to(mask: NDArray[np.bool_]) -> NDArray[np.float64]:
     """(h, w) cells from each cell to the nearest one of the mask; endless where there is none."""
     if not mask.any():
         return np.full(mask.shape, np.inf)
-    found: NDArray[np.float64] = ndimage.distance_transform_edt(~mask)
+    found: NDArray[np.float64] = scipy.ndimage.distance_transform_edt(~mask)
     return found

@@ -2,55 +2,20 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from topion.kit import flat
-from topion.kit.blockout import FirstRoom, blockout
 from topion.model.tileset import TileSet
-from topion.render.scene import render_room
 from topion.view import style
+from topion.view.home.kit_seen import KitPictures
 from topion.view.table.compose import image_of
 
 _SMOOTH = QPainter.RenderHint.SmoothPixmapTransform
 
 
-@lru_cache(maxsize=1)
-def kit_picture() -> QImage:
-    """A flat room painted with the kit."""
-    project = blockout("Kit", FirstRoom(size=(14, 22)))
-    room = project.room("Room 1")
-    room.lay("Ramp 1 : 1", box=((10, 9), (8, 11)))
-    room.lay("Ground", box=((8, 12), (10, 16)))
-    room.lay("Ramp 2 : 1", box=((10, 20), (9, 17)))
-    room.lay("Plank", curve=[(5, 3), (5, 9)])
-    room.lay("Pickup", cells=[(4, 5), (4, 7)])
-    return image_of(render_room(project.data, room.data, 1.0)).copy()
-
-
-@lru_cache(maxsize=1)
-def kit_voxels() -> QImage:
-    """Blocks of the kit, seen from a corner."""
-    from topion.render.solid_scene import solid_bands
-
-    project = blockout("Kit", FirstRoom(size=(6, 6, 6)))
-    room = project.room("Room 1")
-    room.lay("Wall blocks", box=((2, 0, 0), (3, 0, 5)))
-    room.lay("Slope 1 : 1", box=((2, 3, 2), (3, 4, 3)))
-    room.lay("Ground blocks", box=((2, 3, 4), (3, 4, 5)))
-    rgba = solid_bands(project.data, room.data, size=(132, 150)).whole().copy()
-    return image_of(rgba).copy()
-
-
-@lru_cache(maxsize=1)
-def _kit_sheet() -> TileSet:
-    return flat.tileset(16)
-
-
-def draw_beginning(painter: QPainter, rect: QRectF, which: str) -> None:
-    """The picture of a way to begin: empty, kit or library."""
+def draw_beginning(painter: QPainter, rect: QRectF, which: str, kit: KitPictures | None) -> None:
+    """The picture of a way to begin: empty, kit or library.  kit : None as long as it is not
+    there yet."""
     painter.save()
     painter.setClipRect(rect)
     painter.setRenderHint(_SMOOTH)
@@ -58,14 +23,12 @@ def draw_beginning(painter: QPainter, rect: QRectF, which: str) -> None:
         _draw_empty(painter, rect)
     elif which == "kit":
         painter.fillRect(rect, QColor("#ded8cb"))
-        picture = kit_picture()
-        share = QRectF(rect.left(), rect.top(), rect.width(), rect.height())
-        source = QRectF(
-            0, 20, picture.height() * rect.width() / rect.height(), picture.height() - 20
-        )
-        painter.drawImage(share, picture, source)
+        if kit is not None:
+            high = kit.room.height()
+            source = QRectF(0, 20, high * rect.width() / rect.height(), high - 20)
+            painter.drawImage(rect, kit.room, source)
     else:
-        _draw_library(painter, rect)
+        _draw_library(painter, rect, kit)
     painter.restore()
 
 
@@ -84,21 +47,22 @@ def _draw_empty(painter: QPainter, rect: QRectF) -> None:
     painter.drawRect(QRectF(middle.x(), middle.y(), step, step))
 
 
-def _draw_library(painter: QPainter, rect: QRectF) -> None:
+def _draw_library(painter: QPainter, rect: QRectF, kit: KitPictures | None) -> None:
     painter.fillRect(rect, style.ink("panel2"))
     for number, name in enumerate(("ground 255", "plank 24", "platform 0")):
         card = QRectF(rect.left() + 8 + number * 39, rect.top() + 10 + (number % 2) * 5, 32, 58)
         painter.setPen(QPen(style.ink("line"), 1))
         painter.setBrush(style.ink("card"))
         painter.drawRoundedRect(card, 3, 3)
-        _draw_tiles(painter, QRectF(card.left() + 4, card.top() + 4, 24, 32), name, 2)
+        if kit is not None:
+            at = QRectF(card.left() + 4, card.top() + 4, 24, 32)
+            _draw_tiles(painter, at, kit.sheet, name, 2)
         painter.fillRect(QRectF(card.left() + 5, card.top() + 42, 18, 3), style.ink("ink"))
         painter.fillRect(QRectF(card.left() + 5, card.top() + 49, 12, 2), style.ink("line"))
 
 
-def _draw_tiles(painter: QPainter, rect: QRectF, name: str, columns: int) -> None:
+def _draw_tiles(painter: QPainter, rect: QRectF, sheet: TileSet, name: str, columns: int) -> None:
     """A tile of the kit, side by side."""
-    sheet = _kit_sheet()
     found = sheet.slots.get(name)
     if found is None:
         return
@@ -114,9 +78,8 @@ def _draw_tiles(painter: QPainter, rect: QRectF, name: str, columns: int) -> Non
     painter.restore()
 
 
-def draw_sheet_way(painter: QPainter, rect: QRectF) -> None:
+def draw_sheet_way(painter: QPainter, rect: QRectF, sheet: TileSet) -> None:
     """A sheet, its slots, and the brushes that are made of them."""
-    sheet = _kit_sheet()
     third = (rect.width() - 60) / 3
     picture = image_of(sheet.sheet.rgba).copy()
     first = QRectF(rect.left(), rect.top(), third, 66)
@@ -134,7 +97,7 @@ def draw_sheet_way(painter: QPainter, rect: QRectF) -> None:
         y, x = divmod(n, 4)
         side = 20.6
         at = QRectF(left + 8 + x * (side + 2), rect.top() + y * (side + 2), side, side)
-        _draw_tiles(painter, at, name, 1)
+        _draw_tiles(painter, at, sheet, name, 1)
         painter.setPen(QPen(style.ink("line"), 1))
         painter.drawRect(at)
     _draw_arrow(painter, QPointF(left + third + 7, first.center().y()))
@@ -145,7 +108,7 @@ def draw_sheet_way(painter: QPainter, rect: QRectF) -> None:
         painter.setPen(QPen(style.ink("line"), 1))
         painter.setBrush(style.ink("card"))
         painter.drawRoundedRect(card, 3, 3)
-        _draw_tiles(painter, card.adjusted(4, 4, -4, -22), name, 2)
+        _draw_tiles(painter, card.adjusted(4, 4, -4, -22), sheet, name, 2)
         painter.setPen(style.ink("ink"))
         painter.setFont(style.font(10))
         painter.drawText(card.adjusted(0, 46, 0, 0), Qt.AlignmentFlag.AlignCenter, word)
@@ -252,6 +215,3 @@ def _draw_lift(painter: QPainter, rect: QRectF, side: float) -> None:
     painter.drawRoundedRect(key, 4, 4)
     painter.setFont(style.font(12, bold=True))
     painter.drawText(key, Qt.AlignmentFlag.AlignCenter, "E")
-
-
-__all__ = ["draw_beginning", "draw_hint", "draw_sheet_way", "kit_picture", "kit_voxels"]

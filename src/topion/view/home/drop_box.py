@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 from topion.view import style
 from topion.view.home.drawings import draw_sheet_way
+from topion.view.home.kit_seen import kit_seen
 
 _STEPS = ("finds the tile size", "names the slots", "makes brushes of them")
 
@@ -20,6 +21,8 @@ class DropBox(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.hovered = False
+        self._kit = kit_seen()
+        self._kit.made.connect(self.update)
         self.setMinimumHeight(166)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -51,7 +54,9 @@ class DropBox(QWidget):
         painter.drawText(rect.adjusted(17, 13, -15, 0), Qt.AlignmentFlag.AlignRight,
                          "or choose a PNG …")  # fmt: skip
         area = QRectF(rect.left() + 17, rect.top() + 46, rect.width() - 32, 66)
-        draw_sheet_way(painter, area)
+        kit = self._kit.pictures()
+        if kit is not None:
+            draw_sheet_way(painter, area, kit.sheet)
         third = (area.width() - 60) / 3
         painter.setFont(style.font(11))
         painter.setPen(style.ink("soft"))

@@ -145,6 +145,10 @@ class Home(QWidget):
         column.addLayout(middle, 1)
         column.addWidget(self.foot)
 
+    def panels(self) -> list[QWidget]:
+        """What it is made of, in the order in which it is looked at."""
+        return [self.bar, self.cards, self.new, self.drop, self.foot]
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), style.ink("panel"))

@@ -25,6 +25,7 @@ from topion.kit.blockout import FirstRoom
 from topion.kit.starting import Beginning
 from topion.view import style
 from topion.view.home.drawings import draw_beginning
+from topion.view.home.kit_seen import kit_seen
 from topion.view.home.times import short_path
 
 _BEGINNINGS: dict[Beginning, tuple[str, str]] = {
@@ -69,6 +70,8 @@ class BeginCard(QPushButton):
         words, about = _BEGINNINGS[which]
         self.setAccessibleName(f"Begin with: {words}")
         self.setToolTip(about.replace("<b>", "").replace("</b>", ""))
+        self._kit = kit_seen()
+        self._kit.made.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(136, 116)
@@ -82,7 +85,7 @@ class BeginCard(QPushButton):
         painter.setPen(QPen(style.ink(ink), 2 if on else 1))
         painter.setBrush(style.ink("card"))
         painter.drawRoundedRect(rect, 5, 5)
-        draw_beginning(painter, rect.adjusted(6, 6, -6, -30), self.which)
+        draw_beginning(painter, rect.adjusted(6, 6, -6, -30), self.which, self._kit.pictures())
         painter.setFont(style.font(13, bold=on))
         painter.setPen(style.ink("ink"))
         foot = QRectF(rect.left() + 8, rect.bottom() - 26, rect.width() - 12, 22)

@@ -330,11 +330,11 @@ class Rack(QWidget):
             self.bay = project.bays[0].name
         self._rebuild_bays()
         body = QWidget()
-        body.setObjectName("cards")
-        body.setStyleSheet("#cards { background: transparent; }")
         line = QHBoxLayout(body)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(7)
+        self._scroll.setWidget(body)  # first: what is put into it is dressed once
+        body.setAutoFillBackground(False)
         self.cards = []
         for number, name in enumerate(self._order()):
             card = Card(self, name, _DIGITS[number] if number < len(_DIGITS) else "")
@@ -345,7 +345,6 @@ class Rack(QWidget):
             empty.setStyleSheet(f"color: {style.name('soft')}; padding: 30px;")
             line.addWidget(empty)
         line.addStretch(1)
-        self._scroll.setWidget(body)
 
     def _rebuild_bays(self) -> None:
         emptied(self._bays)

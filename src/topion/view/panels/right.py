@@ -28,22 +28,23 @@ class Right(QFrame):
         self.setFixedWidth(_WIDE)
         self.in_hand = in_hand
         self._picked: PickedPanel | None = None
-        self._stack = QStackedWidget()
-        page = QWidget()
+        self.dress()
+        whole = QVBoxLayout(self)  # from the outside inwards: what is put in is dressed once
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        self._stack, page = QStackedWidget(), QWidget()
+        whole.addWidget(self._stack, 1)
+        self._stack.addWidget(page)
         lines = QVBoxLayout(page)
         lines.setContentsMargins(0, 0, 0, 0)
         lines.setSpacing(0)
         lines.addWidget(in_hand.head)
-        lines.addWidget(_scrolled(in_hand), 1)
-        self._stack.addWidget(page)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(self._stack, 1)
+        area = _area()
+        lines.addWidget(area, 1)
+        _put_in(area, in_hand)
         whole.addWidget(at_cursor)
         self._at_cursor = at_cursor
         self._hear(in_hand.tabs)
-        self.dress()
         self.use(session)
 
     @property
@@ -51,7 +52,9 @@ class Right(QFrame):
         """The panel Picked, made when something is picked for the first time."""
         if self._picked is None:
             self._picked = PickedPanel(self.session)
-            self._stack.addWidget(_scrolled(self._picked))
+            area = _area()
+            self._stack.addWidget(area)
+            _put_in(area, self._picked)
             self._hear(self._picked.tabs)
         return self._picked
 
@@ -97,11 +100,14 @@ class Right(QFrame):
         )
 
 
-def _scrolled(panel: QWidget) -> QScrollArea:
-    scroll = QScrollArea()
-    scroll.setWidgetResizable(True)
-    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    scroll.setWidget(panel)
-    scroll.viewport().setAutoFillBackground(False)  # type: ignore[union-attr]
+def _area() -> QScrollArea:
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    return area
+
+
+def _put_in(area: QScrollArea, panel: QWidget) -> None:
+    area.setWidget(panel)
+    area.viewport().setAutoFillBackground(False)  # type: ignore[union-attr]
     panel.setAutoFillBackground(False)
-    return scroll
