@@ -58,7 +58,7 @@ import os, time
 from PyQt6.QtCore import QTimer
 from topion.view.app import Start, application
 app = application()
-start = Start(None)
+start = Start({source!r})
 seen, gaps = [time.perf_counter()], []
 def tick():
     now = time.perf_counter()
@@ -73,7 +73,7 @@ start.shell.centralWidget().painted.connect(begin)
 def end():
     print(max(gaps), flush=True)
     os._exit(0)
-QTimer.singleShot(3500, end)
+QTimer.singleShot({after_ms}, end)
 app.exec()
 """
 
@@ -130,8 +130,8 @@ def ratios() -> Iterator[Ratio]:
             rounds=31,
         )
     yield _first_paint()
-    gaps_ms = [_printed(_GAPS) * 1e3 for _ in range(3)]
-    yield Ratio("11  longest gap between events after it, ms", statistics.median(gaps_ms), 30.0)
+    yield _longest_gap("11  longest gap between events after it, ms", None, 3500, 30.0)
+    yield _longest_gap("11  the same while the demo opens", "demo", 20_000, 100.0)
 
 
 def _frame(chunks: Chunks, camera: Camera, view: QRectF, target: QImage) -> bool:
@@ -148,6 +148,11 @@ def _first_paint() -> Ratio:
             found.append(_printed(code))
     ours, bare = (float(np.median(times[code])) for code in (_OURS, _BARE))
     return Ratio("11  first paint / a bare window's", ours / bare, 1.3, ours, bare)
+
+
+def _longest_gap(name: str, source: str | None, after_ms: int, target: float) -> Ratio:
+    code = _GAPS.format(source=source, after_ms=after_ms)
+    return Ratio(name, statistics.median(_printed(code) * 1e3 for _ in range(3)), target)
 
 
 def _printed(code: str) -> float:

@@ -94,8 +94,14 @@ def _head(project: Project, layer: Layer, plane: str, cells: np.ndarray) -> Plan
 
 def stored_planes(layer: Layer) -> dict[str, np.ndarray]:
     """Its planes in the order of files; those that are optional only where they hold anything."""
-    planes = {name: layer.plane(name) for name in layer.info.traits.planes}
-    return {n: plane for n, plane in planes.items() if n not in OPTIONAL or plane.any()}
+    names = layer.info.traits.planes
+    optional = {n for n in names if n in OPTIONAL and not _holds_anything(layer, n)}
+    return {name: layer.plane(name) for name in names if name not in optional}
+
+
+def _holds_anything(layer: Layer, plane: str) -> bool:
+    cells = layer.planes.get(plane)
+    return cells is not None and bool(cells.any())
 
 
 def as_rows(cells: np.ndarray) -> np.ndarray:

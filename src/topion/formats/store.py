@@ -60,6 +60,9 @@ class Store:
 
 
 STORE: Kept[Store] = Kept()
+_TABLES: Kept[dict[str, tuple[object, Any]]] = (
+    Kept()
+)  # of a project, what its tables are written as
 
 
 def store_of(project: Project) -> Store | None:
@@ -130,11 +133,19 @@ def index_part(project: Project, version: int) -> Part:
 def index_of(project: Project, version: int) -> JsonRecord:
     """project.json as plain values; what is empty is left out."""
     names = {shelf.name: list(project.shelf(shelf.name)) for shelf in listed_shelves()}
-    tables = {name: to_plain(getattr(project, name)) for name in TABLES if name != "name"}
+    tables = {name: _table(project, name) for name in TABLES if name != "name"}
     rest = {"id": project.id, "rooms": list(project.rooms), **names, **tables}
     rest |= {key: list(shelf.names) for key, shelf in project.foreign.items()}
     known = {key: value for key, value in rest.items() if value}
     return {"format": version, "name": project.name, **known}
+
+
+def _table(project: Project, name: str) -> Any:
+    """A table, which never changes, as plain values; made once, to be read."""
+    known, table = _TABLES.of(project, None, dict), getattr(project, name)
+    if name not in known or known[name][0] is not table:
+        known[name] = (table, to_plain(table))
+    return known[name][1]
 
 
 def listed_shelves() -> Iterator[Shelf]:

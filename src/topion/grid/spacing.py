@@ -20,6 +20,7 @@ import numpy as np
 import scipy  # its parts are loaded at first use
 from numpy.typing import NDArray
 
+from topion import progress
 from topion.grid.hashing import hashed, mixed
 
 _NEAR = sorted(
@@ -130,6 +131,7 @@ def fill_torus(
         board.put(_home(inner[:, 0], inner[:, 1], cells), _complex(first / side))
     squares = _Squares.whole(cells)
     for round_ in range(_DENSE_ROUNDS + _MOST_CUTS):
+        progress.step("sowing")
         squares = squares.kept(board.free.take(squares.home))
         if round_ >= _DENSE_ROUNDS:
             squares = squares.quartered()

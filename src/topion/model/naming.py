@@ -33,8 +33,9 @@ class Naming:
 
     def used(self, cells: np.ndarray) -> dict[int, NameInCells]:
         """The names of the numbers in cells, by number; numbers that have none are left out."""
-        there = np.zeros(_NUMBERS, bool)
-        there[cells.reshape(-1)] = True
+        flat, there = cells.reshape(-1), np.zeros(_NUMBERS, bool)
+        there[flat[:1]] = True
+        there[flat[1:][flat[1:] != flat[:-1]]] = True  # where runs begin: there are far fewer
         numbers = np.unique(np.flatnonzero(there) >> self.bits).tolist()
         return {number: self.names[number] for number in numbers if number in self.names}
 

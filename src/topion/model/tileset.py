@@ -191,6 +191,11 @@ class TileSet:
         return np.asarray(self.all_pixels()[..., 3].any(axis=(2, 3)))
 
     @cached_property
+    def opaque(self) -> CellMask:
+        """(rows, columns): slots that cover all of their cell."""
+        return np.asarray((self.all_pixels()[..., 3] == 255).all(axis=(2, 3)))
+
+    @cached_property
     def names(self) -> dict[tuple[int, int], str]:
         """The given names by place in the sheet."""
         return {slot.at: name for name, slot in self.slots.items()}

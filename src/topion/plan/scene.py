@@ -9,7 +9,7 @@ from topion.errors import BadValue
 from topion.model.project import Project
 from topion.plan.sheet import Joint, Point, Rect, Spot, around, joints, laid_out
 from topion.plan.threads import PORT, Port, Thread, ports, threads
-from topion.walk.links import Doors, begins_at, doors_of
+from topion.walk.links import Doors, begins_at, doors_by_room
 
 MARGIN_PX = 56.0
 _TITLE_PX = 20.0
@@ -71,7 +71,7 @@ def scene_of(project: Project, scale: float = 1.0) -> PlanScene:
     """
     if not 0.01 <= scale <= 100:
         raise BadValue("the scale", scale, "0.01 to 100")
-    known = {name: doors_of(project, name) for name in project.rooms}
+    known = doors_by_room(project)
     spots = laid_out(project, known)
     rect = around([spot.rect for spot in spots.values()])
     if rect is None:

@@ -24,7 +24,7 @@ from topion.render.sprites import (
     things_in,
 )
 from topion.render.wear import PLAIN, Wear, stack_tiles, wear_of
-from topion.weaving.settle import over_in, shown_tiles, tiles_in
+from topion.weaving.settle import over_in, tiles_in
 
 MOST_PX = 1 << 27
 LARGEST_SCALE = 10_000
@@ -168,9 +168,7 @@ def _window(
     wear: Wear,
     scratch: Words | None = None,
 ) -> Words | None:
-    inside = box.clipped(Box.of_shape(layer.size)) == box
-    tiles = shown_tiles(project, layer, box) if inside else tiles_in(project, layer, box)
-    over = over_in(project, layer, box)
+    tiles, over = tiles_in(project, layer, box), over_in(project, layer, box)
     if not tiles.any() and over is None:
         return None
     out = scratch

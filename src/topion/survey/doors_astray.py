@@ -11,7 +11,7 @@ from topion.model.edit import Edit
 from topion.model.project import Project
 from topion.survey.check import WorldCheck
 from topion.survey.finding import Finding
-from topion.walk.links import astray, doors_of, every_door
+from topion.walk.links import astray, doors_by_room, doors_of, every_door
 
 
 class DoorsAstray(WorldCheck):
@@ -50,7 +50,7 @@ class NoStart(WorldCheck):
     reads: ClassVar[tuple[str, ...]] = ("prefabs",)
 
     def findings(self, project: Project) -> Iterator[Finding]:
-        rooms = {name: doors_of(project, name) for name in project.rooms}
+        rooms = doors_by_room(project)
         with_goals = [name for name, known in rooms.items() if known.goals]
         with_starts = [name for name, known in rooms.items() if known.starts]
         ends = any(door.ends_world for known in rooms.values() for door in known.doors)

@@ -93,7 +93,6 @@ def _is_opaque(project: Project, number: int) -> bool:
     ref = project.tiles[number]
     try:
         tileset = project.tileset(ref.tileset)
-        pixels = tileset.pixels(tileset.slot(ref.slot).at)
+        return bool(tileset.opaque[tileset.slot(ref.slot).at])
     except UnknownName:  # another check tells
         return False
-    return bool((pixels[..., 3] == 255).all())

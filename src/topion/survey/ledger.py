@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 
-from topion.errors import TopionError, UnknownName
+from topion import progress
+from topion.errors import Stopped, TopionError, UnknownName
 from topion.model.project import Project
 from topion.survey.check import Check, LibraryCheck, RoomCheck
 from topion.survey.finding import Finding
@@ -36,8 +37,11 @@ class Ledger:
 
     def stale_rooms(self, project: Project) -> list[str]:
         """The rooms about which some check has to be asked again."""
+        return self._stale_rooms(project, _stamps(project))
+
+    def _stale_rooms(self, project: Project, stamps: tuple[object, ...]) -> list[str]:
         rooms = project.rooms
-        asked = self.asked if self.stamps == _stamps(project) else {}
+        asked = self.asked if self.stamps == stamps else {}
         return [name for name in rooms if asked.get(name) != rooms.revision(name)]
 
     def bring_up_to_date(
@@ -49,7 +53,7 @@ class Ledger:
         `slow`, what those that take long said before holds until they are asked.
         """
         stamps = _stamps(project)
-        stale = self.stale_rooms(project)
+        stale = self._stale_rooms(project, stamps)
         if self.stamps != stamps:
             self.stamps, self.asked = stamps, {}
         for late in (False, True) if slow else (False,):
@@ -67,7 +71,7 @@ class Ledger:
         off = check.is_off(project)
         known, stamp = self.library.get(_key(check)), None if off else check.stamp(project)
         if known is None or known[0] != stamp:
-            if check.slow and step is not None:
+            if step is not None:
                 step(check.name)
             found = () if off else _named(check, check.findings(project))
             self.library[_key(check)] = (stamp, found)
@@ -139,8 +143,14 @@ def _answers(
         return {}
     try:
         room = project.rooms.passing(name)
-        return {_key(c): (stamp, () if stamp[0] is False else _named(c, c.findings(project, room)))
-                for c, stamp in stale}  # fmt: skip
+        found: dict[str, _Answer] = {}
+        for check, stamp in stale:
+            progress.step(name)
+            said = () if stamp[0] is False else _named(check, check.findings(project, room))
+            found[_key(check)] = (stamp, said)
+        return found
+    except Stopped:
+        raise
     except TopionError as problem:
         unsound = (Finding("room cannot be read", str(problem), name, by=_UNREAD),)
         if slow:  # the quick ones told already

@@ -13,6 +13,8 @@ from topion.things.sown import Sowing
 from topion.weaving.looms import made_of
 
 _SOWINGS: Kept[dict[str, tuple[object, Sowing]]] = Kept()
+_IN_WINDOWS: Kept[dict[str, tuple[object, dict[Box, Sowing]]]] = Kept()
+_MOST_WINDOWS = 128  # of one layer; as many as a view holds, and some beside it
 
 
 def _kept(room: Room) -> dict[str, tuple[object, Sowing]]:
@@ -45,7 +47,23 @@ def sown_in(project: Project, room: Room, layer_id: str, box: Box | None) -> Sow
         window = Box(box.lo[-2:], box.hi[-2:]).grown(1).clipped(room.plan_box)
     if window == room.plan_box:
         return sowing_of(project, room, layer_id)
-    return sow(project, room, layer_id, window)
+    ready = ready_sowing(project, room, layer_id)
+    return _window_of(project, room, layer_id, window) if ready is None else ready
+
+
+def _window_of(project: Project, room: Room, layer_id: str, window: Box) -> Sowing:
+    """What it sows in a window: sown once, as what stands there is drawn again and again."""
+    stamp, layers = _stamp(project, room, layer_id), _IN_WINDOWS.of(room, None, dict)
+    if layer_id not in layers or layers[layer_id][0] != stamp:
+        layers[layer_id] = (stamp, {})
+    windows = layers[layer_id][1]
+    found = windows.pop(window, None)
+    if found is None:
+        found = sow(project, room, layer_id, window)
+    windows[window] = found  # last, as it was asked for last
+    if len(windows) > _MOST_WINDOWS:
+        windows.pop(next(iter(windows)), None)
+    return found
 
 
 def _looks_at_others(field: Field | None) -> bool:

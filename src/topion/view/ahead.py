@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Iterable
+from importlib import import_module
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -11,6 +13,15 @@ from topion.model.project import Project
 from topion.things.field import Field, field_of
 from topion.things.sowing import make_tables, tables_ready
 from topion.view.tasks import Step, Worker
+
+# What sowing and spreading count with; too slow to load for the GUI thread.
+_PARTS = ("scipy.spatial", "scipy.ndimage", "scipy.sparse.csgraph")
+
+
+def load_parts() -> None:
+    """Load the parts of SciPy that are used later; for threads."""
+    for name in _PARTS:
+        import_module(name)
 
 
 class Ahead(QObject):
@@ -25,6 +36,7 @@ class Ahead(QObject):
         super().__init__()
         self._wanted: list[Field] = []
         self._worker: Worker | None = None
+        self._loaded = all(name in sys.modules for name in _PARTS)
 
     def has(self, project: Project, layer: Layer) -> bool:
         """Whether what a field layer sows can be drawn at once; if not, it soon can."""
@@ -33,7 +45,7 @@ class Ahead(QObject):
 
     def has_field(self, field: Field) -> bool:
         """The same for a field by itself."""
-        if tables_ready(field):
+        if self._loaded and tables_ready(field):
             return True
         self._wanted.append(field)
         self._start()
@@ -55,6 +67,7 @@ class Ahead(QObject):
         wanted, self._wanted = self._wanted, []
 
         def work(step: Step) -> int:
+            load_parts()
             for field in wanted:
                 if not tables_ready(field):
                     make_tables(field)
@@ -65,6 +78,7 @@ class Ahead(QObject):
         self._worker.begin()
 
     def _done(self) -> None:
+        self._loaded = True
         self.made.emit()
         self._wanted = [field for field in self._wanted if not tables_ready(field)]
         if self._wanted:

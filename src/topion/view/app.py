@@ -7,7 +7,7 @@ import os
 import sys
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QThread, QTimer, pyqtSignal
+from PyQt6.QtCore import QSize, QThread, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QApplication, QMainWindow, QWidget
 
@@ -82,9 +82,9 @@ class _Loader(QThread):
 
     named, loaded = pyqtSignal(), pyqtSignal(object)
 
-    def __init__(self, source: Path | str | None) -> None:
+    def __init__(self, source: Path | str | None, window: QSize) -> None:
         super().__init__()
-        self.source = source
+        self.source, self._window = source, window
 
     def run(self) -> None:
         QColor("white")
@@ -111,10 +111,10 @@ class _Loader(QThread):
                 from topion.demo.kept import kept_demo
 
                 demo = kept_demo()
-                warmed(demo, demo.rooms()[0])
+                warmed(demo, demo.rooms()[0], self._window)
                 return Opened(demo, Keeper(demo))
             if self.source is not None:
-                return opened(Path(self.source), lambda _: None)
+                return opened(Path(self.source), lambda _: None, self._window)
             for left in unsaved():
                 return brought_back(left.kept)
             return Opened(blank(), home=True)
@@ -125,6 +125,15 @@ class _Loader(QThread):
         except Exception as found:  # an error nobody foresaw still shows a window
             problem = noted(found, "Opening failed")
         return Opened(blank(), wrong=problem)
+
+
+class _Rest(QThread):
+    """Loads what nobody has needed yet."""
+
+    def run(self) -> None:
+        from topion.view.ahead import load_parts
+
+        load_parts()
 
 
 class Start:
@@ -138,7 +147,8 @@ class Start:
         settings.place_window(self.shell)
         curtain = Curtain()
         self.shell.setCentralWidget(curtain)
-        self.loader = _Loader(source)
+        self._rest = _Rest()
+        self.loader = _Loader(source, self.shell.size())
         self.loader.loaded.connect(self._fill)
         self.loader.named.connect(unforeseen.install)
         curtain.painted.connect(self.loader.start)
@@ -195,13 +205,18 @@ class Start:
         if opened.wrong:
             window.say(opened.wrong)
         self.window = window  # all of it is there
-        QTimer.singleShot(_SETTLED_MS, _collect_again)
+        QTimer.singleShot(_SETTLED_MS, self._settle)
 
+    def wait(self) -> None:
+        """Until its threads have ended."""
+        self.loader.wait()
+        self._rest.wait()
 
-def _collect_again() -> None:
-    """What was made by now is not looked through again."""
-    gc.freeze()
-    gc.enable()
+    def _settle(self) -> None:
+        """What was made by now is not looked through again; what is used later is loaded."""
+        gc.freeze()
+        gc.enable()
+        self._rest.start()
 
 
 def run(source: Path | str | None = None) -> int:
@@ -210,5 +225,5 @@ def run(source: Path | str | None = None) -> int:
     start = Start(source)
     app.setQuitOnLastWindowClosed(True)
     code = app.exec()
-    start.loader.wait()
+    start.wait()
     return code

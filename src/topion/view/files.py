@@ -70,7 +70,7 @@ class Files:
 
     def open(self, folder: Path) -> None:
         """Open a project off the GUI thread; a folder that is not sound is said."""
-        again = self._is_open(folder)
+        again, size = self._is_open(folder), self.window.size()
 
         def done(found: Opened) -> None:
             self.host.remember_folder(folder.absolute().parent)
@@ -81,7 +81,7 @@ class Files:
         run_task(
             self.window,
             f"Opening {folder.name}",
-            lambda step: opened(folder, step, keep=not again),  # the lock is held here as yet
+            lambda step: opened(folder, step, size, keep=not again),  # the lock is held here as yet
             done,
             self.host.fail,
         )

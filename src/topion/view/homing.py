@@ -164,13 +164,14 @@ class Homing:
 
     def open_demo(self) -> None:
         """A copy of Brinehollow."""
+        size = self._window.size()
 
         def work(step: Step) -> Opened:
             from topion.demo.kept import kept_demo
 
             step("Brinehollow")
             demo = kept_demo()
-            warmed(demo, demo.rooms()[0])
+            warmed(demo, demo.rooms()[0], size)
             return Opened(demo, Keeper(demo))
 
         def done(found: Opened) -> None:

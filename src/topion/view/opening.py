@@ -8,6 +8,9 @@ from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
+from PyQt6.QtCore import QRectF, QSize
+from PyQt6.QtGui import QImage, QPainter
+
 from topion import scripting
 from topion.edit.resume import Kept
 from topion.edit.serial import edit_from_plain
@@ -15,8 +18,17 @@ from topion.edit.whole import project_of
 from topion.errors import BadFile, TopionError
 from topion.formats.packing import unpack
 from topion.merging.git import clone_of
+from topion.model.layer import Layer
+from topion.model.project import Project
 from topion.render.atlas import atlas_of, mean_colours
+from topion.things.field import field_of
+from topion.things.sowing import tables_ready
 from topion.view.keeper import Keeper
+from topion.view.table.camera import Camera
+from topion.view.table.chunks import Chunks
+
+_WINDOW = QSize(1280, 800)
+_BESIDE = QSize(468, 240)  # what the panels take of it
 
 
 @dataclass
@@ -30,11 +42,13 @@ class Opened:
     home: bool = False
 
 
-def opened(folder: Path, step: Callable[[str], None], *, keep: bool = True) -> Opened:
+def opened(
+    folder: Path, step: Callable[[str], None], window: QSize = _WINDOW, *, keep: bool = True
+) -> Opened:
     """Open a project, a packed one too, and read the first of its rooms that is sound; slow for
     large rooms.
 
-    keep : begin its keeper.  Raises BadFile where no room is sound.
+    window : in which it is shown.  keep : begin its keeper.  Raises BadFile where no room is sound.
     """
     if folder.is_file():  # a packed project: what it unpacks to lies beside it from now on
         step(f"unpacking {folder.name}")
@@ -43,7 +57,7 @@ def opened(folder: Path, step: Callable[[str], None], *, keep: bool = True) -> O
     wrong: BadFile | None = None
     for name in handle.rooms():
         try:
-            warmed(handle, name)
+            warmed(handle, name, window)
         except BadFile as problem:
             wrong = wrong or problem
         else:
@@ -56,12 +70,26 @@ def opened(folder: Path, step: Callable[[str], None], *, keep: bool = True) -> O
     return Opened(handle, Keeper(handle) if keep else None, str(wrong or ""))
 
 
-def warmed(handle: scripting.ProjectHandle, name: str) -> None:
-    """Make what the first picture of a room needs, so that the window does not wait for it."""
+def warmed(handle: scripting.ProjectHandle, name: str, window: QSize = _WINDOW) -> None:
+    """Make what the first picture of a room needs, so that a window of that size does not wait
+    for it: it is drawn once, for nobody, but for fields whose tables are still to be made."""
     room = handle.ready_room(name)
-    if room.info.axes == 2:
-        mean_colours(handle.data, room.info.theme)
-        atlas_of(handle.data, room.info.cell_px, room.info.theme)
+    if room.info.axes != 2:
+        return
+    mean_colours(handle.data, room.info.theme)
+    atlas_of(handle.data, room.info.cell_px, room.info.theme)
+    image = QImage((window - _BESIDE).expandedTo(QSize(1, 1)), QImage.Format.Format_RGB32)
+    camera, chunks = Camera(cell_px=room.info.cell_px), Chunks(handle.data, room, _is_ready)
+    camera.show_room(room.info.size, QRectF(image.rect()))
+    painter = QPainter(image)
+    while not chunks.paint(painter, camera, QRectF(image.rect())):
+        pass
+    painter.end()
+
+
+def _is_ready(project: Project, layer: Layer) -> bool:
+    field = field_of(project, layer)
+    return field is None or tables_ready(field)
 
 
 def blank() -> scripting.ProjectHandle:

@@ -15,7 +15,7 @@ from topion.view.tasks import Worker
 from topion.walk.found import share_found
 from topion.walk.links import share_doors
 
-_SOON_MS = 250
+SOON_MS = 250
 _IDLE_MS = 1500  # after which the checks that take long are asked
 
 
@@ -31,7 +31,8 @@ class Surveying(QObject):
     changed = pyqtSignal()
     began = pyqtSignal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, after_ms: int = SOON_MS) -> None:
+        """after_ms : until it looks for the first time."""
         super().__init__()
         self.findings: list[Finding] = []
         self.judged: list[Judged] = []
@@ -40,8 +41,8 @@ class Surveying(QObject):
         self._late_under_way = False
         self._session = session
         self._worker: Worker | None = None
-        self._soon, self._late = self._timer(_SOON_MS, False), self._timer(_IDLE_MS, True)
-        self.use(session)
+        self._soon, self._late = self._timer(SOON_MS, False), self._timer(_IDLE_MS, True)
+        self.use(session, after_ms)
 
     def _timer(self, after_ms: int, slow: bool) -> QTimer:
         timer = QTimer(self)
@@ -50,13 +51,13 @@ class Surveying(QObject):
         timer.timeout.connect(lambda: self._ask(slow))
         return timer
 
-    def use(self, session: Session) -> None:
+    def use(self, session: Session, after_ms: int = SOON_MS) -> None:
         """Survey another project."""
         self.stop()
         self._session = session
         self.findings, self.judged, self.known = [], [], False
         session.changed.connect(lambda _: self._on_changed())
-        self._soon.start()
+        self._soon.start(after_ms)
 
     def _on_changed(self) -> None:
         if self._worker is not None and self._late_under_way:
@@ -64,7 +65,7 @@ class Surveying(QObject):
             self._worker = None
         self._late.stop()
         self._judge()
-        self._soon.start()
+        self._soon.start(SOON_MS)
 
     @property
     def count(self) -> int:

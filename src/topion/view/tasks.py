@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from contextlib import suppress
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from typing import Any
 
 from PyQt6.QtCore import QEventLoop, QObject, Qt, QThread, QTimer, pyqtSignal
@@ -27,6 +29,21 @@ from topion.view import style
 Step = Callable[[str], None]  # says what is being done; raises Stopped after a press on Stop
 Task = Callable[[Step], Any]
 _SHOW_AFTER_MS = 250
+_TOLD_EVERY_S = 0.05
+_WAITS_S = 0.1  # so that work goes on where the window draws and draws
+_QUIET = threading.Event()
+_QUIET.set()
+
+
+@contextmanager
+def drawing() -> Iterator[None]:
+    """While it lasts, threads wait at their next step: with one that counts, the window would
+    get its turn a millisecond late, hundreds of times in one picture.  Decorates, too."""
+    _QUIET.clear()
+    try:
+        yield
+    finally:
+        _QUIET.set()
 
 
 class Worker(QThread):
@@ -41,7 +58,7 @@ class Worker(QThread):
 
     def __init__(self, work: Task, title: str) -> None:
         super().__init__()
-        self._work, self._title = work, title
+        self._work, self._title, self._told = work, title, 0.0
         self.stopping = False
         self.result: Any = None
         self.problem = ""
@@ -81,7 +98,11 @@ class Worker(QThread):
     def _step(self, what: str) -> None:
         if self.stopping:
             raise Stopped(self._title)
-        self.stepped.emit(what)
+        _QUIET.wait(_WAITS_S)
+        now = time.monotonic()
+        if now - self._told >= _TOLD_EVERY_S:
+            self._told = now
+            self.stepped.emit(what)
 
     def on_gui(self, call: Callable[[], object]) -> None:
         """Let the GUI thread do something, and wait for it; raises what that raises."""

@@ -53,7 +53,7 @@ from topion.view.saying import Said
 from topion.view.session import Session
 from topion.view.sheet_sources import SheetSources
 from topion.view.survey.panel import SurveyPanel
-from topion.view.surveying import Surveying
+from topion.view.surveying import SOON_MS, Surveying
 from topion.view.tables import Tables
 from topion.view.tasks import Task, run_task, wait_for_all
 from topion.view.team.compare_panel import ComparePanel
@@ -63,6 +63,7 @@ from topion.view.walk.walk_desk import WalkDesk
 from topion.view.window_commands import HOME_COMMANDS, window_commands
 
 _ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+_BUILT_MS = 1500  # until a window that is built part by part stands
 _AWAY_MS = 120  # without the keys, until held ones count as let go
 
 
@@ -76,7 +77,7 @@ class Window(QMainWindow):
         else part by part, with `build_next`, so that a window that is seen already goes on."""
         super().__init__()
         self._looks: Looks | None = None
-        self._unbuilt = self._parts(handle, keeper)
+        self._unbuilt = self._parts(handle, keeper, at_once)
         while at_once and self.build_next():
             pass
 
@@ -88,13 +89,13 @@ class Window(QMainWindow):
         """Build the next part; False once all are there."""
         return next(self._unbuilt, None) is not None
 
-    def _parts(self, handle: ProjectHandle, keeper: Keeper | None) -> Iterator[str]:
+    def _parts(self, handle: ProjectHandle, keeper: Keeper | None, at_once: bool) -> Iterator[str]:
         self.session = Session(handle, keeper)
         self.setWindowTitle(f"{handle.name} – Topion")
         self.resize(1280, 800)
         self.commands = Commands()
         yield from self._frame()
-        yield from self._panels_beside()
+        yield from self._panels_beside(at_once)
         yield from self._helpers(handle)
         self.commands.add(window_commands(self))
         self.extensions = ExtensionNews(self)
@@ -151,9 +152,9 @@ class Window(QMainWindow):
         self._middle.addWidget(self.right)
         yield "right"
 
-    def _panels_beside(self) -> Iterator[str]:
+    def _panels_beside(self, at_once: bool) -> Iterator[str]:
         """What can stand in the place of the right column, put away for now."""
-        self.surveying = Surveying(self.session)
+        self.surveying = Surveying(self.session, SOON_MS if at_once else _BUILT_MS)
         self.survey = SurveyPanel(self, self.surveying)
         self.survey.hide()
         self.survey.closed.connect(self.show_survey)

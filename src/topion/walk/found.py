@@ -10,7 +10,7 @@ from topion.model.derived import Kept
 from topion.model.project import Project
 from topion.walk.entering import coming_out
 from topion.walk.gaps import told
-from topion.walk.links import DoorAt, begins_at, doors_of, every_door
+from topion.walk.links import DoorAt, begins_at, doors_by_room, doors_of
 from topion.walk.reach import Counted, reach_from
 from topion.walk.state import Key, State
 from topion.walk.strides import Strides
@@ -48,12 +48,13 @@ def share_found(project: Project) -> None:
 def entries_of(project: Project) -> dict[str, tuple[Entry, ...]]:
     """By room, where the figure comes in: at its start, and out of doors that others lead to."""
     found: dict[str, set[Entry]] = {}
-    for name in project.rooms:
-        if doors_of(project, name).starts:
+    every = doors_by_room(project)
+    for name, known in every.items():
+        if known.starts:
             found.setdefault(name, set()).add(0)
-    for door in every_door(project):
-        if door.to in project.rooms and not door.ends_world:
-            known = doors_of(project, door.to)
+    for door in (door for known in every.values() for door in known.doors):
+        if door.to in every and not door.ends_world:
+            known = every[door.to]
             if door.door in known.things or (door.door == 0 and known.starts):
                 found.setdefault(door.to, set()).add(door.door)
     return {name: tuple(sorted(entries)) for name, entries in found.items()}

@@ -77,7 +77,8 @@ class Doors:
 _UNREAD = Doors()
 
 
-_KNOWN: Kept[dict[str, tuple[object, Doors]]] = Kept()
+_Known = dict[str, tuple[object, Doors]]
+_KNOWN: Kept[_Known] = Kept()
 
 
 def share_doors(project: Project) -> None:
@@ -85,8 +86,8 @@ def share_doors(project: Project) -> None:
     _KNOWN.of(project, None, dict)
 
 
-def _stamp(project: Project, room_name: str) -> object:
-    return project.rooms.revision(room_name), project.stamp("prefabs", "materials")
+def _library(project: Project) -> tuple[int, ...]:
+    return project.stamp("prefabs", "materials")
 
 
 def known_doors(project: Project, room_name: str) -> tuple[Doors | None, bool]:
@@ -94,13 +95,22 @@ def known_doors(project: Project, room_name: str) -> tuple[Doors | None, bool]:
     found = _KNOWN.of(project, None, dict).get(room_name)
     if found is None:
         return None, False
-    return found[1], found[0] == _stamp(project, room_name)
+    return found[1], found[0] == (project.rooms.revision(room_name), _library(project))
 
 
 def doors_of(project: Project, room_name: str) -> Doors:
     """The doors of a room; looked for anew when the room or a prefab changes."""
-    known = _KNOWN.of(project, None, dict)
-    stamp = _stamp(project, room_name)
+    return _doors_of(project, room_name, _KNOWN.of(project, None, dict), _library(project))
+
+
+def doors_by_room(project: Project) -> dict[str, Doors]:
+    """Those of all rooms, in their order."""
+    known, library = _KNOWN.of(project, None, dict), _library(project)
+    return {name: _doors_of(project, name, known, library) for name in project.rooms}
+
+
+def _doors_of(project: Project, room_name: str, known: _Known, library: tuple[int, ...]) -> Doors:
+    stamp = (project.rooms.revision(room_name), library)
     found = known.get(room_name)
     if found is None or found[0] != stamp:
         try:
@@ -156,8 +166,8 @@ def begins_at(project: Project) -> str:
 
 def every_door(project: Project) -> Iterator[DoorAt]:
     """Of all rooms, in their order."""
-    for name in project.rooms:
-        yield from doors_of(project, name).doors
+    for known in doors_by_room(project).values():
+        yield from known.doors
 
 
 def leads_back(project: Project, door: DoorAt) -> bool:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from topion import progress
 from topion.conditions import Cleared, Inside, Taken
 from topion.roles import Pickup, RoleKind, Switch
 from topion.roles.kind import Edges
@@ -37,6 +38,7 @@ class Meanwhile:
         if not self.moves:
             return self.begun.lives, self.begun.sent
         while len(self._states) <= tick - self.begun.tick:
+            progress.step("what moves")
             self._states.append(without_figure(self._states[-1]))
         state = self._states[tick - self.begun.tick]
         return state.lives, state.sent

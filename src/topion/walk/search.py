@@ -28,7 +28,7 @@ MOST_MOMENTS = 400_000
 MOST_EPOCHS = 24  # how often what the figure did may change the room in another way
 _HOP = 24  # ticks from one moment to the next, rather too many: so it goes straight there
 _MOST_DETOURS = 800  # moments on known ground that an epoch goes on from
-_HEARD_EVERY = 128  # moments
+_HEARD_EVERY = 8  # moments
 # parts of a cell that a moment must lead farther, to be gone on from: in the air, on the ground, up
 _SMALL, _LARGE, _IN_SPACE = (6, 24, 4), (4, 24, 3), (1, 4, 2)
 _SMALL_CELLS = 1024  # of a flat room that is searched more finely

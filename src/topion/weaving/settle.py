@@ -234,8 +234,10 @@ def _runs(stale: NDArray[np.bool_]) -> Iterator[Box]:
 
 
 def tiles_in(project: Project, layer: Layer, box: Box) -> TileIds:
-    """What shows in the cells of `box`, with 0 beyond the room; see shown_tiles."""
+    """What shows in the cells of `box`, with 0 beyond the room; to be read, see shown_tiles."""
     known = box.clipped(Box.of_shape(layer.size))
+    if known == box:
+        return shown_tiles(project, layer, box)
     out = np.zeros(box.shape, np.uint16)
     inner = zip(known.lo, known.hi, box.lo, strict=True)
     cells = tuple(slice(a - o, b - o) for a, b, o in inner)
@@ -245,6 +247,8 @@ def tiles_in(project: Project, layer: Layer, box: Box) -> TileIds:
 
 def over_in(project: Project, layer: Layer, box: Box) -> TileIds | None:
     """The tiles of inlays in the cells of `box`, with 0 beyond the room; None for none."""
+    if layer.planes.get("inlay") is None:
+        return None
     known = box.clipped(Box.of_shape(layer.size))
     over = shown_over(project, layer, known)
     if over is None:

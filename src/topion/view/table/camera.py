@@ -72,6 +72,19 @@ class Camera:
         self.step = max(fitting, default=0)
         self.centre(size, width, height)
 
+    def show_room(self, size: tuple[int, ...], view: QRectF, pad: float = 24) -> None:
+        """Show a room as large as it fits, but not smaller than its cells can be painted."""
+        self.fit(size, view.width(), view.height(), pad)
+        if self.zoom < 0.5:
+            self.step = STEPS.index(1.0) if max(size) <= 128 else self.step
+        self.centre(size, view.width(), view.height())
+        self.left += view.left()
+        self.top += view.top()
+        if size[1] * self.px > view.width():
+            self.left = round(view.left() + 12)
+        if size[0] * self.px > view.height():
+            self.top = round(view.top() + 12)
+
     def centre(self, size: tuple[int, ...], width: float, height: float) -> None:
         """Bring the middle of a room to the middle of the view."""
         self.left = round((width - size[1] * self.px) / 2)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -103,7 +102,7 @@ def _draw_upper(
 ) -> None:
     """Draw things, and what cannot be copied tile by tile, over a picture."""
     painter = QPainter(image)
-    scratch = _scratch((image.height(), image.width()))
+    scratch = np.empty((image.height(), image.width()), np.uint32)
     reach = 0
     for layer_id, layer in layers:
         painter.setOpacity(layer.info.opacity)
@@ -120,12 +119,6 @@ def _draw_upper(
             reach = reach or overhang_cells(project, room)
             _draw_things(painter, project, room, layer_id, layer, box.grown(reach), box, side)
     painter.end()
-
-
-@lru_cache(maxsize=2)
-def _scratch(shape: tuple[int, int]) -> Words:
-    """Memory for one layer on its way into a picture; only the GUI thread composes."""
-    return np.empty(shape, np.uint32)
 
 
 def _draw_things(

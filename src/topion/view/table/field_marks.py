@@ -16,7 +16,7 @@ from topion.grid.boxes import Box
 from topion.model.layer import Layer, sizes_of
 from topion.model.room import Room
 from topion.things.density import density_at
-from topion.things.sowings import ready_sowing, sown_in
+from topion.things.sowings import sown_in
 from topion.view import style
 from topion.view.session import Session
 from topion.view.table.camera import Camera
@@ -71,9 +71,7 @@ def draw_refused(
 ) -> None:
     """A mark for each spot that is refused, in the colour and shape of the reason; bans as crossed
     rings, held things as pins."""
-    sowing = ready_sowing(session.project, session.room, layer_id) or sown_in(
-        session.project, session.room, layer_id, view
-    )
+    sowing = sown_in(session.project, session.room, layer_id, view)
     near = Box(view.lo[-2:], view.hi[-2:])
     plan = sowing.refused_at[:, -2:]
     rows = np.flatnonzero(((plan >= near.lo) & (plan < near.hi)).all(axis=1))[:_MOST]

@@ -46,6 +46,7 @@ from topion.view.table.piece_marks import FlatMarks, draw_notes
 from topion.view.table.region_marks import draw_regions
 from topion.view.table.role_marks import draw_roles, draw_threads
 from topion.view.table.strokes import Position, Strokes
+from topion.view.tasks import drawing
 from topion.weaving.looms import MadeOf, made_of
 
 TICK_MS = 140
@@ -146,17 +147,8 @@ class Table(Strokes, QWidget):
         """Show the room as large as it fits, but not smaller than its cells can be painted."""
         if not self.is_at_work:
             return
-        view, size = self.view_rect(), self.session.room.info.size
-        self.camera.fit(size, view.width(), view.height(), _MARGIN_PX if self.rulers else 0)
-        if self.camera.zoom < 0.5:
-            self.camera.step = STEPS.index(1.0) if max(size) <= 128 else self.camera.step
-        self.camera.centre(size, view.width(), view.height())
-        self.camera.left += view.left()
-        self.camera.top += view.top()
-        if size[1] * self.camera.px > view.width():
-            self.camera.left = round(view.left() + 12)
-        if size[0] * self.camera.px > view.height():
-            self.camera.top = round(view.top() + 12)
+        size = self.session.room.info.size
+        self.camera.show_room(size, self.view_rect(), _MARGIN_PX if self.rulers else 0)
         self.stale_ghost()
 
     def zoom(self, steps: int, at: QPointF | None = None) -> None:
@@ -277,6 +269,7 @@ class Table(Strokes, QWidget):
 
     # --- painting -------------------------------------------------------------------------
 
+    @drawing()
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         view = self.view_rect()
