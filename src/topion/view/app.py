@@ -148,6 +148,7 @@ class Start:
         curtain = Curtain()
         self.shell.setCentralWidget(curtain)
         self._rest = _Rest()
+        self._rest.finished.connect(self._settle)
         self.loader = _Loader(source, self.shell.size())
         self.loader.loaded.connect(self._fill)
         self.loader.named.connect(unforeseen.install)
@@ -205,7 +206,7 @@ class Start:
         if opened.wrong:
             window.say(opened.wrong)
         self.window = window  # all of it is there
-        QTimer.singleShot(_SETTLED_MS, self._settle)
+        QTimer.singleShot(_SETTLED_MS, self._rest.start)
 
     def wait(self) -> None:
         """Until its threads have ended."""
@@ -213,10 +214,9 @@ class Start:
         self._rest.wait()
 
     def _settle(self) -> None:
-        """What was made by now is not looked through again; what is used later is loaded."""
+        """What was made by now is not looked through again."""
         gc.freeze()
         gc.enable()
-        self._rest.start()
 
 
 def run(source: Path | str | None = None) -> int:

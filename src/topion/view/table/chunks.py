@@ -14,7 +14,7 @@ from topion.model.room import Room
 from topion.render.atlas import atlas_of
 from topion.render.sprites import overhang_cells, set_time
 from topion.view.table.camera import Camera
-from topion.view.table.compose import Has, always, composed
+from topion.view.table.compose import Has, always, composed, sown_ahead
 from topion.weaving.settle import shown_tiles
 
 CHUNK_PX = 512
@@ -78,8 +78,18 @@ class Chunks:
                     return False
                 if key in self._kept:
                     self._patch(key, cells)
-                else:
-                    self._draw(key, cells)
+                elif not self._draw_until(key, cells, until):
+                    return False
+        return True
+
+    def _draw_until(self, key: Key, cells: int, until: float) -> bool:
+        """Draw a chunk; False if what fields sow there took the time, which is kept."""
+        side, row, column = key
+        box = self._box(row, column, cells)
+        for _ in sown_ahead(self.project, self.room, box, max(1, round(side)), self._has):
+            if time.perf_counter() > until:
+                return False
+        self._draw(key, cells)
         return True
 
     def _patch(self, key: Key, cells: int) -> None:
@@ -99,10 +109,10 @@ class Chunks:
         """Draw chunks anew whose animation moved on; until then the old picture serves."""
         until = time.perf_counter() + _BUDGET_OLD_S
         for key in keys:
-            if key in self._old:
-                if time.perf_counter() > until:
-                    return False
-                self._draw(key, cells)
+            if key not in self._old:
+                continue
+            if time.perf_counter() > until or not self._draw_until(key, cells, until):
+                return False
         return True
 
     def _in_view(

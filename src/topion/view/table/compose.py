@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import numpy as np
@@ -24,6 +24,7 @@ from topion.render.sprites import (
     placed_sprites,
 )
 from topion.render.wear import stack_tiles, wear_of
+from topion.things.sowings import sown_in
 
 Has = Callable[[Project, Layer], bool]
 _FORMAT = QImage.Format.Format_ARGB32_Premultiplied
@@ -69,6 +70,16 @@ def image_of(rgba: Rgba) -> QImage:
 def pixmap_of(rgba: Rgba) -> QPixmap:
     """A QPixmap of (h, w, 4) straight RGBA."""
     return QPixmap.fromImage(image_of(rgba))
+
+
+def sown_ahead(project: Project, room: Room, box: Box, side: int, has: Has) -> Iterator[str]:
+    """Sow what `composed` draws of fields, a layer at a time: what it sows is kept, so that it may
+    be left to the next frame.  Yields the ids of the layers."""
+    for layer_id, layer in room.bottom_up("field"):
+        if layer.info.shown and layer.info.opacity > 0 and has(project, layer):
+            reach = 0 if side <= DOT_PX else overhang_cells(project, room)
+            sown_in(project, room, layer_id, box.grown(reach))
+            yield layer_id
 
 
 def composed(project: Project, room: Room, box: Box, side: int, has: Has = always) -> QImage:
