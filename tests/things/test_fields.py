@@ -36,12 +36,13 @@ from topion.model.layer import LayerInfo
 from topion.model.picture import Picture
 from topion.model.prefab import Thing
 from topion.pictures.png import picture_of
+from topion.things import sowings
 from topion.things.densities import FromCurve, FromField, FromMaterial, Noise
 from topion.things.densities.from_picture import light_of
 from topion.things.density import density_at, steps_of, thumbnails
 from topion.things.field import Field
 from topion.things.sowing import BANNED, HELD, OBSTACLE, sow
-from topion.things.sowings import sowing_of
+from topion.things.sowings import sowing_of, sown_in
 
 SIZE = (40, 48)
 
@@ -607,3 +608,28 @@ def test_pictures_of_a_density_are_one_for_each_layer_that_is_on():
     made = thumbnails(room.project.data, room.data, layer_id, (10, 12))
     assert [shares.shape for shares in made] == [(10, 12)] * 3
     assert made[0].min() == 1 and made[1].max() <= 1
+
+
+def test_what_is_sown_in_a_window_is_kept_until_it_would_be_another(monkeypatch):
+    room, layer_id = grown()
+    project, window, sown = room.project.data, Box((4, 4), (20, 20)), []
+    real = sowings.sow
+    monkeypatch.setattr(sowings, "sow", lambda *args: sown.append(args[3]) or real(*args))
+    first = sown_in(project, room.data, layer_id, window)
+    assert sown_in(project, room.data, layer_id, window) is first and len(sown) == 1
+    room.lift(box=((0, 0), (9, 9)))
+    fewer = sown_in(project, room.data, layer_id, window)
+    assert len(sown) == 2 and len(fewer) < len(first)
+    room.project.undo()
+    assert same_spots(sown_in(project, room.data, layer_id, window), first)
+
+
+def test_a_window_shows_of_a_field_what_is_known_of_the_whole(monkeypatch):
+    room, layer_id = grown()
+    whole = sowing_of(room.project.data, room.data, layer_id)
+    monkeypatch.setattr(sowings, "sow", None)
+    assert sown_in(room.project.data, room.data, layer_id, Box((4, 4), (9, 9))) is whole
+
+
+def same_spots(one, other):
+    return np.array_equal(one.positions, other.positions)

@@ -1,11 +1,14 @@
 """What takes long the first time is made on a thread, and shown when it is there."""
 
+import time
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog
 
 from topion.edit.library import put_brush
 from topion.things.sowing import tables_ready
-from topion.view.tasks import Worker, run_task, wait_for_all
+from topion.view.opening import warmed
+from topion.view.tasks import Worker, drawing, run_task, wait_for_all
 
 
 def test_a_field_of_another_seed_is_drawn_when_its_tables_are_made(designer):
@@ -74,3 +77,26 @@ def test_dialogs_wait_while_long_work_is_done(designer):
              designer.window.say)  # fmt: skip
     assert seen == [False, None] and dialog.isEnabled()
     dialog.close()
+
+
+def test_threads_wait_at_their_next_step_while_the_window_draws(designer):
+    steps = []
+    worker = Worker(lambda step: [steps.append(step(str(n))) for n in range(10**9)], "Counting")
+    with drawing():
+        worker.begin()
+        time.sleep(0.08)  # less than it waits at most
+        assert len(steps) == 0
+    designer.qtbot.waitUntil(lambda: len(steps) > 100, timeout=3000)
+    worker.let_go()
+    wait_for_all()
+
+
+def test_a_room_is_drawn_before_the_window_that_shows_it(designer, monkeypatch):
+    """All that its first picture needs is there, so that only the picture itself is made."""
+    handle = designer.handle
+    warmed(handle, "Yard", designer.window.size())
+    monkeypatch.setattr("topion.render.atlas.Atlas.__init__", None)
+    monkeypatch.setattr("topion.things.sowings.sow", None)
+    designer.session.room_changed.emit()
+    designer.settle(60)
+    assert designer.table.grab().toImage().pixelColor(designer.at((5, 5))).lightness() > 0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from importlib import resources
 
-from PyQt6.QtGui import QColor, QFont, QFontDatabase
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
 _PAPER = {
@@ -21,6 +21,7 @@ _DARK = {
     "faint": "#6b7e89",
     "sky top": "#2b353b", "sky foot": "#12171a",
 }  # fmt: skip
+_NAMED = {False: "paper", True: "dark"}
 VEIL = QColor(18, 24, 28, 100)  # over what waits behind a sheet
 _names = _PAPER
 _fonts: list[int] = []  # those that Qt knows
@@ -88,7 +89,30 @@ def dress(app: QApplication) -> None:
     sheet = _sheet()
     if app.styleSheet() != sheet:  # it is put on each widget that there is
         app.setFont(font(13))
+        app.setPalette(_palette())
         app.setStyleSheet(sheet)
+
+
+def _palette() -> QPalette:
+    """What Qt draws by itself: boxes to tick, arrows, its own dialogs."""
+    role, found = QPalette.ColorRole, QPalette()
+    for roles, colour in (
+        ((role.Window, role.AlternateBase), "panel"),
+        ((role.Base, role.Button, role.ToolTipBase), "card"),
+        ((role.WindowText, role.Text, role.ButtonText, role.ToolTipText), "ink"),
+        ((role.PlaceholderText,), "soft"),
+        ((role.Highlight, role.Link), "tidal"),
+        ((role.HighlightedText,), "on_ink"),
+    ):
+        for one in roles:
+            found.setColor(one, ink(colour))
+    return found
+
+
+def _mark(name: str) -> str:
+    """The file of a small picture in the colours in use."""
+    found = resources.files("topion.view").joinpath("marks", f"{name}-{_NAMED[is_dark()]}.svg")
+    return str(found).replace("\\", "/")
 
 
 def _sheet() -> str:
@@ -106,6 +130,7 @@ def _sheet() -> str:
     QPushButton:pressed, QPushButton:checked {{ background: {n["ink"]}; color: {n["on_ink"]};
         border-color: {n["ink"]}; }}
     QPushButton:disabled {{ color: {n["faint"]}; }}
+    QComboBox:disabled, QCheckBox:disabled, QLineEdit:disabled {{ color: {n["faint"]}; }}
     QPushButton#strong {{ background: {n["ink"]}; color: {n["on_ink"]};
         border-color: {n["ink"]}; }}
     QPushButton#care {{ background: {n["buoy"]}; color: {n["on_ink"]};
@@ -132,8 +157,16 @@ def _sheet() -> str:
     QLineEdit:focus, QSpinBox:focus, QComboBox:focus, QPlainTextEdit:focus
         {{ border-color: {n["tidal"]}; }}
     QSpinBox::up-button, QSpinBox::down-button {{ width: 0; border: none; }}
+    QComboBox {{ padding-left: 8px; }}
     QComboBox::drop-down {{ border: none; width: 20px; }}
-    QComboBox::down-arrow {{ image: none; }}
+    QComboBox::down-arrow {{ image: url("{_mark("down")}"); width: 10px; height: 6px; }}
+    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {n["soft"]};
+        border-radius: 3px; background: {n["card"]}; }}
+    QCheckBox::indicator:focus {{ border-color: {n["tidal"]}; }}
+    QCheckBox::indicator:checked, QCheckBox::indicator:indeterminate {{
+        background: {n["ink"]}; border-color: {n["ink"]}; }}
+    QCheckBox::indicator:checked {{ image: url("{_mark("tick")}"); }}
+    QCheckBox::indicator:indeterminate {{ image: url("{_mark("some")}"); }}
     QLineEdit#number {{ background: transparent; border: none; border-radius: 0;
         border-bottom: 1px dotted {n["soft"]}; padding: 0; }}
     QLineEdit#number:focus {{ border-bottom: 1px solid {n["tidal"]}; }}

@@ -264,8 +264,11 @@ class Window(QMainWindow):
 
     def _asks(self, question: str) -> bool:
         """A question with yes and no."""
-        yes = QMessageBox.StandardButton.Yes
-        return QMessageBox.question(self, "Topion", question) == yes
+        box, button = QMessageBox(self), QMessageBox.StandardButton
+        box.setWindowTitle("Topion")
+        box.setText(question)
+        box.setStandardButtons(button.Yes | button.No)
+        return box.exec() == button.Yes
 
     def _aside(self, title: str, work: Task, with_worker: object = None) -> object:
         """Run long work of the session on a thread; what fails is said."""
