@@ -57,7 +57,7 @@ import os, time
 from PyQt6.QtCore import QTimer
 from topion.view.app import Start, application
 app = application()
-start = Start({source!r})
+start = Start({source!r}, alone=True)
 seen, gaps = [time.perf_counter()], []
 def tick():
     now = time.perf_counter()

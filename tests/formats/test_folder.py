@@ -170,7 +170,7 @@ def test_a_full_disk_leaves_the_old_project_whole(saved, monkeypatch):
     before = files(folder)
     room.lay("Water", box=((0, 0), (20, 20)))
     room.lay("Bush", cells=[(1, 1)])
-    written, write = [], saving._write_new
+    written, write = [], saving.write_new
 
     def full(path, data):
         if written:
@@ -178,7 +178,7 @@ def test_a_full_disk_leaves_the_old_project_whole(saved, monkeypatch):
         written.append(path)
         write(path, data)
 
-    monkeypatch.setattr(saving, "_write_new", full)
+    monkeypatch.setattr(saving, "write_new", full)
     with pytest.raises(
         saving.CannotSave, match=r"No space left on device; what was there is unchanged"
     ):

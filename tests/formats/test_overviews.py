@@ -99,7 +99,7 @@ def test_only_so_many_are_kept_and_the_oldest_go(saved, monkeypatch):
     shelved = Shelved(saved.data)
     for number in range(9):
         shelved.write(np.zeros((2, 2, 4), np.uint8), "a", "b", number)
-        os.utime(shelved._path("a", "b", number), (number, number))
+        os.utime(shelved.path_of("a", "b", number), (number, number))
     shelved.tidy()
     left = [n for n in range(9) if shelved.read("a", "b", n) is not None]
     assert left == [5, 6, 7, 8]

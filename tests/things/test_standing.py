@@ -49,7 +49,7 @@ def test_after_any_changes_it_equals_what_is_counted_anew(changes):
         if thing is None and number not in room.data.layers[layer_id].things:
             continue
         room.project.history.apply(change_things(project, room.name, layer_id, {number: thing}, ""))
-        followed = Ground(project, room.data)._whole
+        followed = Ground(project, room.data).whole
         assert followed.taken_cells is not None and followed.kept_cells is not None
         tables = {i: la.things for i, la in room.data.bottom_up("things")}
         same(followed, Whole.of_tables(project, tables, 2))
@@ -86,9 +86,9 @@ def test_a_frozen_room_takes_what_is_known_along_and_goes_on_by_itself():
     room = yard()
     project = room.project.data
     (number, *_) = stand(room, *(Thing("Bush", n, n) for n in range(10)))
-    before = Ground(project, room.data)._whole
+    before = Ground(project, room.data).whole
     frozen = room.data.frozen()
-    assert Ground(project, frozen)._whole is before
+    assert Ground(project, frozen).whole is before
     layer_id = room.data.id_of("Things")
     edit = change_things(project, room.name, layer_id, {number: None}, "")
     room.project.history.apply(edit)

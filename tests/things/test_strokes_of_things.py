@@ -21,9 +21,9 @@ def test_the_nearest_point_is_found_where_many_coincide(points, asked):
     points, asked = np.array(points, float), np.array(asked, float)
     nearest = Nearest(points)
     own = np.arange(len(asked)) % len(points)
-    plain = nearest._by_pairs(asked, own)[0]
-    assert np.allclose(nearest._by_tree(asked, own)[0], plain)
-    assert np.allclose(nearest._by_tree(asked, None)[0], nearest._by_pairs(asked, None)[0])
+    plain = nearest.by_pairs(asked, own)[0]
+    assert np.allclose(nearest.by_tree(asked, own)[0], plain)
+    assert np.allclose(nearest.by_tree(asked, None)[0], nearest.by_pairs(asked, None)[0])
 
 
 def test_lamps_of_one_stroke_keep_their_distance():

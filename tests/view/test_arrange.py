@@ -222,7 +222,7 @@ def test_a_corner_of_the_preview_scales_it_about_its_middle(arranger):
     types(arranger, "x", "12 + 4*cos(2*pi*t)")
     types(arranger, "y", "12 + 4*sin(2*pi*t)")
     table, grip = arranger.window.table, arranger.session.grip
-    frame = grip._frame()
+    frame = grip.frame()
     corner = table.camera.to_cells(frame.bottomRight())
     middle = np.array([12, 12])
     arranger.stroke(corner, tuple(middle + 1.5 * (np.array(corner) - middle)))

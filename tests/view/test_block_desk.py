@@ -52,10 +52,10 @@ def test_a_slot_comes_onto_the_chosen_face(designer, desk):
     _, _, rect = desk.net.faces()[1]
     designer.qtbot.mouseClick(desk.net, LEFT, pos=rect.center().toPoint())
     desk.strip.show_set(SHEET)
-    tiles = desk.strip.findChild(type(desk.strip._tiles))
+    tiles = desk.strip.findChild(type(desk.strip.tiles))
     designer.qtbot.mouseClick(tiles, LEFT, pos=tiles.rect_of(5).center().toPoint())
     designer.settle()
-    laid = tiles._refs[5]
+    laid = tiles.refs[5]
     assert block(designer, desk).faces[1] == laid and block(designer, desk).faces[0] != laid
     designer.qtbot.mouseClick(desk.net, RIGHT, pos=rect.center().toPoint())
     designer.settle()

@@ -64,13 +64,13 @@ def test_only_chunks_that_show_a_change_are_drawn_anew(yard):
     _room, chunks = yard
     frame(chunks, Camera(step=STEPS.index(0.5)))
     frame(chunks, Camera(step=STEPS.index(1.0)))
-    before = dict(chunks._kept)
+    before = dict(chunks.kept)
     chunks.forget(Box((2, 2), (3, 3)))
-    stale = (before.keys() - chunks._kept.keys()) | chunks._stale.keys()
+    stale = (before.keys() - chunks.kept.keys()) | chunks.stale.keys()
     assert stale and all(row == 0 and column == 0 for _, row, column in stale)
-    assert len(chunks._kept) > 0
+    assert len(chunks.kept) > 0
     chunks.forget(None)
-    assert not chunks._kept
+    assert not chunks.kept
 
 
 @pytest.mark.parametrize("zoom", [0.25, 0.5, 1.0, 2.0])
@@ -85,14 +85,14 @@ def test_a_chunk_that_is_mended_is_as_one_that_is_drawn_whole(yard, zoom):
         chunks.forget(dirty)
     fresh = frame(Chunks(room.project.data, room.data), camera)
     assert np.array_equal(frame(chunks, camera), fresh)
-    assert not chunks._stale.keys() & {key for key in chunks._kept if key[0] == camera.px}
+    assert not chunks.stale.keys() & {key for key in chunks.kept if key[0] == camera.px}
 
 
 def test_old_chunks_are_let_go(yard, monkeypatch):
     _room, chunks = yard
     monkeypatch.setattr(chunks_module, "_MOST_CHUNKS", 2)
     frame(chunks, Camera(step=STEPS.index(1.0)))
-    assert len(chunks._kept) <= 6
+    assert len(chunks.kept) <= 6
 
 
 def test_until_a_chunk_is_drawn_a_kept_one_of_another_size_stands_in(yard, monkeypatch):
@@ -148,8 +148,8 @@ def test_moving_water_never_keeps_a_missing_chunk_from_being_drawn(yard, monkeyp
     monkeypatch.setattr(chunks_module, "_BUDGET_OLD_S", -1.0)
     image = QImage(600, 400, QImage.Format.Format_RGB32)
     drawn = []
-    real = chunks._draw
-    monkeypatch.setattr(chunks, "_draw", lambda key, cells: drawn.append(key) or real(key, cells))
+    real = chunks.draw
+    monkeypatch.setattr(chunks, "draw", lambda key, cells: drawn.append(key) or real(key, cells))
     frame(chunks, camera)
     first = len(drawn)
     assert chunks.show_time(10_000, camera) or chunks.show_time(10_500, camera)

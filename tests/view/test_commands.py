@@ -105,10 +105,10 @@ def test_another_radius_of_a_field_sows_nothing_anew(designer):
     designer.settle(300)
     sown = ready_sowing(data, designer.room.data, "reeds")
     assert sown is not None
-    kept = dict(designer.table.chunks._kept)
+    kept = dict(designer.table.chunks.kept)
     session.hands.set_field(data.brush("Reeds"), "radius", 9.0)
     assert ready_sowing(data, designer.room.data, "reeds") is sown
-    assert dict(designer.table.chunks._kept) == kept
+    assert dict(designer.table.chunks.kept) == kept
     session.hands.set_field(data.brush("Reeds"), "spacing", 2.0)
     assert ready_sowing(data, designer.room.data, "reeds") is None
 

@@ -187,7 +187,7 @@ def test_voxel_rooms_are_compared_too(modeller, tmp_path):
     assert any("1 cell" in line for line in listed(panel))
     before = modeller.window.grab().toImage()
     panel.divider.move_to(1.0)
-    modeller.qtbot.waitUntil(lambda: panel.other._solid is not None, timeout=20000)
+    modeller.qtbot.waitUntil(lambda: panel.other.solid is not None, timeout=20000)
     modeller.qtbot.wait(200)
     assert modeller.window.grab().toImage() != before
     modeller.qtbot.mouseClick(panel.take, LEFT)

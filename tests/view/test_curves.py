@@ -191,7 +191,7 @@ def test_escape_lets_go_of_the_points_first(fencer):
 def test_the_panel_says_and_sets_what_the_curve_is(fencer):
     number = drawn(fencer, (6, 6), (10, 14), (6, 22))
     panel = fencer.window.right.picked
-    assert "3 points · open" in panel._what.text()
+    assert "3 points · open" in panel.what.text()
     rows = panel.curves
     fencer.qtbot.mouseClick(rows.form["closed"], LEFT)
     assert curves(fencer)[number].closed
@@ -223,11 +223,11 @@ def test_the_fill_is_set_in_the_panel_and_refilled_at_once(fencer):
     rows.rows["parts"].add("Lamp")
     fencer.settle(40)
     assert [p.prefab for p in curves(fencer)[number].fill.parts] == ["Bush", "Lamp"]
-    rows._put("pitch", 4.0)
+    rows.put("pitch", 4.0)
     fencer.settle(40)
     assert len(fencer.room.things()) < count
-    rows._put("by", "count")
-    rows._put("count", 3)
+    rows.put("by", "count")
+    rows.put("count", 3)
     fencer.settle(40)
     assert len(curves(fencer)[number].fill.parts) == 2 and "count" in rows.rows
     fencer.qtbot.mouseClick(rows.detach, LEFT)
@@ -294,7 +294,7 @@ def test_at_cursor_lists_the_curve_and_a_click_picks_it(fencer):
     fencer.settle(60)
     found = [item for item in fencer.window.at_cursor.items if item.curve is not None]
     assert [item.curve for item in found] == [number]
-    fencer.window.at_cursor._pick(found[0])
+    fencer.window.at_cursor.pick(found[0])
     assert fencer.session.curves.first()[0] == Pick("things", number)
 
 

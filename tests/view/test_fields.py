@@ -169,21 +169,21 @@ def test_a_size_is_painted_like_a_density(sower):
 def test_layers_of_the_density_are_added_set_put_off_and_taken_away(sower):
     panel = sower.window.in_hand.density
     count = len(sown(sower))
-    panel._put((*panel.parts, Noise(cells=6, threshold=0.5)))
+    panel.put((*panel.parts, Noise(cells=6, threshold=0.5)))
     sower.settle(120)
     assert len(panel.rows) == 1 and len(sown(sower)) < count
-    panel._put((*panel.parts, FromMaterial("Mud", near=2, far=4)))
+    panel.put((*panel.parts, FromMaterial("Mud", near=2, far=4)))
     sower.settle(120)
     assert [s.rule.kind for _, s, _ in panel.rows] == ["noise", "from material"]
-    panel.rows[0][1]._put("cells", 20.0)
+    panel.rows[0][1].put("cells", 20.0)
     sower.settle(60)
     assert brush(sower).parts[0].cells == 20
     sower.qtbot.mouseClick(panel.rows[0][2], LEFT)
     sower.settle(120)
     assert not brush(sower).parts[0].on and len(sown(sower)) == count
     assert panel.painted.shares is not None and panel.rows[1][0].shares.max() == 1
-    panel._change(0, ())
-    panel._change(0, ())
+    panel.change(0, ())
+    panel.change(0, ())
     sower.settle(60)
     assert brush(sower).parts == () and not panel.rows
 
@@ -209,7 +209,7 @@ def test_each_prefab_of_a_field_has_details_of_its_own(sower):
     mix.add("Reed")
     sower.settle(60)
     assert [part.prefab for part in brush(sower).sown] == ["Bush", "Reed"]
-    mix._fold(1, mix.details[1])
+    mix.fold(1, mix.details[1])
     edit = mix.details[1].fields["size to"]
     edit.setText("1.5")
     edit.setModified(True)
@@ -223,13 +223,15 @@ def test_each_prefab_of_a_field_has_details_of_its_own(sower):
     mix.rows[0][1].setModified(True)
     mix.rows[0][1].editingFinished.emit()
     assert brush(sower).sown[0].weight == 4
-    mix._change(1, ())
+    mix.change(1, ())
     assert len(brush(sower).sown) == 1
 
 
 def test_all_of_a_field_is_made_plain_from_in_hand(sower):
     count = len(sown(sower))
-    sower.window.in_hand.shows._make_plain()
+    shows = sower.window.in_hand.shows
+    sower.qtbot.mouseClick(shows.plain, LEFT)
+    sower.settle()
     assert len(sower.room.things()) == count and not len(sown(sower))
-    sower.window.in_hand.shows._lift()
+    sower.qtbot.mouseClick(shows.lift, LEFT)
     assert len(sown(sower)) == count

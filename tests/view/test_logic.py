@@ -142,7 +142,7 @@ def test_a_door_is_led_to_a_door_of_another_room_and_that_back(hand):
     stand(attic, Thing("Bush", 3, 4, role=Door(by="acting on it")))
     rows(hand).put_role(Door())
     assert rows(hand).sentence.more_choices("door") is None, "no room yet"
-    rows(hand)._set_role_field("room", "Attic")
+    rows(hand).set_role_field("room", "Attic")
     choices = dict(rows(hand).sentence.more_choices("door"))
     assert list(choices) == ["where that room starts", "Bush at 4, 3", "Bush at 4, 3, and back"]
     choices["Bush at 4, 3"]()

@@ -107,15 +107,15 @@ def test_pictures_of_the_maps_are_drawn_and_differ(tinter):
     tinter.stroke((1, 1), (9, 12))
     tinter.window.show_looks()
     looks = tinter.window.looks
-    tinter.qtbot.waitUntil(lambda: looks._tint_picture(looks.tints.choices[1].key) is not None)
-    pictures = [looks._tint_picture(choice.key) for choice in looks.tints.choices]
+    tinter.qtbot.waitUntil(lambda: looks.tint_picture(looks.tints.choices[1].key) is not None)
+    pictures = [looks.tint_picture(choice.key) for choice in looks.tints.choices]
     assert pictures[0] != pictures[1]
 
 
 def test_the_words_beside_the_maps_copy_clear_and_remove_the_worn_one(tinter):
     tinter.stroke((3, 3), (3, 9))
     tinter.window.show_looks()
-    words = tinter.window.looks._map_words
+    words = tinter.window.looks.map_words
     tinter.qtbot.mouseClick(words["copy"], LEFT)
     assert tinter.room.data.worn_tint.info.name == "Tints copy"
     assert code(tinter, (3, 4)) == (2, 0, 0)
@@ -198,7 +198,7 @@ def test_a_sheet_brought_in_as_a_theme_is_worn_and_lists_what_it_lacks(tinter, t
     tinter.window.looks.bring_in(SHEET, path, "Ice")
     tinter.settle(200)
     assert tinter.room.data.info.theme == "Ice"
-    assert "As in the first" in tinter.window.looks._missing.text()
+    assert "As in the first" in tinter.window.looks.missing.text()
     tinter.window.looks.put_away()
     assert tinter.shown((10, 10)) != before
 

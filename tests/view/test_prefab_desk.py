@@ -50,7 +50,7 @@ def clay(designer):
 
 def asked(designer, desk):
     designer.settle(200)
-    before = desk.map._asking
+    before = desk.map.asking
     designer.qtbot.waitUntil(lambda: before is None or before.isFinished(), timeout=5000)
     designer.settle(100)
 
@@ -105,7 +105,7 @@ def test_choices_name_what_is_there(designer, desk):
 def test_the_anchor_is_dragged_and_cells_are_clicked(designer, desk):
     canvas, count = desk.facts.canvas, len(designer.handle.history.edits)
     start, (y, x) = canvas.anchor_point(), lamp(designer).anchor_px
-    zoom, _ = canvas._frame()
+    zoom, _ = canvas.picture_frame()
     to = (start + QPointF(-zoom, -zoom)).toPoint()
     designer.qtbot.mousePress(canvas, LEFT, pos=start.toPoint())
     designer.qtbot.mouseMove(canvas, to)
@@ -376,7 +376,7 @@ def test_frames_are_added_timed_ordered_and_play_on_the_table(designer, desk):
 
 def test_the_seat_is_dragged_and_the_picture_stands_lower(designer, desk):
     canvas = desk.facts.canvas
-    zoom, _ = canvas._frame()
+    zoom, _ = canvas.picture_frame()
     start = QPoint(canvas.width() - 20, round(canvas.seat_line()))
     end = start - QPoint(0, round(2 * zoom))
     designer.qtbot.mousePress(canvas, LEFT, pos=start)

@@ -137,7 +137,7 @@ def test_a_field_is_told_in_which_region_it_grows(hand):
     assert "no region yet" in sentence.text()
     blank = next(b for b in sentence.blanks() if b.field == "zone")
     assert ("Nave", "Nave") in sentence.choices(blank)
-    next(a for a in sentence._menu(blank, "").actions() if a.text() == "Nave").trigger()
+    next(a for a in sentence.menu_of(blank, "").actions() if a.text() == "Nave").trigger()
     assert hand.handle.data.brush("Reeds").rules == (*before, InZone("Nave"))
     hand.qtbot.mouseClick(rules.rows[-1][1], LEFT)
     assert hand.handle.data.brush("Reeds").rules == before

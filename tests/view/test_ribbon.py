@@ -51,7 +51,7 @@ def test_a_named_mark_brings_the_playhead_back_to_its_moment(painter, monkeypatc
     history.jump(marked - 2)
     click(painter, ribbon.flag_rect(marked))
     assert history.at == marked
-    ribbon._mark(marked, "")
+    ribbon.mark(marked, "")
     assert ribbon.flag_rect(marked) is None
 
 
@@ -101,13 +101,13 @@ def test_ten_thousand_edits_stay_smooth(designer):
     edit = history.edits[-1]
     history.edits[:] = [replace(edit, label=f"Stroke {n % 37}") for n in range(10_000)]
     history.at = 10_000
-    ribbon._follow()
+    ribbon.follow()
     start = time.perf_counter()
-    ribbon._follow()
+    ribbon.follow()
     ribbon.grab()
     took = time.perf_counter() - start
     assert ribbon.chip_rect(9_999).right() <= ribbon.width()
-    assert len(ribbon._chips.seen(ribbon._scroll, ribbon._scroll + 1280)) < 60
+    assert len(ribbon.chips.seen(ribbon.scrolled, ribbon.scrolled + 1280)) < 60
     assert took < 0.1  # of a frame that nobody feels
 
 
@@ -183,5 +183,5 @@ def test_a_point_on_the_ribbon_is_the_chip_that_is_drawn_there(painter):
     for number in range(len(painter.handle.history.edits)):
         rect = ribbon.chip_rect(number)
         at = QPoint(int(rect.center().x()), 15)
-        if 64 < at.x() < ribbon._edge:
-            assert ribbon._number_at(rect.center()) == number
+        if 64 < at.x() < ribbon.edge:
+            assert ribbon.number_at(rect.center()) == number

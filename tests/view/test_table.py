@@ -247,8 +247,8 @@ def test_chunks_drawn_after_edits_equal_a_fresh_drawing(designer):
     designer.hover((22, 30))
     designer.settle(60)
     fresh = Chunks(designer.session.project, designer.room.data)
-    for key, image in chunks._kept.items():
-        assert fresh._draw(key, cells_of(key[0])) == image
+    for key, image in chunks.kept.items():
+        assert fresh.draw(key, cells_of(key[0])) == image
 
 
 def test_the_table_draws_the_very_pixels_of_the_core(designer):

@@ -49,11 +49,11 @@ def test_a_trait_is_set_for_all_marked_slots_as_one_edit(designer, desk):
 
 def test_what_differs_among_slots_is_shown_as_mixed_and_a_click_sets_all(designer, desk):
     desk.view.select(Box((0, 0), (1, 1)))
-    desk.side._flag("walkable")
+    desk.side.set_flag("walkable")
     desk.view.select(Box((0, 0), (1, 3)))
     box = desk.side.flags["walkable"]
     assert box.checkState() == Qt.CheckState.PartiallyChecked
-    desk.side._flag("walkable")
+    desk.side.set_flag("walkable")
     assert box.checkState() == Qt.CheckState.Checked
     assert all(slot_at(sheet(designer), (0, x)).walkable for x in range(3))
 

@@ -374,7 +374,7 @@ def test_a_double_click_in_the_list_plays_the_way_there(hall):
     desk = walks(hall)
     desk.run.play(False)
     reach = shows_reach(hall, desk)
-    row, rect = next((row, rect) for row, rect in desk.live._places() if row.prefab == "Bush")
+    row, rect = next((row, rect) for row, rect in desk.live.places() if row.prefab == "Bush")
     hall.qtbot.mouseDClick(desk.live, LEFT, pos=rect.center().toPoint())
     assert desk.run.replays and desk.run.keys == reach.witness(row.members[0].key)
     hall.qtbot.waitUntil(lambda: desk.run.at == len(desk.run.keys), timeout=8000)

@@ -250,7 +250,7 @@ def test_a_rule_that_never_fires_says_which_hides_it(hand):
     last = len(hand.book.rules)
     hand.desk.work.move(last, 1)
     assert 2 in hand.rules.hidden and hand.rules.hidden[2] == (1,)
-    assert "hidden by 1" in hand.row(2)._told(hand.row(2).rule)[0]
+    assert "hidden by 1" in hand.row(2).told(hand.row(2).rule)[0]
 
 
 def test_rules_are_dragged_by_their_number_to_another_place(hand):
@@ -278,8 +278,8 @@ def test_rules_are_moved_copied_and_deleted_by_keys(hand):
 def test_slots_are_picked_from_the_strip_and_dropped_onto_rules(hand):
     strip = hand.desk.strip
     hand.desk.work.choose(3)
-    tiles = strip._tiles
-    at = next(n for n, ref in enumerate(tiles._refs) if ref == tile(4, 2))
+    tiles = strip.tiles
+    at = next(n for n, ref in enumerate(tiles.refs) if ref == tile(4, 2))
     hand.click(tiles, tiles.rect_of(at).center())
     assert [v.tile for v in hand.book.rules[2].variants][1:] == [tile(4, 2)]
     row = hand.row(2)
@@ -309,7 +309,7 @@ def test_a_wide_card_a_name_and_what_lies_beyond_are_set_beside(hand):
     hand.qtbot.keyClicks(side.name, "north west")
     hand.qtbot.keyClick(side.name, Qt.Key.Key_Return)
     assert hand.book.rules[0].name == "north west"
-    hand.desk._set_beyond("counts as open")
+    hand.desk.set_beyond("counts as open")
     assert hand.book.beyond == "open"
 
 

@@ -275,7 +275,7 @@ def test_a_range_has_two_grips_that_cannot_pass_each_other(designer):
     designer.settle()
     row = designer.window.in_hand.rows["size"]
     assert isinstance(row, SettingRow) and len(row.findChild(Track).values) == 2
-    row.findChild(Track)._set(0, 1.9)
+    row.findChild(Track).set_value(0, 1.9)
     lo, hi = designer.session.project.brushes["Reeds"].size
     assert lo <= hi and hi == 1.9
 
@@ -293,7 +293,7 @@ def test_swatches_show_what_a_brush_lays(designer):
     for name, count in (("Water", 13), ("Stones", 4), ("Lamp", 1), ("Reeds", 2)):
         designer.session.hands.take("left", name)
         designer.settle()
-        assert len(swatches._shown) == count and swatches.isVisibleTo(designer.window.in_hand)
+        assert len(swatches.shown) == count and swatches.isVisibleTo(designer.window.in_hand)
 
 
 def test_a_refused_thing_leads_the_list_at_cursor(designer):
@@ -348,7 +348,7 @@ def test_the_stack_names_and_fades_a_layer(designer, monkeypatch):
     designer.window.stack.rename("ground")
     assert designer.room.data.layers["ground"].info.name == "Soil"
     before = designer.shown((5, 5))
-    designer.window.stack._set("ground", opacity=0.4)
+    designer.window.stack.set_layer("ground", opacity=0.4)
     designer.settle(60)
     assert designer.shown((5, 5)) != before
     assert designer.handle.history.edits[-1].label == "Set Soil"

@@ -95,14 +95,15 @@ class Shelved:
             cache_home() / "rooms" / _digest([project.id, str(store.folder)])[:24]
         )  # fmt: skip
 
-    def _path(self, *key: object) -> Path | None:
+    def path_of(self, *key: object) -> Path | None:
+        """Where the picture of a key lies; None where nothing is kept."""
         if self.folder is None or None in key[:2]:
             return None
         return self.folder / f"{_digest(map(str, key))[:40]}.png"
 
     def read(self, *key: object) -> Rgba | None:
         """The picture of a key, whose first two parts are the prints; None where there is none."""
-        path = self._path(*key)
+        path = self.path_of(*key)
         if path is None:
             return None
         with suppress(TopionError, OSError):
@@ -111,7 +112,7 @@ class Shelved:
 
     def write(self, picture: Rgba, *key: object) -> None:
         """Keep a picture; where there is no place for it, it is made again the next time."""
-        path = self._path(*key)
+        path = self.path_of(*key)
         if path is None:
             return
         aside = path.with_name(f".{uuid4().hex[:12]}")

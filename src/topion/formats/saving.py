@@ -56,7 +56,7 @@ class Staged:
         """Write a file and flush it."""
         path = self.path(name)
         _make_folders(self.at, Path(name).parent)
-        _write_new(path, data)
+        write_new(path, data)
         self.digests[name] = digest_of(data)
 
     def drop(self) -> None:
@@ -82,7 +82,7 @@ class Staged:
                 _flush(self.folder / parent)
             listed = {"rename": self.digests, "remove": sorted(self.gone)}
             pending = self.folder / (PENDING + ASIDE)
-            _write_new(pending, json.dumps(listed).encode())
+            write_new(pending, json.dumps(listed).encode())
             os.replace(pending, self.folder / PENDING)
             self._listed = True
             _flush(self.folder)
@@ -199,7 +199,7 @@ def _make_folders(folder: Path, below: Path) -> None:
         at.mkdir(exist_ok=True)
 
 
-def _write_new(path: Path, data: bytes) -> None:
+def write_new(path: Path, data: bytes) -> None:
     """Write and flush a file; what stands in its place is removed, never followed."""
     if os.path.lexists(path):
         if path.is_dir() and not path.is_symlink():

@@ -37,12 +37,13 @@ class Nearest:
         """
         self._measured += len(places) * len(self)
         if self._tree is None and self._measured <= _FEW:
-            return self._by_pairs(places, own)
-        return self._by_tree(places, own)
+            return self.by_pairs(places, own)
+        return self.by_tree(places, own)
 
-    def _by_pairs(
+    def by_pairs(
         self, places: Positions, own: NDArray[np.intp] | None
     ) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
+        """By measuring every pair: for few."""
         gap = np.sqrt(((places[:, None] - self.points) ** 2).sum(axis=2))
         rows = np.arange(len(places))
         if own is not None:
@@ -51,9 +52,10 @@ class Nearest:
         best = np.argmin(gap, axis=1)
         return gap[rows, best], best
 
-    def _by_tree(
+    def by_tree(
         self, places: Positions, own: NDArray[np.intp] | None
     ) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
+        """By a tree, made once: for many."""
         if self._tree is None:
             self._kept = _two_of_each(self.points)
             self._tree = scipy.spatial.cKDTree(

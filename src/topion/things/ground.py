@@ -38,20 +38,20 @@ class Ground:
 
     @property
     def standing(self) -> Standing:
-        return self._whole.standing
+        return self.whole.standing
 
     @property
     def kept_cells(self) -> Taken:
         """Cells kept by things that want theirs alone."""
-        return self._whole.kept_cells
+        return self.whole.kept_cells
 
     @property
     def taken_cells(self) -> Taken:
         """Cells in which anything stands."""
-        return self._whole.taken_cells
+        return self.whole.taken_cells
 
     @cached_property
-    def _whole(self) -> Whole:
+    def whole(self) -> Whole:
         """Everything that stands in the room, kept and followed from change to change."""
         layers = self.room.bottom_up("things")
         stamp = (
@@ -89,7 +89,7 @@ class Ground:
 
     def _with(self, gone: set[Key], new: list[tuple[Key, Thing]]) -> Ground:
         made = Ground(self.project, self.room)
-        made.__dict__["_whole"] = self._whole.changed(gone, new, self.room.info.axes)
+        made.__dict__["whole"] = self.whole.changed(gone, new, self.room.info.axes)
         return made
 
     @cached_property

@@ -33,6 +33,7 @@ def application() -> QApplication:
     if times != 1.0:
         os.environ.setdefault("QT_SCALE_FACTOR", f"{times:g}")
     sys.setswitchinterval(_GIVES_WAY_S)
+    os.environ.setdefault("QT_NO_GLIB", "1")  # its loop does not tell when it has nothing to do
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Topion")
     return app
@@ -139,7 +140,9 @@ class _Rest(QThread):
 class Start:
     """Shows a window at once and fills it when the core has come."""
 
-    def __init__(self, source: Path | str | None) -> None:
+    def __init__(self, source: Path | str | None, *, alone: bool = False) -> None:
+        """alone : the process is for this window only, whose loop of events is never polled."""
+        self._alone = alone
         gc.disable()  # all that is made while starting stays; looking through it costs a sixth
         self.window: Any = None
         self.shell = QMainWindow()
@@ -173,8 +176,11 @@ class Start:
 
     def _filling(self, opened: Any) -> Iterator[str]:
         from topion.view import style
+        from topion.view.tasks import give_way
         from topion.view.window import Window
 
+        if self._alone:
+            give_way()
         style.use_dark(settings.is_dark())
         style.load_fonts()
         yield "fonts"
@@ -222,7 +228,7 @@ class Start:
 def run(source: Path | str | None = None) -> int:
     """Open the window and stay until it is closed; `source` is a folder, "demo" or nothing."""
     app = application()
-    start = Start(source)
+    start = Start(source, alone=True)
     app.setQuitOnLastWindowClosed(True)
     code = app.exec()
     start.wait()

@@ -58,12 +58,12 @@ class Looks(QFrame):
         self._pictures = LookPictures(self, TILE_PX)
         self._pictures.made.connect(self._repaint)
         self.themes = LookTiles("Themes", self._theme_picture, self._wear_theme)
-        self.tints = LookTiles("Tint maps", self._tint_picture, self._wear_tint)
+        self.tints = LookTiles("Tint maps", self.tint_picture, self._wear_tint)
         self.lights = LookTiles("Lights", self._light_picture, self._use_light)
         self.palette_editor = PaletteEditor(lambda: self.session, self.take_colour, self._ask_gpl)
         self.light_rows = LightRows(lambda: self.session)
-        self._missing = QLabel()
-        self._missing.setWordWrap(True)
+        self.missing = QLabel()
+        self.missing.setWordWrap(True)
         self._lay_out()
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -105,13 +105,13 @@ class Looks(QFrame):
         theme.clicked.connect(lambda: self._theme_menu(theme))
         column.addLayout(_heading("Themes", theme))
         column.addWidget(self.themes)
-        column.addWidget(self._missing)
-        self._map_words = self._words_of_maps()
+        column.addWidget(self.missing)
+        self.map_words = self._words_of_maps()
         self.two_tone = choice_button(
             "two-tone ▾", "Tile sets whose light and dark pixels take tints"
         )
         self.two_tone.clicked.connect(self._two_tone_menu)
-        column.addLayout(_heading("Tint maps", *self._map_words.values(), self.two_tone))
+        column.addLayout(_heading("Tint maps", *self.map_words.values(), self.two_tone))
         column.addWidget(self.tints)
         self._light_part = QWidget()
         light = QVBoxLayout(self._light_part)
@@ -214,7 +214,7 @@ class Looks(QFrame):
         )
         self._light_part.setVisible(info.axes == 3)
         for word in ("copy", "rename", "clear", "remove"):
-            self._map_words[word].setVisible(bool(info.tint))
+            self.map_words[word].setVisible(bool(info.tint))
         self.detail.setText(f"{settings.detail()} detail")
         self.two_tone.setVisible(bool(session.project.tilesets))
         self._show_missing()
@@ -239,9 +239,9 @@ class Looks(QFrame):
             if lost:
                 more = f" and {len(lost) - 5} more" if len(lost) > 5 else ""
                 lines.append(f"{name}: {', '.join(lost[:5])}{more}")
-        self._missing.setText(f"As in the first – {'; '.join(lines)}" if lines else "")
-        self._missing.setVisible(bool(lines))
-        self._missing.setStyleSheet(f"color: {style.name('ochre')}")
+        self.missing.setText(f"As in the first – {'; '.join(lines)}" if lines else "")
+        self.missing.setVisible(bool(lines))
+        self.missing.setStyleSheet(f"color: {style.name('ochre')}")
 
     def _repaint(self) -> None:
         for tiles in (self.themes, self.tints, self.lights):
@@ -250,7 +250,8 @@ class Looks(QFrame):
     def _theme_picture(self, key: object) -> QImage | None:
         return self._pictures.image(look_of(self.session.room)._replace(theme=str(key)))
 
-    def _tint_picture(self, key: object) -> QImage | None:
+    def tint_picture(self, key: object) -> QImage | None:
+        """The room in a tint map, once it is drawn."""
         return self._pictures.image(look_of(self.session.room)._replace(tint=str(key)))
 
     def _light_picture(self, key: object) -> QImage | None:

@@ -218,8 +218,8 @@ class NewBrushCards(QFrame):
         super().__init__(window, Qt.WindowType.Popup)
         self.setObjectName("popup")
         self.ways: list[Way] = []
-        self._pictures: dict[object, QImage | None] = {}
-        self.tiles = LookTiles("New brush", self._pictures.get, self._take, self._tell)
+        self.pictures: dict[object, QImage | None] = {}
+        self.tiles = LookTiles("New brush", self.pictures.get, self._take, self._tell)
         self.told = QLabel()
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 12, 8, 10)
@@ -232,8 +232,8 @@ class NewBrushCards(QFrame):
     def show_ways(self, ways: list[Way], session: Session, button: QWidget) -> None:
         """Show these above a button."""
         self.ways = ways
-        self._pictures.clear()
-        self._pictures.update({n: _picture_of(way, session) for n, way in enumerate(ways)})
+        self.pictures.clear()
+        self.pictures.update({n: _picture_of(way, session) for n, way in enumerate(ways)})
         self.tiles.show_choices([
             Choice(n, way.name, detail=way.needs or way.detail, dim=bool(way.needs))
             for n, way in enumerate(ways)

@@ -28,7 +28,7 @@ from topion.view.table.camera import Camera
 from topion.view.table.chunks import Chunks
 
 _WINDOW = QSize(1280, 800)
-_BESIDE = QSize(468, 240)  # what the panels take of it
+BESIDE = QSize(468, 240)  # what the panels take of it
 
 
 @dataclass
@@ -78,7 +78,7 @@ def warmed(handle: scripting.ProjectHandle, name: str, window: QSize = _WINDOW) 
         return
     mean_colours(handle.data, room.info.theme)
     atlas_of(handle.data, room.info.cell_px, room.info.theme)
-    image = QImage((window - _BESIDE).expandedTo(QSize(1, 1)), QImage.Format.Format_RGB32)
+    image = QImage((window - BESIDE).expandedTo(QSize(1, 1)), QImage.Format.Format_RGB32)
     camera, chunks = Camera(cell_px=room.info.cell_px), Chunks(handle.data, room, _is_ready)
     camera.show_room(room.info.size, QRectF(image.rect()))
     painter = QPainter(image)

@@ -8,7 +8,15 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from typing import Any
 
-from PyQt6.QtCore import QEventLoop, QObject, Qt, QThread, QTimer, pyqtSignal
+from PyQt6.QtCore import (
+    QAbstractEventDispatcher,
+    QEventLoop,
+    QObject,
+    Qt,
+    QThread,
+    QTimer,
+    pyqtSignal,
+)
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QApplication,
@@ -35,15 +43,25 @@ _QUIET = threading.Event()
 _QUIET.set()
 
 
+def give_way() -> None:
+    """From now on threads wait at their next step while the window has anything to do: each time
+    it comes back from Qt to Python, one that counts would hold it up for a millisecond."""
+    dispatcher = QAbstractEventDispatcher.instance()
+    if dispatcher is not None:
+        dispatcher.awake.connect(_QUIET.clear)
+        dispatcher.aboutToBlock.connect(_QUIET.set)
+
+
 @contextmanager
 def drawing() -> Iterator[None]:
-    """While it lasts, threads wait at their next step: with one that counts, the window would
-    get its turn a millisecond late, hundreds of times in one picture.  Decorates, too."""
+    """While it lasts, threads wait at their next step.  Decorates, too."""
+    was_quiet = _QUIET.is_set()
     _QUIET.clear()
     try:
         yield
     finally:
-        _QUIET.set()
+        if was_quiet:
+            _QUIET.set()
 
 
 class Worker(QThread):

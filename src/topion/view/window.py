@@ -22,10 +22,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from topion.errors import TopionError
 from topion.scripting import ProjectHandle
 from topion.view import settings, style
 from topion.view.arrange.panel import ArrangePanel
+from topion.view.beside import Beside
 from topion.view.bringing import Bringing
 from topion.view.clipboard import Clipboard
 from topion.view.commands import Commands
@@ -59,7 +59,7 @@ from topion.view.tasks import Task, run_task, wait_for_all
 from topion.view.team.compare_panel import ComparePanel
 from topion.view.team.conflict_bar import ConflictBar
 from topion.view.trust import Trust
-from topion.view.walk.walk_desk import WalkDesk
+from topion.view.trying import Trying
 from topion.view.window_commands import HOME_COMMANDS, window_commands
 
 _ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
@@ -69,6 +69,12 @@ _AWAY_MS = 120  # without the keys, until held ones count as let go
 
 class Window(QMainWindow):
     """One project in one window.  Signals: none; all goes through the session."""
+
+    session: Session
+    desks: Desks
+    files: Files
+    homing: Homing
+    trying: Trying
 
     def __init__(
         self, handle: ProjectHandle, keeper: Keeper | None = None, *, at_once: bool = True
@@ -102,7 +108,7 @@ class Window(QMainWindow):
         self.commands.add(extension_commands(self))
         yield "commands"
         self.planning = Planning(self, self.desks, self.surveying, self.files,
-                                 self.walk_in)  # fmt: skip
+                                 self.trying.walk_in)  # fmt: skip
         self.overlays = Overlays(self, self.pages, self.commands, self.desks, self.homing)
         self._connect()
         yield "overlays"
@@ -178,6 +184,7 @@ class Window(QMainWindow):
 
     def _helpers(self, handle: ProjectHandle) -> Iterator[str]:
         """What carries out the commands."""
+        self.beside, self.trying = Beside(self), Trying(self)
         self.sources = SheetSources(handle)
         self.saves = Saves(self, self)
         self.trust = Trust(self, self, self.top_bar.care)
@@ -224,7 +231,6 @@ class Window(QMainWindow):
             button.clicked.connect(lambda _, c=self.commands[command]: c.does())
             self._keyed.append((button, command, text))
         self.tell_keys()
-        self.surveying.changed.connect(self._show_count)
         self.sources.found.connect(self._offer_sheet)
 
     @property
@@ -418,9 +424,8 @@ class Window(QMainWindow):
         """Drop the stroke in progress, leave a desk, or pick nothing."""
         if self.at_tables.drop_stroke():
             return
-        if isinstance(self.desks.desk, WalkDesk):
-            self._leave_walk()
-        elif not self.desks.close_desk() and not self.session.curves.drop_points():
+        left = self.trying.leave() or self.desks.close_desk()
+        if not left and not self.session.curves.drop_points():
             self.session.picked.pick(None)
 
     def add_layer(self) -> None:
@@ -437,55 +442,16 @@ class Window(QMainWindow):
         self.looks.toggle()
 
     def show_survey(self) -> None:
-        """The list of findings beside the table, in the place of the hands; or away with it."""
-        shown = not self.survey.isVisible()
-        if shown and self.desks.desk is not None:
-            self.desks.close_desk()
-        self._show_at_right(self.survey if shown else self.right)
-        if shown:
-            self.survey.list.setFocus()
-        else:
-            self.to_table()
-        self._show_count()
+        """The list of findings in the place of the hands, or away with it."""
+        self.beside.turn_survey()
 
     def show_arrange(self) -> None:
         """Arrange what is picked by expressions, in the place of the hands; or away with it."""
-        shown = not self.arrange.isVisible()
-        if shown and self.desks.desk is not None:
-            self.desks.close_desk()
-        self._show_at_right(self.arrange if shown else self.right)
-        if shown:
-            self.session.gestures.use("lasso")
-            row = next(iter(self.arrange.rows.values()), None)
-            (row.field if row is not None else self.arrange).setFocus()
-        else:
-            self.to_table()
-        self._show_count()
+        self.beside.turn_arrange()
 
     def show_compare(self) -> None:
         """Another version over this one, in the place of the hands; or away with it."""
-        shown = not self.compare.isVisible()
-        if shown and self.desks.desk is not None:
-            self.desks.close_desk()
-        self._show_at_right(self.compare if shown else self.right)
-        if shown:
-            self.compare.saved.setFocus()
-        else:
-            self.to_table()
-        self._show_count()
-
-    def _show_at_right(self, panel: QWidget) -> None:
-        if panel is not self.compare:
-            self.compare.leave()
-        for other in (self.right, self.survey, self.arrange, self.compare):
-            other.setVisible(other is panel)
-
-    def _show_count(self) -> None:
-        count, shown = self.surveying.count, self.survey.isVisible()
-        self.top_bar.survey.setText(f"Survey {count}" if count else "Survey")
-        colour = style.name("on_ink" if shown else "buoy" if count else "ink")
-        ground = f" background: {style.name('ink')};" if shown else ""
-        self.top_bar.survey.setStyleSheet(f"QPushButton {{ color: {colour};{ground} }}")
+        self.beside.turn_compare()
 
     def show_sheets(self) -> None:
         """The desk of the tile sets, or bring one in where there is none."""
@@ -500,39 +466,7 @@ class Window(QMainWindow):
 
     def walk(self, *, here: bool = False) -> None:
         """Try the room: from where it starts, or from the cell under the pointer."""
-        session = self.session
-        if not session.has_room:
-            return
-        self.walk_in(session.room_name, session.cursor if here else None)
-
-    def walk_in(self, room: str, cell: tuple[int, ...] | None = None) -> None:
-        """Try a room: from where it starts, or from a cell."""
-        session = self.session
-        if not session.reads_room(room):
-            return
-        try:
-            desk = WalkDesk(session, room, cell)
-        except TopionError as problem:
-            self.say(str(problem))
-            return
-        self.desks.show_desk(desk)
-        desk.look_as(self.tables)
-        for signal in (desk.bar.left, desk.bar.done):
-            signal.disconnect()
-            signal.connect(self._leave_walk)
-        desk.tables.shown.setFocus()
-        desk.run.play()
-
-    def _leave_walk(self) -> None:
-        """Back to painting, at the cell of the figure."""
-        desk = self.desks.desk
-        if not isinstance(desk, WalkDesk):
-            return
-        room, cell = desk.run.now.room, desk.cell
-        self.desks.close_desk()
-        if room != self.session.room_name and room in self.session.project.rooms:
-            self.session.open_room(room)
-        self.centre_on(cell)
+        self.trying.walk(here=here)
 
     def show_plan(self) -> None:
         """The plan of the world, or away with it."""
@@ -565,7 +499,7 @@ class Window(QMainWindow):
         self.top_bar.refresh()
         self.in_hand.refresh()
         self.rack.rebuild()
-        self._show_count()
+        self.beside.show_count()
         self.homing.dress()
         self.overlays.dress()
         self.update()

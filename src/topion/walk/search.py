@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from heapq import heappop, heappush
+from time import perf_counter
 from typing import NamedTuple
 
 from topion.walk.holding import Body, Holding, Run
@@ -28,7 +29,7 @@ MOST_MOMENTS = 400_000
 MOST_EPOCHS = 24  # how often what the figure did may change the room in another way
 _HOP = 24  # ticks from one moment to the next, rather too many: so it goes straight there
 _MOST_DETOURS = 800  # moments on known ground that an epoch goes on from
-_HEARD_EVERY = 8  # moments
+_HEARD_EVERY_S = 0.004  # often, as it gives way there to whoever waits
 # parts of a cell that a moment must lead farther, to be gone on from: in the air, on the ground, up
 _SMALL, _LARGE, _IN_SPACE = (6, 24, 4), (4, 24, 3), (1, 4, 2)
 _SMALL_CELLS = 1024  # of a flat room that is searched more finely
@@ -104,6 +105,7 @@ class Search:
     ) -> None:  # fmt: skip
         """until_met : stop once all places that count were met.  sought : or that one."""
         self.strides, self._hear, self.begun = strides, hear, begun
+        self._silent_until = 0.0
         self.stage = begun.world.stage(begun.room)
         self.hold = Holding(begun, strides)
         self._scripts = Scripts(self.hold)
@@ -275,7 +277,7 @@ class Search:
         self.ways += [(moment, epoch.first) for moment, epoch in self._entries if epoch.first >= 0]
 
     def _go_on(self, epoch: Epoch) -> None:
-        done, moments = 0, self.moments
+        moments = self.moments
         while epoch.open and not epoch.over and len(moments.bodies) < MOST_MOMENTS:
             _, moment, farther = heappop(epoch.open)
             body = moments.bodies[moment]
@@ -283,11 +285,16 @@ class Search:
                 continue
             for script in self._scripts.of(body, epoch.near, epoch.meanwhile.moves, farther):
                 self._try(moment, epoch, body, script)
+                if self._hear is not None:
+                    self._tell(self._hear)
             if self._sought == set():
                 return
-            done += 1
-            if self._hear is not None and done % _HEARD_EVERY == 0:
-                self._hear(f"{len(moments.bodies)} places")
+
+    def _tell(self, hear: Hear) -> None:
+        """Say how far it is, now and then."""
+        if perf_counter() >= self._silent_until:
+            hear(f"{len(self.moments.bodies)} places")
+            self._silent_until = perf_counter() + _HEARD_EVERY_S
 
     def _is_known(self, epoch: Epoch, body: Body) -> bool:
         """Whether it leads only to what former epochs know, and to nothing that is wanted."""

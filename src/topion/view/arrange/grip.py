@@ -33,7 +33,7 @@ class PreviewGrip:
     def draw(self, painter: QPainter, looks: Any) -> None:
         """Its frame, with a knob at each corner."""
         self._looks = looks
-        frame = self._frame()
+        frame = self.frame()
         if frame is None:
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -48,7 +48,7 @@ class PreviewGrip:
             painter.drawRect(QRectF(corner.x() - 4, corner.y() - 4, 8, 8))
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
-    def _frame(self) -> QRectF | None:
+    def frame(self) -> QRectF | None:
         """Round where all of them come to stand, as it is seen."""
         found = self.work.found
         if found is None or self.work.session.preview is None or self._looks is None:
@@ -62,7 +62,7 @@ class PreviewGrip:
 
     def at(self, point: QPointF) -> Literal["", "move", "scale"]:
         """What a press there would do."""
-        frame = self._frame()
+        frame = self.frame()
         if frame is None:
             return ""
         if any(np.hypot(c.x() - point.x(), c.y() - point.y()) <= _KNOB_PX

@@ -42,7 +42,7 @@ class HeatMap(QWidget):
         self._name = ""
         self._room: QImage | None = None
         self._over: QImage | None = None
-        self._asking: Worker | None = None
+        self.asking: Worker | None = None
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(60)
@@ -65,8 +65,8 @@ class HeatMap(QWidget):
     def stop(self) -> None:
         """Nobody waits any longer."""
         self._soon.stop()
-        if self._asking is not None:
-            self._asking.let_go()
+        if self.asking is not None:
+            self.asking.let_go()
 
     def _ask(self) -> None:
         session = self.session
@@ -74,8 +74,8 @@ class HeatMap(QWidget):
             self.found = self._room = None
             self.changed.emit()
             return
-        if self._asking is not None:
-            self._asking.let_go()
+        if self.asking is not None:
+            self.asking.let_go()
         frozen, room = session.project.frozen(), session.room_name
         name, box = self._name, _part(session.room)
         size = (max(1, self.height()), max(1, self.width()))
@@ -83,12 +83,12 @@ class HeatMap(QWidget):
         def work(step: Step) -> tuple[Box, Heat, np.ndarray]:
             return box, *_asked(frozen, frozen.room(room), name, box, size)
 
-        self._asking = Worker(work, "Asking the rules")
-        self._asking.finished.connect(self._show)
-        self._asking.begin()
+        self.asking = Worker(work, "Asking the rules")
+        self.asking.finished.connect(self._show)
+        self.asking.begin()
 
     def _show(self) -> None:
-        worker = self._asking
+        worker = self.asking
         if worker is None or worker.result is None:
             return
         self.box, self.found, picture = worker.result

@@ -53,7 +53,7 @@ class PrefabCanvas(QWidget):
 
     # --- places ---------------------------------------------------------------------------
 
-    def _frame(self) -> tuple[float, QPointF]:
+    def picture_frame(self) -> tuple[float, QPointF]:
         """Screen px a pixel, and where the anchor is seen: all of picture and cells fits."""
         prefab = self.prefab
         assert prefab is not None
@@ -72,7 +72,7 @@ class PrefabCanvas(QWidget):
     def cell_rect(self, row: int, column: int) -> QRectF:
         """Where a cell of the footprint is seen."""
         assert self.prefab is not None
-        zoom, origin = self._frame()
+        zoom, origin = self.picture_frame()
         side = self.cell_px * zoom
         rows, seat = len(self.prefab.footprint), (len(self.prefab.footprint[0]) - 1) // 2
         return QRectF(origin.x() - side / 2 + (column - seat) * side,
@@ -80,7 +80,7 @@ class PrefabCanvas(QWidget):
 
     def anchor_point(self) -> QPointF:
         """Where the anchor is seen."""
-        zoom, origin = self._frame()
+        zoom, origin = self.picture_frame()
         if self.prefab is None:
             return origin
         at = self._anchor or self.prefab.anchor_px
@@ -97,7 +97,7 @@ class PrefabCanvas(QWidget):
         prefab = self.prefab
         if prefab is None:
             return
-        zoom, origin = self._frame()
+        zoom, origin = self.picture_frame()
         self._paint_cells(painter, prefab)
         y, x = prefab.foot_px
         high, wide = prefab.picture.size_px
@@ -133,14 +133,14 @@ class PrefabCanvas(QWidget):
     def point_at(self, px: tuple[int, int]) -> QPointF:
         """Where a pixel of the picture is seen."""
         assert self.prefab is not None
-        zoom, origin = self._frame()
+        zoom, origin = self.picture_frame()
         y, x = self.prefab.foot_px
         return origin + QPointF((px[1] + 0.5 - x) * zoom, (px[0] + 0.5 - y) * zoom)
 
     def _pixel(self, point: QPointF) -> tuple[int, int]:
         """The pixel that is seen there, within the picture."""
         assert self.prefab is not None
-        zoom, origin = self._frame()
+        zoom, origin = self.picture_frame()
         (high, wide), (y, x) = self.prefab.picture.size_px, self.prefab.foot_px
         away = (point - origin) / zoom
         row, column = int(y + away.y() // 1), int(x + away.x() // 1)
@@ -210,7 +210,7 @@ class PrefabCanvas(QWidget):
 
     def seat_line(self) -> float:
         """The height on the screen at which it stands on the ground."""
-        zoom, origin = self._frame()
+        zoom, origin = self.picture_frame()
         if self._below is None or self.prefab is None:
             return origin.y()
         return origin.y() + (self.prefab.below_px - self._below) * zoom
@@ -272,7 +272,7 @@ class PrefabCanvas(QWidget):
             self.update()
             return
         if self._below is not None:
-            zoom, origin = self._frame()
+            zoom, origin = self.picture_frame()
             by = round((event.position().y() - origin.y()) / zoom)
             self._below = max(-MOST_BELOW, min(MOST_BELOW, self.prefab.below_px - by))
             self.update()
@@ -281,7 +281,7 @@ class PrefabCanvas(QWidget):
             near = (event.position() - self.anchor_point()).manhattanLength() <= 2 * _NEAR
             self.setCursor(Qt.CursorShape.SizeAllCursor if near else Qt.CursorShape.ArrowCursor)
             return
-        zoom, origin = self._frame()
+        zoom, origin = self.picture_frame()
         away = (event.position() - origin) / zoom
         y, x = self.prefab.foot_px
         high, wide = self.prefab.picture.size_px

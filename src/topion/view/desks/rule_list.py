@@ -145,12 +145,12 @@ class RuleRow(QWidget):
         name = painter.fontMetrics().elidedText(rule.name, elide, wide)
         painter.drawText(QRectF(left, 24, wide, 18), name)
         painter.setFont(style.font(12))
-        told, colour = self._told(rule)
+        told, colour = self.told(rule)
         painter.setPen(style.ink(colour))
         flags = Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
         painter.drawText(QRectF(left, 42, wide, 34), int(flags), told)
 
-    def _told(self, rule: Rule) -> tuple[str, str]:
+    def told(self, rule: Rule) -> tuple[str, str]:
         """How it holds, or why it cannot fire, or how near it came."""
         if not rule.on:
             return "off", "soft"

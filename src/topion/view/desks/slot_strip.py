@@ -36,7 +36,7 @@ class SlotStrip(QWidget):
         self.search.setPlaceholderText("⌕ name or tag")
         self.search.setAccessibleName("Find a slot")
         self.search.setFixedWidth(120)
-        self.search.textChanged.connect(lambda _: self._tiles.show_tiles(self._wanted()))
+        self.search.textChanged.connect(lambda _: self.tiles.show_tiles(self._wanted()))
         head = QHBoxLayout()
         head.setContentsMargins(12, 0, 12, 0)
         title = QLabel(f"Slots · click one to lay it, or drag it onto {onto}")
@@ -44,14 +44,14 @@ class SlotStrip(QWidget):
         title.setStyleSheet(f"color: {style.name('soft')}")
         for part in (title, self.search, self.sets):
             head.addWidget(part, 1 if part is title else 0)
-        self._tiles = _Tiles(self)
+        self.tiles = _Tiles(self)
         self._scroll = QScrollArea()
-        self._scroll.setWidget(self._tiles)
+        self._scroll.setWidget(self.tiles)
         self._scroll.setWidgetResizable(True)
         self._scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self._tiles.setObjectName("slots")
-        self._tiles.setStyleSheet("#slots { background: transparent; }")
+        self.tiles.setObjectName("slots")
+        self.tiles.setStyleSheet("#slots { background: transparent; }")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 6, 0, 4)
         layout.setSpacing(4)
@@ -69,7 +69,7 @@ class SlotStrip(QWidget):
         """Show the slots of that tile set."""
         if name in self._names():
             self.sets.setCurrentText(name)
-            self._tiles.show_tiles(self._wanted())
+            self.tiles.show_tiles(self._wanted())
 
     def _names(self) -> list[str]:
         return [_BLOCKS] if self.deep else list(self.session.project.tilesets)
@@ -83,7 +83,7 @@ class SlotStrip(QWidget):
             self.sets.addItems(names)
             if now in names:
                 self.sets.setCurrentText(now)
-        self._tiles.show_tiles(self._wanted())
+        self.tiles.show_tiles(self._wanted())
 
     def _wanted(self) -> list[TileRef]:
         """The slots that the letters of the search are in."""
@@ -114,7 +114,7 @@ class _Tiles(QWidget):
     def __init__(self, strip: SlotStrip) -> None:
         super().__init__()
         self._strip = strip
-        self._refs: list[TileRef] = []
+        self.refs: list[TileRef] = []
         self._pixmaps: dict[TileRef, object] = {}
         self._stamp: object = None
         self._pressed: tuple[QPointF, TileRef] | None = None
@@ -128,7 +128,7 @@ class _Tiles(QWidget):
         if stamp != self._stamp:
             self._pixmaps.clear()
             self._stamp = stamp
-        self._refs = refs
+        self.refs = refs
         self.setMinimumWidth(12 + -(-len(refs) // _ROWS) * _PITCH)
         self.update()
 
@@ -144,7 +144,7 @@ class _Tiles(QWidget):
         painter = QPainter(self)
         project = self._strip.session.project
         seen = event.rect() if event is not None else self.rect()
-        for number, ref in enumerate(self._refs):
+        for number, ref in enumerate(self.refs):
             rect = self.rect_of(number)
             if not rect.toRect().intersects(seen):
                 continue
@@ -159,11 +159,11 @@ class _Tiles(QWidget):
     def _at(self, point: QPointF) -> int:
         column, row = int((point.x() - 12) // _PITCH), int(point.y() // _PITCH)
         number = column * _ROWS + row
-        return number if 0 <= row < _ROWS and 0 <= number < len(self._refs) else -1
+        return number if 0 <= row < _ROWS and 0 <= number < len(self.refs) else -1
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and (number := self._at(event.position())) >= 0:
-            self._pressed = event.position(), self._refs[number]
+            self._pressed = event.position(), self.refs[number]
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._pressed is not None:
@@ -176,14 +176,14 @@ class _Tiles(QWidget):
             return
         if self._pressed is None:
             number = self._at(event.position())
-            self.setToolTip(self._refs[number].slot if number >= 0 else "")
+            self.setToolTip(self.refs[number].slot if number >= 0 else "")
             return
         start, ref = self._pressed
         if (event.position() - start).manhattanLength() >= 10:
             self._pressed = None
             drag = QDrag(self)
             drag.setMimeData(mime_of(ref))
-            drag.setPixmap(self.grab(self.rect_of(self._refs.index(ref)).toRect()))
+            drag.setPixmap(self.grab(self.rect_of(self.refs.index(ref)).toRect()))
             drag.exec(Qt.DropAction.CopyAction)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -192,11 +192,11 @@ class _Tiles(QWidget):
         key = Qt.Key(event.key())
         step = {Qt.Key.Key_Left: -_ROWS, Qt.Key.Key_Right: _ROWS, Qt.Key.Key_Up: -1,
                 Qt.Key.Key_Down: 1}.get(key)  # fmt: skip
-        if step is not None and self._refs:
-            self._chosen = max(0, min(len(self._refs) - 1, self._chosen + step))
+        if step is not None and self.refs:
+            self._chosen = max(0, min(len(self.refs) - 1, self._chosen + step))
             self.update()
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self._refs:
-            self._strip.picked.emit(self._refs[self._chosen])
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self.refs:
+            self._strip.picked.emit(self.refs[self._chosen])
         else:
             event.ignore()
 

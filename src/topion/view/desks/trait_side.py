@@ -74,7 +74,7 @@ class TraitSide(QWidget):
         for number, (field, (words, tip)) in enumerate(FLAGS.items()):
             box = QCheckBox(words)
             box.setToolTip(tip)
-            box.clicked.connect(lambda on, f=field: self._flag(f))
+            box.clicked.connect(lambda on, f=field: self.set_flag(f))
             self.flags[field] = box
             flags.addWidget(box, number // 2, number % 2)
         self.column.addLayout(flags)
@@ -164,7 +164,8 @@ class TraitSide(QWidget):
 
     # --- setting --------------------------------------------------------------------------
 
-    def _flag(self, field: str) -> None:
+    def set_flag(self, field: str) -> None:
+        """Set a trait of all that is marked, or take it away where all have it."""
         values = {bool(getattr(item, field)) for item in self.items()}
         if values:
             self.set_all(**{field: len(values) > 1 or not values.pop()})

@@ -175,7 +175,7 @@ class WeaveDesk(QWidget):
         self.right = self._choice(grid, "Right button", "What the right button does on the scrap",
                                   self._set_right)  # fmt: skip
         self.beyond = self._choice(grid, "Beyond the room’s edge", "What cells that are not in the "
-                                   "room count as", self._set_beyond)  # fmt: skip
+                                   "room count as", self.set_beyond)  # fmt: skip
         self.joins = QPushButton()
         self.joins.setObjectName("plain")
         self.joins.setAccessibleName("Also joins to")
@@ -286,7 +286,8 @@ class WeaveDesk(QWidget):
         self.ground.session.hands.take("right", lift if name == _LIFTS else name)
         self.ground.session.hands.show("left")
 
-    def _set_beyond(self, text: str) -> None:
+    def set_beyond(self, text: str) -> None:
+        """What counts beyond the edge of the room, in the words of the choice."""
         counts: Literal["same", "open"] = "open" if text.endswith("open") else "same"
         self.work.set_book(replace(self.work.book, beyond=counts), f"beyond the room {counts}")
 

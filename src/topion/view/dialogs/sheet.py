@@ -88,12 +88,7 @@ class SheetDialog(QDialog):
         spin.setFixedWidth(70)
         return spin
 
-    def _build_form(self) -> None:
-        height, width = self.sheet.size_px
-        title = QLabel(self.path.name)
-        title.setFont(style.font(16, bold=True))
-        facts = QLabel(f"{width} × {height} px")
-        facts.setStyleSheet(f"color: {style.name('soft')}")
+    def _fields(self) -> QFormLayout:
         tile = QHBoxLayout()
         tile.addWidget(self.tile_w)
         tile.addWidget(QLabel("×"))
@@ -107,6 +102,15 @@ class SheetDialog(QDialog):
         form.addRow("Tile, px", tile)
         form.addRow("Margin", self.margin)
         form.addRow("Spacing", self.spacing)
+        return form
+
+    def _build_form(self) -> None:
+        height, width = self.sheet.size_px
+        title = QLabel(self.path.name)
+        title.setFont(style.font(16, bold=True))
+        facts = QLabel(f"{width} × {height} px")
+        facts.setStyleSheet(f"color: {style.name('soft')}")
+        form = self._fields()
         self.told = QLabel()
         self.told.setWordWrap(True)
         self.cards = CutCards(self.sheet, self.proposed)

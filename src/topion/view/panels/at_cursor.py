@@ -193,7 +193,7 @@ class AtCursor(QWidget):
         if event is not None:
             number = self._at(event.position().y())
             if 0 <= number < len(self.items) and self.items[number].layer:
-                self._pick(self.items[number])
+                self.pick(self.items[number])
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         """The desk of what lies there."""
@@ -216,9 +216,9 @@ class AtCursor(QWidget):
             return
         chosen = self.session.picked.lying
         at = self.items.index(chosen) + step if chosen in self.items else 0
-        self._pick(self.items[at % len(self.items)])
+        self.pick(self.items[at % len(self.items)])
 
-    def _pick(self, item: Lying) -> None:
+    def pick(self, item: Lying) -> None:
         """Pick that; a piece or a curve is picked with the lasso, so that it can be pulled."""
         if item.piece is not None or item.curve is not None:
             self.session.gestures.use("lasso")

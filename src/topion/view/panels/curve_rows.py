@@ -176,7 +176,7 @@ class CurveRows(QWidget):
 
     def _row(self, brush: CurveBrush, setting: Setting) -> SettingRow | MixRows:
         row: SettingRow | MixRows
-        put = partial(self._put, setting.name)
+        put = partial(self.put, setting.name)
         if setting.form == "mix":
             row = MixRows(setting, self.session, put)
         else:
@@ -189,7 +189,8 @@ class CurveRows(QWidget):
         self._body.addWidget(row)
         return row
 
-    def _put(self, name: str, value: Value) -> None:
+    def put(self, name: str, value: Value) -> None:
+        """Set a field of the fill of the curve that is picked."""
         first = self.session.curves.first()
         if first is None:
             return

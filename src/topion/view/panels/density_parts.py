@@ -54,7 +54,7 @@ class DensityParts(QWidget):
 
     def __init__(self, session: Session, put: Callable[[Parts], object]) -> None:
         super().__init__()
-        self.session, self._put = session, put
+        self.session, self.put = session, put
         self.parts: Parts = ()
         self.rows: list[tuple[Shade, RuleSentence, QPushButton]] = []
         self.more = choice_button("+ layer ▾", "One more layer over the painted density")
@@ -106,7 +106,7 @@ class DensityParts(QWidget):
         eye = choice_button("on", "Whether this layer counts")
         eye.clicked.connect(lambda _: self._toggle(number))
         gone = choice_button("×", "Without this layer")
-        gone.clicked.connect(lambda _: self._change(number, ()))
+        gone.clicked.connect(lambda _: self.change(number, ()))
         sides = QVBoxLayout()
         sides.setSpacing(0)
         for button in (eye, gone):
@@ -132,7 +132,7 @@ class DensityParts(QWidget):
         """The kinds of layers that can be added."""
         menu = QMenu(self)
         for words, make in NEW_PARTS.items():
-            menu.addAction(words, lambda m=make: self._put((*self.parts, m())))
+            menu.addAction(words, lambda m=make: self.put((*self.parts, m())))
         menu.addAction("a picture …", self.ask_picture)
         return menu
 
@@ -149,22 +149,23 @@ class DensityParts(QWidget):
         except TopionError as problem:
             self.session.said.emit(str(problem))
             return
-        self._put((*self.parts, part))
+        self.put((*self.parts, part))
 
     def _toggle(self, number: int) -> None:
         part = self.parts[number]
         if isinstance(part, DensityKind):
-            self._change(number, (replace(part, on=not part.on),))
+            self.change(number, (replace(part, on=not part.on),))
 
     def _set(self, number: int, field: str, value: Any) -> None:
         values: dict[str, Any] = {field: value}
         try:
-            self._change(number, (replace(self.parts[number], **values),))
+            self.change(number, (replace(self.parts[number], **values),))
         except TopionError as problem:
             self.session.said.emit(str(problem))
 
-    def _change(self, number: int, new: Parts) -> None:
-        self._put((*self.parts[:number], *new, *self.parts[number + 1 :]))
+    def change(self, number: int, new: Parts) -> None:
+        """Other parts in place of one."""
+        self.put((*self.parts[:number], *new, *self.parts[number + 1 :]))
 
 
 class Shade(QWidget):

@@ -77,6 +77,11 @@ class InHand(QWidget):
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(12, 0, 12, 4)
         self._layout.setSpacing(2)
+        self._make_head()
+        self._make_body()
+        self.use(session)
+
+    def _make_head(self) -> None:
         self.head = QWidget()
         above = QVBoxLayout(self.head)
         above.setContentsMargins(12, 6, 12, 0)
@@ -98,10 +103,13 @@ class InHand(QWidget):
         head.addWidget(self.desk)
         above.addLayout(head)
         above.addWidget(self._summary)
-        self.warm = WarmStrip(session)
+        self.warm = WarmStrip(self.session)
         above.addWidget(self.warm)
         self.tally = TallyBar()
         above.addWidget(self.tally)
+
+    def _make_body(self) -> None:
+        session = self.session
         self.shows = FieldShows(session)
         self._layout.addWidget(self.shows)
         self._body = QVBoxLayout()
@@ -122,7 +130,6 @@ class InHand(QWidget):
         self.swatches = Swatches()
         self._layout.addWidget(self.swatches)
         self._layout.addStretch(1)
-        self.use(session)
 
     def use(self, session: Session) -> None:
         """Work on another session."""

@@ -33,7 +33,7 @@ class LogicRows(QWidget):
         self.session = session
         self.role = choice_button("", "What it is while the room is walked")
         self.role.clicked.connect(lambda _: self._ask_role())
-        self.sentence = RuleSentence(lambda: self.session.project, self._set_role_field)
+        self.sentence = RuleSentence(lambda: self.session.project, self.set_role_field)
         self.sentence.more_choices = self._door_choices
         self.counts = choice_button("", "Whether it counts for clearing its room")
         self.counts.clicked.connect(lambda _: self._next_counts())
@@ -91,7 +91,8 @@ class LogicRows(QWidget):
         """Give the picked things a role of their own; None for that of their prefab."""
         self.session.try_(set_role, self.session.room_name, self.things(), role)
 
-    def _set_role_field(self, field: str, value: Any) -> None:
+    def set_role_field(self, field: str, value: Any) -> None:
+        """Set a field of the role of what is picked."""
         first = next(iter(self.things().values()))
         role: Any = role_of(self.session.project, first)
         try:
@@ -120,7 +121,7 @@ class LogicRows(QWidget):
         if field != "door" or not isinstance(role, Door) or role.room not in session.project.rooms:
             return None
         here = (session.room_name, next(iter(self.things())))
-        found: Choices = [("where that room starts", partial(self._set_role_field, "door", 0))]
+        found: Choices = [("where that room starts", partial(self.set_role_field, "door", 0))]
         for door in doors_of(session.project, role.room).doors:
             there = (door.room, Pick(door.layer, door.number))
             words = f"{door.prefab} at {cell_told(door.cell)}"

@@ -84,7 +84,7 @@ class MixRows(QWidget):
             weight = number_field(f"Weight of {part.prefab}", 40)
             weight.editingFinished.connect(partial(self._type, number))
             gone = choice_button("×", f"Without {part.prefab}")
-            gone.clicked.connect(lambda _, n=number: self._change(n, ()))
+            gone.clicked.connect(lambda _, n=number: self.change(n, ()))
             row = QWidget()
             line = QHBoxLayout(row)
             line.setContentsMargins(0, 0, 0, 0)
@@ -95,7 +95,7 @@ class MixRows(QWidget):
                 more = choice_button("⋯", f"Spacing, size, turn and strays of {part.prefab}")
                 details = SownDetails(part, partial(self._set, number))
                 details.setVisible(number in self._open)
-                more.clicked.connect(partial(self._fold, number, details))
+                more.clicked.connect(partial(self.fold, number, details))
                 line.addWidget(more)
                 self.details.append(details)
             line.addWidget(gone)
@@ -104,7 +104,7 @@ class MixRows(QWidget):
                 self._list.addWidget(self.details[-1])
             self.rows.append((name, weight, gone))
 
-    def _fold(self, number: int, details: QWidget, _: bool = False) -> None:
+    def fold(self, number: int, details: QWidget, _: bool = False) -> None:
         """Show or hide the details of one."""
         self._open ^= {number}
         details.setVisible(number in self._open)
@@ -129,7 +129,7 @@ class MixRows(QWidget):
     def _set(self, number: int, field: str, value: Any) -> None:
         parts = self.parts or ()
         try:
-            self._change(number, (replace(parts[number], **{field: value}),))
+            self.change(number, (replace(parts[number], **{field: value}),))
         except TopionError as problem:
             self.session.said.emit(str(problem))
 
@@ -143,7 +143,8 @@ class MixRows(QWidget):
         except ValueError:
             edit.setText(f"{parts[number].weight:g}")
 
-    def _change(self, number: int, new: tuple[Any, ...]) -> None:
+    def change(self, number: int, new: tuple[Any, ...]) -> None:
+        """Other parts in place of one."""
         parts = self.parts or ()
         self._put((*parts[:number], *new, *parts[number + 1 :]))
 

@@ -47,9 +47,9 @@ class PickedPanel(QWidget):
         whole.addWidget(self.tabs)
         self._title = QLabel()
         self._title.setFont(style.font(16, bold=True))
-        self._what = QLabel()
-        self._what.setWordWrap(True)
-        self._what.setContentsMargins(0, 0, 0, 6)
+        self.what = QLabel()
+        self.what.setWordWrap(True)
+        self.what.setContentsMargins(0, 0, 0, 6)
         self.desk = QPushButton("desk ›")
         self.desk.setObjectName("plain")
         self.desk.setAccessibleName("Open the desk of what is picked")
@@ -59,7 +59,7 @@ class PickedPanel(QWidget):
         head.addWidget(self._title, 1)
         head.addWidget(self.desk)
         whole.addLayout(head)
-        whole.addWidget(self._what)
+        whole.addWidget(self.what)
         self.sizes = [number_field(f"Size {axis}") for axis in ("width", "height", "levels")]
         self.places = [number_field(f"At {axis}") for axis in ("x", "y", "z")]
         self.order = number_field("Order, 1 is the nearest")
@@ -168,8 +168,8 @@ class PickedPanel(QWidget):
         brush = shape_of(self.session.project, piece)
         layer = self.session.room.layers[pick.layer]
         self._title.setText(piece.brush)
-        self._what.setText(f"{self.pieces.words(piece)} · on {layer.info.name}")
-        self._what.setStyleSheet(f"color: {style.name('soft')}")
+        self.what.setText(f"{self.pieces.words(piece)} · on {layer.info.name}")
+        self.what.setStyleSheet(f"color: {style.name('soft')}")
         box, axes = piece.box, len(piece.points[0])
         for n, (size, at) in enumerate(zip(self.sizes, self.places, strict=True)):
             for edit in (size, at):
@@ -210,8 +210,8 @@ class PickedPanel(QWidget):
             layer_names = [self.session.room.layers[i].info.name for i in picking.layers()]
             title, what = "Area of cells", f"of {', '.join(layer_names) or 'no layer'}"
         self._title.setText(title)
-        self._what.setText(what)
-        self._what.setStyleSheet(f"color: {style.name('soft')}")
+        self.what.setText(what)
+        self.what.setStyleSheet(f"color: {style.name('soft')}")
         self._clear_rest()
 
     def _clear_rest(self) -> None:

@@ -43,9 +43,9 @@ class Ribbon(QWidget):
         self.setAccessibleName("Strokes")
         self.setMouseTracking(True)
         self.filter = Filter()
-        self._chips = Chips()
+        self.chips = Chips()
         self._widths: dict[str, float] = {}
-        self._scroll = 0.0
+        self.scrolled = 0.0
         self.peek = EditPeek(self)
         self.filter_button = self._button(
             "Which strokes are shown: of all rooms and brushes, or some"
@@ -67,9 +67,9 @@ class Ribbon(QWidget):
         self.session = session
         self.filter = Filter()
         session.slice_s = settings.slice_s()
-        session.changed.connect(lambda _: self._follow())
-        session.room_changed.connect(self._follow)
-        self._follow()
+        session.changed.connect(lambda _: self.follow())
+        session.room_changed.connect(self.follow)
+        self.follow()
 
     def sizeHint(self) -> QSize:
         return QSize(600, _HEIGHT)
@@ -78,21 +78,21 @@ class Ribbon(QWidget):
 
     def chip_rect(self, number: int) -> QRectF | None:
         """Where the chip of the Edit with that number, from 0, is seen; None if it is not shown."""
-        numbers = self._chips.numbers
+        numbers = self.chips.numbers
         place = int(np.searchsorted(numbers, number))
         shown = place < len(numbers) and numbers[place] == number
         return self._rect(place) if shown else None
 
     def flag_rect(self, at: int) -> QRectF | None:
         """Where the mark behind so many Edits is seen."""
-        for known, left, wide, _ in self._chips.flags:
+        for known, left, wide, _ in self.chips.flags:
             if known == at:
-                return QRectF(_LEFT - self._scroll + left, 4, wide, 22)
+                return QRectF(_LEFT - self.scrolled + left, 4, wide, 22)
         return None
 
     def _rect(self, place: int) -> QRectF:
-        left, right = self._chips.left[place], self._chips.right[place]
-        return QRectF(_LEFT - self._scroll + left, 5, right - left, 20)
+        left, right = self.chips.left[place], self.chips.right[place]
+        return QRectF(_LEFT - self.scrolled + left, 5, right - left, 20)
 
     def _wide(self, text: str) -> float:
         found = self._widths.get(text)
@@ -103,14 +103,16 @@ class Ribbon(QWidget):
 
     def _lay_out(self) -> None:
         history, wanted = self.session.handle.history, self.filter
-        self._chips = Chips.laid_out(history.edits, history.at, history.marks, self._wide, wanted)
+        self.chips = Chips.laid_out(history.edits, history.at, history.marks, self._wide, wanted)
 
-    def _follow(self) -> None:
+    def follow(self) -> None:
         """Lay the chips out anew, and keep the playhead in view."""
         self._lay_out()
         room = max(80, self.width() - _LEFT - _RIGHT)
-        playhead, total = self._chips.playhead, self._chips.total
-        self._scroll = max(0.0, min(playhead - room * 0.85, total - room)) if playhead > room else 0
+        playhead, total = self.chips.playhead, self.chips.total
+        self.scrolled = (
+            max(0.0, min(playhead - room * 0.85, total - room)) if playhead > room else 0
+        )
         history = self.session.handle.history
         self.setAccessibleDescription(
             f"{history.at} of {len(history.edits)} strokes on"
@@ -129,11 +131,11 @@ class Ribbon(QWidget):
             button.adjustSize()
             x -= button.width()
             button.move(x, (_HEIGHT - button.height()) // 2)
-        self._edge = float(x - 6)
+        self.edge = float(x - 6)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        self._follow()
+        self.follow()
 
     # --- painting -------------------------------------------------------------------------
 
@@ -143,9 +145,9 @@ class Ribbon(QWidget):
         painter.fillRect(self.rect(), style.ink("panel"))
         painter.setPen(style.ink("line"))
         painter.drawLine(0, 0, self.width(), 0)
-        history, chips = self.session.handle.history, self._chips
-        painter.setClipRect(QRectF(_LEFT - 4, 0, self._edge - _LEFT + 4, _HEIGHT))
-        off = self._scroll
+        history, chips = self.session.handle.history, self.chips
+        painter.setClipRect(QRectF(_LEFT - 4, 0, self.edge - _LEFT + 4, _HEIGHT))
+        off = self.scrolled
         painter.setFont(style.font(12))
         for place in chips.seen(off - 8, off + self.width()):
             number = int(chips.numbers[place])
@@ -154,7 +156,7 @@ class Ribbon(QWidget):
                 self._paint_chip(painter, self._rect(place), history.edits[number], on)
         for at, _, _, name in chips.flags:
             rect = self.flag_rect(at)
-            if rect is not None and rect.right() > 0 and rect.left() < self._edge:
+            if rect is not None and rect.right() > 0 and rect.left() < self.edge:
                 _paint_flag(painter, rect, name)
         x = _LEFT - off + chips.playhead
         painter.fillRect(QRectF(x + 2, 3, 3, 24), style.ink("buoy"))
@@ -181,30 +183,31 @@ class Ribbon(QWidget):
 
     # --- pointer and keys -----------------------------------------------------------------
 
-    def _number_at(self, point: QPointF) -> int | None:
-        if not _LEFT - 4 <= point.x() < self._edge:
+    def number_at(self, point: QPointF) -> int | None:
+        """The Edit whose chip is at a point."""
+        if not _LEFT - 4 <= point.x() < self.edge:
             return None
-        place = self._chips.at(point.x() - _LEFT + self._scroll)
-        return None if place is None else int(self._chips.numbers[place])
+        place = self.chips.at(point.x() - _LEFT + self.scrolled)
+        return None if place is None else int(self.chips.numbers[place])
 
     def _flag_at(self, point: QPointF) -> tuple[int, str] | None:
-        return self._chips.flag_at(point.x() - _LEFT + self._scroll)
+        return self.chips.flag_at(point.x() - _LEFT + self.scrolled)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or event.button() != Qt.MouseButton.LeftButton:
             return
-        flag, number = self._flag_at(event.position()), self._number_at(event.position())
+        flag, number = self._flag_at(event.position()), self.number_at(event.position())
         if number is not None:
             self.session.jump(number + 1)
         elif flag is not None:
             self.session.jump(flag[0])
-        elif len(self._chips.left) and event.position().x() < self._rect(0).left():
-            self.session.jump(int(self._chips.numbers[0]))
+        elif len(self.chips.left) and event.position().x() < self._rect(0).left():
+            self.session.jump(int(self.chips.numbers[0]))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        number, edits = self._number_at(event.position()), self.session.handle.history.edits
+        number, edits = self.number_at(event.position()), self.session.handle.history.edits
         flag = self._flag_at(event.position())
         self.setToolTip(f"{flag[1]}: click to go there" if flag else "")
         if number is None or number >= len(edits):
@@ -222,7 +225,7 @@ class Ribbon(QWidget):
         if event is None:
             return
         point = QPointF(event.pos())
-        number, flag = self._number_at(point), self._flag_at(point)
+        number, flag = self.number_at(point), self._flag_at(point)
         menu = QMenu(self)
         if number is not None:
             menu.addAction("Mark the moment after it…", lambda: self.ask_mark(number + 1))
@@ -231,7 +234,7 @@ class Ribbon(QWidget):
             menu.addAction(f"Only {label}", lambda: self.show_only(Filter(label=label)))
         elif flag is not None:
             menu.addAction("Rename mark…", lambda: self.ask_mark(flag[0]))
-            menu.addAction("Take the mark away", lambda: self._mark(flag[0], ""))
+            menu.addAction("Take the mark away", lambda: self.mark(flag[0], ""))
         else:
             menu.addAction("Mark this moment…", lambda: self.ask_mark())
         menu.exec(event.globalPos())
@@ -244,16 +247,17 @@ class Ribbon(QWidget):
         name, ok = QInputDialog.getText(self, "Mark a moment", "Name, such as “before the flood”",
                                         text=old)  # fmt: skip
         if ok and name.strip():
-            self._mark(place, name.strip()[:60])
+            self.mark(place, name.strip()[:60])
 
-    def _mark(self, at: int, name: str) -> None:
+    def mark(self, at: int, name: str) -> None:
+        """Name the moment after so many Edits; no name takes the mark away."""
         self.session.handle.history.mark(at, name)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is not None:
             steps = event.angleDelta().y() or event.angleDelta().x()
-            most = max(0.0, self._chips.total - self.width() + _LEFT + _RIGHT)
-            self._scroll = min(most, max(0.0, self._scroll - steps))
+            most = max(0.0, self.chips.total - self.width() + _LEFT + _RIGHT)
+            self.scrolled = min(most, max(0.0, self.scrolled - steps))
             self.peek.away()
             self.update()
 
@@ -271,7 +275,7 @@ class Ribbon(QWidget):
     def show_only(self, wanted: Filter) -> None:
         """Show the Edits of a room or a brush, or all."""
         self.filter = wanted
-        self._follow()
+        self.follow()
 
     def _show_filters(self) -> None:
         menu, session = QMenu(self), self.session

@@ -91,9 +91,9 @@ class Track(QWidget):
 
     def _pull(self, x: float) -> None:
         if self._grip is not None:
-            self._set(self._grip, self._value(x))
+            self.set_value(self._grip, self._value(x))
 
-    def _set(self, grip: int, value: float) -> None:
+    def set_value(self, grip: int, value: float) -> None:
         values = list(self.values)
         values[grip] = value
         values.sort()
@@ -112,7 +112,7 @@ class Track(QWidget):
         coarse = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         value = self.values[-1] + step * coarse * self.setting.step
         value = min(self.setting.hi, max(self.setting.lo, round(value, 6)))
-        self._set(len(self.values) - 1, value)
+        self.set_value(len(self.values) - 1, value)
         self.let_go.emit()
 
 

@@ -37,7 +37,7 @@ class RuleSentence(QLabel):
 
     def __init__(self, project: Callable[[], Project], put: Put) -> None:
         super().__init__()
-        self._project, self._put = project, put
+        self._project, self.put = project, put
         self.rule: Formed | None = None
         # what else a blank can be, by its field; None for nothing else
         self.more_choices: Callable[[str], Choices | None] = lambda _: None
@@ -79,35 +79,35 @@ class RuleSentence(QLabel):
             menu.popup(QCursor.pos())
             return
         if blank.asks == "switch":
-            self._put(field, not now)
+            self.put(field, not now)
         elif blank.asks in ("number", "words", "points"):
             text = f"{now:g}" if blank.asks == "number" else words_for(replace(blank, none=""), now)
             self.typed = Typed(self, text, lambda said: self._typed(blank, said))
             self.typed.open_at(QCursor.pos())
         else:
-            self._menu(blank, now).popup(QCursor.pos())
+            self.menu_of(blank, now).popup(QCursor.pos())
 
     def _typed(self, blank: Blank, text: str) -> None:
         if blank.asks == "words":
-            self._put(blank.field, words_of(text))
+            self.put(blank.field, words_of(text))
             return
         try:
             if blank.asks == "points":
-                self._put(blank.field, points_of(text))
+                self.put(blank.field, points_of(text))
                 return
             value = float(text.replace(",", "."))
         except ValueError:
             return
         value = min(blank.highest, max(blank.lowest, value))
-        self._put(blank.field, round(value) if blank.whole else value)
+        self.put(blank.field, round(value) if blank.whole else value)
 
-    def _menu(self, blank: Blank, now: Any) -> QMenu:
+    def menu_of(self, blank: Blank, now: Any) -> QMenu:
         """The values to choose from."""
         menu = QMenu(self)
         many = blank.asks == "materials"
         for value, words in self.choices(blank):
             new = _toggled(now, value) if many else value
-            action = menu.addAction(words, lambda v=new: self._put(blank.field, v))
+            action = menu.addAction(words, lambda v=new: self.put(blank.field, v))
             if action is not None:
                 action.setCheckable(True)
                 action.setChecked(value in now if many else value == now)

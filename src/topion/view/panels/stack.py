@@ -225,7 +225,8 @@ class Stack(QWidget):
                 return layer_id
         return None
 
-    def _set(self, layer_id: str, **changes: object) -> None:
+    def set_layer(self, layer_id: str, **changes: object) -> None:
+        """Change settings of a layer."""
         self.session.try_(set_layer, self.session.room_name, layer_id, **changes)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -239,7 +240,7 @@ class Stack(QWidget):
         if self.eye_rect(layer_id).contains(point):
             self.session.try_(show_layer, self.session.room_name, layer_id, not info.shown)
         elif self.lock_rect(layer_id).contains(point):
-            self._set(layer_id, locked=not info.locked)
+            self.set_layer(layer_id, locked=not info.locked)
         else:
             self._dragged, self._pressed_y, self._drag_y = layer_id, point.y(), point.y()
             self.session.picked.work_on(layer_id)
@@ -295,7 +296,7 @@ class Stack(QWidget):
         old = self.session.room.layer(layer_id).info.name
         name, ok = QInputDialog.getText(self, "Rename layer", "Name", text=old)
         if ok and name.strip():
-            self._set(layer_id, name=name.strip())
+            self.set_layer(layer_id, name=name.strip())
 
     def show_add_menu(self) -> None:
         """Ask which kind of layer to add."""
@@ -325,12 +326,15 @@ class Stack(QWidget):
             lambda: self.session.try_(show_layer, self.session.room_name, layer_id, not info.shown),
         )
         menu.addAction(
-            "Unlock" if info.locked else "Lock", lambda: self._set(layer_id, locked=not info.locked)
+            "Unlock" if info.locked else "Lock",
+            lambda: self.set_layer(layer_id, locked=not info.locked),
         )
         opacity = menu.addMenu("Opacity")
         for share in (1.0, 0.75, 0.5, 0.25):
             if opacity is not None:
-                opacity.addAction(f"{share:.0%}", lambda s=share: self._set(layer_id, opacity=s))
+                opacity.addAction(
+                    f"{share:.0%}", lambda s=share: self.set_layer(layer_id, opacity=s)
+                )
                 opacity.setToolTipsVisible(True)
         menu.addSeparator()
         fill_layer_menu(menu, self.session, layer_id, self)

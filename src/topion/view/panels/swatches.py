@@ -57,15 +57,15 @@ class Swatches(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._shown: list[Swatch] = []
+        self.shown: list[Swatch] = []
         self.setAccessibleName("What it lays")
 
     def show_brush(self, project: Project, brush: BrushKind, theme: str = "") -> None:
         """Show what a brush lays."""
-        self._shown = swatches_of(project, brush, theme)
-        self.setVisible(bool(self._shown))
-        self.setFixedHeight(_TOP + _PITCH * -(-len(self._shown) // self._columns()) + 6)
-        self.setAccessibleDescription("; ".join(s.tip.split("\n")[0] for s in self._shown))
+        self.shown = swatches_of(project, brush, theme)
+        self.setVisible(bool(self.shown))
+        self.setFixedHeight(_TOP + _PITCH * -(-len(self.shown) // self._columns()) + 6)
+        self.setAccessibleDescription("; ".join(s.tip.split("\n")[0] for s in self.shown))
         self.update()
 
     def _columns(self) -> int:
@@ -83,7 +83,7 @@ class Swatches(QWidget):
         painter.setPen(style.ink("soft"))
         painter.setFont(style.heading())
         painter.drawText(QRectF(0, 4, self.width(), 16), "What it lays")
-        for number, swatch in enumerate(self._shown):
+        for number, swatch in enumerate(self.shown):
             rect = self._rect(number)
             painter.fillRect(rect, style.ink("panel2"))
             size = swatch.picture.size().scaled(_SIDE, _SIDE, Qt.AspectRatioMode.KeepAspectRatio)
@@ -95,7 +95,7 @@ class Swatches(QWidget):
 
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent):
-            for number, swatch in enumerate(self._shown):
+            for number, swatch in enumerate(self.shown):
                 if self._rect(number).contains(event.pos().toPointF()):
                     QToolTip.showText(event.globalPos(), swatch.tip, self)
                     return True

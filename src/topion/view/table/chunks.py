@@ -36,11 +36,11 @@ class Chunks:
     def __init__(self, project: Project, room: Room, has: Has = always) -> None:
         """has : see `composed`."""
         self.project, self.room, self._has = project, room, has
-        self._kept: OrderedDict[Key, QImage] = OrderedDict()
+        self.kept: OrderedDict[Key, QImage] = OrderedDict()
         self._animated: set[Key] = set()
         self._moving: dict[Key, set[str]] = {}  # prefabs with frames that stand there
         self._old: set[Key] = set()  # kept, but their animation has moved on
-        self._stale: dict[Key, Box] = {}  # kept, but some of their cells changed
+        self.stale: dict[Key, Box] = {}  # kept, but some of their cells changed
 
     def side_for(self, camera: Camera) -> int:
         """The whole px a cell is drawn at for this zoom."""
@@ -61,11 +61,11 @@ class Chunks:
         for key in keys:
             box = self._box(key[1], key[2], cells)
             target = camera.rect_of(box.lo[0], box.lo[1], box.hi[0], box.hi[1])
-            image = self._kept.get(key)
+            image = self.kept.get(key)
             if image is None:
                 self._stand_in(painter, target, key, cells)
             else:
-                self._kept.move_to_end(key)
+                self.kept.move_to_end(key)
                 painter.drawImage(target, image, QRectF(image.rect()))
         return complete
 
@@ -73,10 +73,10 @@ class Chunks:
         """Draw chunks that are not there, as long as the frame allows; False if some are left."""
         until = time.perf_counter() + _BUDGET_S
         for key in keys:
-            if key not in self._kept or key in self._stale:
+            if key not in self.kept or key in self.stale:
                 if time.perf_counter() > until:
                     return False
-                if key in self._kept:
+                if key in self.kept:
                     self._patch(key, cells)
                 elif not self._draw_until(key, cells, until):
                     return False
@@ -89,13 +89,13 @@ class Chunks:
         for _ in sown_ahead(self.project, self.room, box, max(1, round(side)), self._has):
             if time.perf_counter() > until:
                 return False
-        self._draw(key, cells)
+        self.draw(key, cells)
         return True
 
     def _patch(self, key: Key, cells: int) -> None:
         """Draw only the cells of a kept chunk that changed."""
         side, row, column = key
-        box, part, image = self._box(row, column, cells), self._stale.pop(key), self._kept[key]
+        box, part, image = self._box(row, column, cells), self.stale.pop(key), self.kept[key]
         px = round(side)
         fresh = composed(self.project, self.room, part, px, self._has)
         painter = QPainter(image)
@@ -135,7 +135,8 @@ class Chunks:
         box = Box((row * cells, column * cells), ((row + 1) * cells, (column + 1) * cells))
         return box.clipped(self.room.box)
 
-    def _draw(self, key: Key, cells: int) -> QImage:
+    def draw(self, key: Key, cells: int) -> QImage:
+        """Draw a chunk and keep it."""
         side, row, column = key
         box = self._box(row, column, cells)
         image = composed(self.project, self.room, box, max(1, round(side)), self._has)
@@ -145,14 +146,14 @@ class Chunks:
                 max(1, round(box.shape[0] * side)),
                 transformMode=Qt.TransformationMode.SmoothTransformation,
             )
-        self._kept[key] = image
+        self.kept[key] = image
         self._old.discard(key)
-        self._stale.pop(key, None)
-        while len(self._kept) > _MOST_CHUNKS:
-            old, _ = self._kept.popitem(last=False)
+        self.stale.pop(key, None)
+        while len(self.kept) > _MOST_CHUNKS:
+            old, _ = self.kept.popitem(last=False)
             self._animated.discard(old)
             self._old.discard(old)
-            self._stale.pop(old, None)
+            self.stale.pop(old, None)
         self._note_animated(key, box)
         return image
 
@@ -179,7 +180,7 @@ class Chunks:
     def _stand_in(self, painter: QPainter, target: QRectF, key: Key, cells: int) -> None:
         """Until a chunk is drawn, show a kept one of another size that covers its middle."""
         side, row, column = key
-        for (other, r, c), image in reversed(self._kept.items()):
+        for (other, r, c), image in reversed(self.kept.items()):
             if other == side:
                 continue
             wide = cells_of(other)
@@ -198,31 +199,31 @@ class Chunks:
     def forget(self, box: Box | None) -> None:
         """Draw anew what shows any of these cells, or everything."""
         if box is None:
-            self._kept.clear()
+            self.kept.clear()
             self._animated.clear()
             self._old.clear()
-            self._stale.clear()
+            self.stale.clear()
             return
         reach = overhang_cells(self.project, self.room) + 2
         touched = box.grown(reach)
-        for key in list(self._kept):
+        for key in list(self.kept):
             side, row, column = key
             own = self._box(row, column, cells_of(side))
             if own.meets(touched):
                 part = own.clipped(touched)
-                known = self._stale.get(key)
+                known = self.stale.get(key)
                 part = part if known is None else part.union(known)
                 if side >= 1 and part.size * 2 < own.size:
-                    self._stale[key] = part
+                    self.stale[key] = part
                     continue
-                del self._kept[key]
+                del self.kept[key]
                 self._animated.discard(key)
                 self._old.discard(key)
-                self._stale.pop(key, None)
+                self.stale.pop(key, None)
 
     def renew(self) -> None:
         """Draw all anew, as time allows; until then the old pictures serve."""
-        self._old |= set(self._kept)
+        self._old |= set(self.kept)
 
     def show_time(self, time_ms: float, camera: Camera) -> bool:
         """Move animated tiles and things on; True if anything in view has to be drawn anew."""
@@ -235,6 +236,6 @@ class Chunks:
         if names := set_time(self.project, time_ms):
             kept = self._moving.items()
             moved |= {key for key, there in kept if key[0] == side and there & names}
-        moved &= set(self._kept)
+        moved &= set(self.kept)
         self._old |= moved
         return bool(moved)

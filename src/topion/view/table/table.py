@@ -282,7 +282,16 @@ class Table(Strokes, QWidget):
             return
         painter.setClipRect(view)
         self._refresh_ghost()
-        if not self.chunks.paint(painter, self.camera, view):
+        self._paint_room(painter, view)
+        self._paint_lines(painter, view)
+        self._paint_picked(painter, view)
+        painter.setClipping(False)
+        if self.rulers:
+            overlay.draw_rulers(painter, self.camera, self.session, self.rect())
+
+    def _paint_room(self, painter: QPainter, view: QRectF) -> None:
+        """The room, what the hand would lay, and what is shown of fields and regions."""
+        if self.chunks is not None and not self.chunks.paint(painter, self.camera, view):
             QTimer.singleShot(0, self.update)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.picked_marks.draw_lights(painter)
@@ -292,12 +301,18 @@ class Table(Strokes, QWidget):
         if self.session.field_shows != "nothing":
             draw_field(painter, self.session, self.ghost, self.camera, self._view_box())
         self._paint_free(painter)
+
+    def _paint_lines(self, painter: QPainter, view: QRectF) -> None:
+        """The grid, the edges of the room, and mirrors."""
         overlay.draw_grid(painter, self.camera, self.session.room, view)
         overlay.draw_room_edge(painter, self.camera, self.session.room)
         self.edges.draw(painter)
         if self.ghost.grown is not None:
             overlay.draw_new_edge(painter, self.camera, self.ghost.grown)
         overlay.draw_mirrors(painter, self.camera, self.session)
+
+    def _paint_picked(self, painter: QPainter, view: QRectF) -> None:
+        """Marks of what stands there and is picked, and what is said at the pointer."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.session.over is None:
             draw_roles(painter, self.session, self._view_box(), self._middle_of, self.camera.px)
@@ -319,9 +334,6 @@ class Table(Strokes, QWidget):
         if self.ghost.edit is not None and self.hover is not None:
             draw_notes(painter, self.hover + QPointF(14, 14), self._notes(self.ghost.edit))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        painter.setClipping(False)
-        if self.rulers:
-            overlay.draw_rulers(painter, self.camera, self.session, self.rect())
 
     def _middle_of(self, thing: Thing) -> QPointF:
         """Where the middle of the cell of a thing is seen."""

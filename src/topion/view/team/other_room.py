@@ -40,7 +40,7 @@ class OtherRoom:
         self.room: Room | None = None
         self._name = ""
         self._chunks: Chunks | None = None
-        self._solid: tuple[Eye, QImage] | None = None
+        self.solid: tuple[Eye, QImage] | None = None
         self._worker: Worker | None = None
         self._wanted: Eye | None = None
         self._finder: Worker | None = None
@@ -53,7 +53,7 @@ class OtherRoom:
         session = self.session
         name = session.room_name if session.has_room else ""
         if name != self._name or self.room is None:
-            self._name, self._chunks, self._solid = name, None, None
+            self._name, self._chunks, self.solid = name, None, None
             known = self.project.rooms.get(name)
             alike = known is not None and known.info.axes == session.room.info.axes
             self.room = known if alike else None
@@ -127,9 +127,9 @@ class OtherRoom:
 
     def _draw_solid(self, painter: QPainter, eye: Eye, left: QRectF) -> None:
         """The latest picture of it; one from where the eye is now is made on a thread."""
-        if self._solid is not None:
-            painter.drawImage(QPointF(0, 0), self._solid[1])
-        if self._solid is None or self._solid[0] != eye:
+        if self.solid is not None:
+            painter.drawImage(QPointF(0, 0), self.solid[1])
+        if self.solid is None or self.solid[0] != eye:
             self._wanted = eye
             self._begin()
 
@@ -150,7 +150,7 @@ class OtherRoom:
         if worker is None or worker.result is None:
             return
         eye, rgba = worker.result
-        self._solid = eye, image_of(rgba)
+        self.solid = eye, image_of(rgba)
         self._update()
         if self._wanted != eye:
             self._begin()

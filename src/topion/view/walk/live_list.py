@@ -79,7 +79,7 @@ class LiveList(QWidget):
 
     # --- drawing --------------------------------------------------------------------------
 
-    def _places(self) -> Iterator[tuple[Row, QRectF]]:
+    def places(self) -> Iterator[tuple[Row, QRectF]]:
         """Each row that is seen, with where; the name of a layer stands above its first, and below
         one that is open each of its things."""
         top, layer = 26.0, ""
@@ -124,7 +124,7 @@ class LiveList(QWidget):
                          f"{live} live")  # fmt: skip
         layer, seen = "", 0
         several = len({row.layer for row in self.rows()}) > 1
-        for number, (row, rect) in enumerate(self._places()):
+        for number, (row, rect) in enumerate(self.places()):
             if several and row.layer != layer:
                 layer = row.layer
                 self._head(painter, rect.top() - _HEAD + 4, layer)
@@ -231,7 +231,7 @@ class LiveList(QWidget):
 
     def _at(self, point: QPointF) -> tuple[int, tuple[Row, Member] | None]:
         """The row there and its number, and the thing of it."""
-        for number, (row, rect) in enumerate(self._places()):
+        for number, (row, rect) in enumerate(self.places()):
             if rect.contains(point):
                 return number, (row, self._member_at(row, rect, point.y()))
         return -1, None
