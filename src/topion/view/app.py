@@ -41,10 +41,13 @@ def application() -> QApplication:
 
 def dress_for_desktop() -> None:
     """Tell the desktop which of its entries this is, and show our icon; after the first paint, as
-    a picture of curves takes its time."""
+    a picture of curves takes its time.  Dialogs of the desktop would run a loop of their own."""
     from importlib.resources import files
 
+    from PyQt6.QtCore import Qt
     from PyQt6.QtGui import QIcon
+
+    QApplication.setAttribute(Qt.ApplicationAttribute.AA_DontUseNativeDialogs)
 
     QApplication.setDesktopFileName(APP_ID)
     QApplication.setWindowIcon(QIcon(str(files("topion.desktop") / f"{APP_ID}.svg")))
