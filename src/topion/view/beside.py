@@ -34,8 +34,8 @@ class Beheld(Protocol):
 class Beside(QObject):
     """Shows one of them at a time; each command shows its panel, or puts it away again."""
 
-    def __init__(self, window: Beheld) -> None:
-        super().__init__()
+    def __init__(self, window: Beheld, parent: QObject) -> None:
+        super().__init__(parent)
         self._window = window
         window.surveying.changed.connect(self.show_count)
 

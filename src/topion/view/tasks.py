@@ -10,6 +10,7 @@ from typing import Any
 
 from PyQt6.QtCore import (
     QAbstractEventDispatcher,
+    QAbstractNativeEventFilter,
     QEventLoop,
     QObject,
     Qt,
@@ -43,11 +44,23 @@ _QUIET = threading.Event()
 _QUIET.set()
 
 
+class _Stirs(QAbstractNativeEventFilter):
+    """Hears of keys and the mouse before anything is done about them."""
+
+    def nativeEventFilter(self, kind: object, message: object) -> tuple[bool, Any]:
+        _QUIET.clear()
+        return False, 0
+
+
+_STIRS = _Stirs()
+
+
 def give_way() -> None:
     """From now on threads wait at their next step while the window has anything to do: each time
     it comes back from Qt to Python, one that counts would hold it up for a millisecond."""
-    dispatcher = QAbstractEventDispatcher.instance()
-    if dispatcher is not None:
+    app, dispatcher = QApplication.instance(), QAbstractEventDispatcher.instance()
+    if app is not None and dispatcher is not None:
+        app.installNativeEventFilter(_STIRS)
         dispatcher.awake.connect(_QUIET.clear)
         dispatcher.aboutToBlock.connect(_QUIET.set)
 

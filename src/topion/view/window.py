@@ -184,7 +184,7 @@ class Window(QMainWindow):
 
     def _helpers(self, handle: ProjectHandle) -> Iterator[str]:
         """What carries out the commands."""
-        self.beside, self.trying = Beside(self), Trying(self)
+        self.beside, self.trying = Beside(self, self), Trying(self)
         self.sources = SheetSources(handle)
         self.saves = Saves(self, self)
         self.trust = Trust(self, self, self.top_bar.care)
