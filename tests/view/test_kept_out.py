@@ -68,8 +68,7 @@ def test_where_it_asks_the_answer_decides(hand, monkeypatch, answer):
     keeps(hand, "asked")
     button = QMessageBox.StandardButton[answer]
     asked = []
-    monkeypatch.setattr(QMessageBox, "question",
-                        lambda _, __, text: asked.append(text) or button)  # fmt: skip
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: asked.append(box.text()) or button)
     hand.stroke((5, 8))
     assert asked == ["It keeps cell 8, 5 of Yard. Lay it there all the same?"]
     assert (hand.material((5, 8)) == "Brick") == (answer == "Yes")
@@ -100,7 +99,7 @@ def test_what_was_let_in_once_is_not_asked_about_at_each_step_of_a_slider(hand, 
     keeps(hand, "asked")
     asked = []
     yes = QMessageBox.StandardButton.Yes
-    monkeypatch.setattr(QMessageBox, "question", lambda _, __, text: asked.append(text) or yes)
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: asked.append(box.text()) or yes)
     hand.stroke((6, 7), (6, 9))
     brush = hand.handle.data.brush("Brick")
     for nib in (3, 5, 7):
