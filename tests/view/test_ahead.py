@@ -1,7 +1,5 @@
 """What takes long the first time is made on a thread, and shown when it is there."""
 
-import time
-
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QDialog
@@ -11,7 +9,7 @@ from topion.things.sowing import tables_ready
 from topion.view.opening import BESIDE, warmed
 from topion.view.table.camera import Camera
 from topion.view.table.chunks import Chunks
-from topion.view.tasks import Worker, drawing, run_task, wait_for_all
+from topion.view.tasks import Worker, run_task, wait_for_all
 
 
 def test_a_field_of_another_seed_is_drawn_when_its_tables_are_made(designer):
@@ -80,18 +78,6 @@ def test_dialogs_wait_while_long_work_is_done(designer):
              designer.window.say)  # fmt: skip
     assert seen == [False, None] and dialog.isEnabled()
     dialog.close()
-
-
-def test_threads_wait_at_their_next_step_while_the_window_draws(designer):
-    steps = []
-    worker = Worker(lambda step: [steps.append(step(str(n))) for n in range(10**9)], "Counting")
-    with drawing():
-        worker.begin()
-        time.sleep(0.08)  # less than it waits at most
-        assert len(steps) == 0
-    designer.qtbot.waitUntil(lambda: len(steps) > 100, timeout=3000)
-    worker.let_go()
-    wait_for_all()
 
 
 def test_a_room_is_drawn_before_the_window_that_shows_it(designer, monkeypatch):

@@ -60,9 +60,7 @@ class Store:
 
 
 STORE: Kept[Store] = Kept()
-_TABLES: Kept[dict[str, tuple[object, Any]]] = (
-    Kept()
-)  # of a project, what its tables are written as
+_TABLES: Kept[dict[str, tuple[object, Any]]] = Kept()  # by name, and what each is written as
 
 
 def store_of(project: Project) -> Store | None:

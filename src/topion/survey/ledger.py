@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
 from topion import progress
@@ -13,7 +13,6 @@ from topion.survey.finding import Finding
 
 CHECKS: list[Check] = []
 _UNREAD = "room cannot be read"
-Step = Callable[[str], None]
 _Answer = tuple[object, tuple[Finding, ...]]  # a stamp of all it depends on, and what was found
 
 
@@ -44,13 +43,11 @@ class Ledger:
         asked = self.asked if self.stamps == stamps else {}
         return [name for name in rooms if asked.get(name) != rooms.revision(name)]
 
-    def bring_up_to_date(
-        self, project: Project, step: Step | None = None, *, slow: bool = True
-    ) -> None:
+    def bring_up_to_date(self, project: Project, *, slow: bool = True) -> None:
         """Ask all checks whose answer may be another one; rooms not in use are read in passing.
 
-        `step` hears the name of each room and may raise to stop; what was found stays.  Without
-        `slow`, what those that take long said before holds until they are asked.
+        Whoever hears its steps may raise to stop; what was found stays.  Without `slow`, what
+        those that take long said before holds until they are asked.
         """
         stamps = _stamps(project)
         stale = self._stale_rooms(project, stamps)
@@ -59,20 +56,17 @@ class Ledger:
         for late in (False, True) if slow else (False,):
             for check in CHECKS:
                 if isinstance(check, LibraryCheck) and check.slow == late:
-                    self._ask_library(project, check, step)
+                    self._ask_library(project, check)
             for name in stale:
-                if step is not None:
-                    step(name)
                 self._ask_about(project, name, late)
         if slow:
             self.asked.update((name, project.rooms.revision(name)) for name in stale)
 
-    def _ask_library(self, project: Project, check: LibraryCheck, step: Step | None) -> None:
+    def _ask_library(self, project: Project, check: LibraryCheck) -> None:
         off = check.is_off(project)
         known, stamp = self.library.get(_key(check)), None if off else check.stamp(project)
         if known is None or known[0] != stamp:
-            if step is not None:
-                step(check.name)
+            progress.step(check.name)
             found = () if off else _named(check, check.findings(project))
             self.library[_key(check)] = (stamp, found)
 
@@ -159,8 +153,8 @@ def _answers(
         return {_key(first[0]): (first[1], unsound), **{_key(c): (stamp, ()) for c, stamp in rest}}
 
 
-def survey(project: Project, step: Step | None = None) -> list[Finding]:
+def survey(project: Project) -> list[Finding]:
     """All findings of all checks, room by room in the order of the project."""
     ledger = Ledger()
-    ledger.bring_up_to_date(project, step)
+    ledger.bring_up_to_date(project)
     return ledger.findings(project)

@@ -48,7 +48,6 @@ def dress_for_desktop() -> None:
     from PyQt6.QtGui import QIcon
 
     QApplication.setAttribute(Qt.ApplicationAttribute.AA_DontUseNativeDialogs)
-
     QApplication.setDesktopFileName(APP_ID)
     QApplication.setWindowIcon(QIcon(str(files("topion.desktop") / f"{APP_ID}.svg")))
 
@@ -120,7 +119,7 @@ class _Loader(QThread):
             if self.source is not None:
                 return opened(Path(self.source), lambda _: None, self._window)
             for left in unsaved():
-                return brought_back(left.kept)
+                return brought_back(left.kept, self._window)
             return Opened(blank(), home=True)
         except TopionError as found:
             problem = str(found)

@@ -100,7 +100,7 @@ def blank() -> scripting.ProjectHandle:
     return handle
 
 
-def brought_back(kept: Kept) -> Opened:
+def brought_back(kept: Kept, window: QSize = _WINDOW) -> Opened:
     """A project that was never saved, as far as its journal goes.  Raises TopionError."""
     try:
         data = project_of(edit_from_plain(json.loads(kept.about.get("base", ""))))
@@ -113,4 +113,7 @@ def brought_back(kept: Kept) -> Opened:
     for name in handle.rooms():
         with suppress(TopionError):
             handle.ready_room(name)
+    for name in handle.rooms()[:1]:
+        with suppress(TopionError):
+            warmed(handle, name, window)
     return Opened(handle, keeper)

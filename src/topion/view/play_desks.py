@@ -97,6 +97,8 @@ def prefab(hand: Player, shot: Shot) -> None:
     hand.settle(1200)
     desk = window.desks.desk
     if isinstance(desk, PrefabDesk):
+        while desk.map.asking is not None and desk.map.asking.isRunning():
+            hand.settle(50)
         desk.map.pointed.emit((17, 46))
         hand.settle(200)
         shot("prefab-desk")

@@ -116,7 +116,10 @@ def _mark(name: str) -> str:
 
 
 def _sheet() -> str:
-    n = _names
+    return _buttons(_names) + _fields(_names) + _rest(_names)
+
+
+def _buttons(n: dict[str, str]) -> str:
     return f"""
     * {{ color: {n["ink"]}; font-family: Lato; }}
     QMainWindow, QDialog {{ background: {n["panel"]}; }}
@@ -130,7 +133,6 @@ def _sheet() -> str:
     QPushButton:pressed, QPushButton:checked {{ background: {n["ink"]}; color: {n["on_ink"]};
         border-color: {n["ink"]}; }}
     QPushButton:disabled {{ color: {n["faint"]}; }}
-    QComboBox:disabled, QCheckBox:disabled, QLineEdit:disabled {{ color: {n["faint"]}; }}
     QPushButton#strong {{ background: {n["ink"]}; color: {n["on_ink"]};
         border-color: {n["ink"]}; }}
     QPushButton#care {{ background: {n["buoy"]}; color: {n["on_ink"]};
@@ -151,6 +153,12 @@ def _sheet() -> str:
         border-top-right-radius: 13px; border-bottom-right-radius: 13px; }}
     QPushButton#segment:checked, QPushButton#segmentfirst:checked, QPushButton#segmentlast:checked
         {{ background: {n["ink"]}; color: {n["on_ink"]}; }}
+    """
+
+
+def _fields(n: dict[str, str]) -> str:
+    return f"""
+    QComboBox:disabled, QCheckBox:disabled, QLineEdit:disabled {{ color: {n["faint"]}; }}
     QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox, QPlainTextEdit {{ background: {n["card"]};
         border: 1px solid {n["line"]}; border-radius: 4px; padding: 3px 6px;
         selection-background-color: {n["tidal"]}; }}
@@ -173,6 +181,11 @@ def _sheet() -> str:
     QLineEdit#find {{ background: transparent; border: none;
         border-bottom: 1px solid transparent; }}
     QLineEdit#find:focus {{ border-bottom: 1px solid {n["tidal"]}; }}
+    """
+
+
+def _rest(n: dict[str, str]) -> str:
+    return f"""
     QMenu {{ background: {n["card"]}; border: 1px solid {n["line"]}; padding: 4px; }}
     QMenu::item {{ padding: 5px 22px 5px 14px; border-radius: 4px; }}
     QMenu::item:selected {{ background: {n["panel2"]}; }}

@@ -87,8 +87,8 @@ class Surveying(QObject):
         frozen = self._session.project.frozen()
         ledger = self._session.handle.ledger.copy()
 
-        def work(step: Callable[[str], None]) -> Ledger:
-            ledger.bring_up_to_date(frozen, step, slow=slow)
+        def work(_: Callable[[str], None]) -> Ledger:
+            ledger.bring_up_to_date(frozen, slow=slow)
             return ledger
 
         self._late_under_way = slow

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 
 from PyQt6.QtCore import (
@@ -63,18 +63,6 @@ def give_way() -> None:
         app.installNativeEventFilter(_STIRS)
         dispatcher.awake.connect(_QUIET.clear)
         dispatcher.aboutToBlock.connect(_QUIET.set)
-
-
-@contextmanager
-def drawing() -> Iterator[None]:
-    """While it lasts, threads wait at their next step.  Decorates, too."""
-    was_quiet = _QUIET.is_set()
-    _QUIET.clear()
-    try:
-        yield
-    finally:
-        if was_quiet:
-            _QUIET.set()
 
 
 class Worker(QThread):

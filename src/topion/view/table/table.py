@@ -46,7 +46,6 @@ from topion.view.table.piece_marks import FlatMarks, draw_notes
 from topion.view.table.region_marks import draw_regions
 from topion.view.table.role_marks import draw_roles, draw_threads
 from topion.view.table.strokes import Position, Strokes
-from topion.view.tasks import drawing
 from topion.weaving.looms import MadeOf, made_of
 
 TICK_MS = 140
@@ -269,7 +268,6 @@ class Table(Strokes, QWidget):
 
     # --- painting -------------------------------------------------------------------------
 
-    @drawing()
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         view = self.view_rect()

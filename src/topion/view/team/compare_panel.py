@@ -125,6 +125,7 @@ class ComparePanel(QFrame):
         session.changed.connect(lambda _: self._on_changed())
         session.room_changed.connect(self._on_changed)
         session.picking.changed.connect(self._show_take)
+        session.ahead.made.connect(self._on_made)
         self.refresh()
 
     # --- which version --------------------------------------------------------------------
@@ -193,7 +194,7 @@ class ComparePanel(QFrame):
             if self.other is not None:
                 edge = self.divider.share * self._tables.width()
                 if not self.other.over(painter, looks, edge, (version.title, "now")):
-                    self._update()
+                    QTimer.singleShot(0, self._update)  # not while it is painted
 
         self._over = session.over = over
         self.divider.show()
@@ -216,6 +217,10 @@ class ComparePanel(QFrame):
         shown = getattr(self._tables, "shown", None)
         if shown is not None:
             shown.update()
+
+    def _on_made(self) -> None:
+        if self.other is not None:
+            self.other.renew()
 
     def _on_changed(self) -> None:
         if self.version is not None and self.other is not None:

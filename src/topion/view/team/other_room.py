@@ -64,6 +64,12 @@ class OtherRoom:
         else:
             self._find_soon()
 
+    def renew(self) -> None:
+        """What fields sow can be drawn now."""
+        if self._chunks is not None:
+            self._chunks.renew()
+        self._update()
+
     def _find_soon(self) -> None:
         """What differs in a large room is found on a thread; until then the marks are the old ones,
         and of changes meanwhile the last counts."""
@@ -114,7 +120,7 @@ class OtherRoom:
     def _draw_flat(self, painter: QPainter, camera: Camera, left: QRectF) -> bool:
         assert self.room is not None
         if self._chunks is None:
-            self._chunks = Chunks(self.project, self.room)
+            self._chunks = Chunks(self.project, self.room, self.session.ahead.has)
         painter.fillRect(left, style.ink("table"))
         y, x = self._shift()
         return self._chunks.paint(painter, _moved(camera, y, x), left)

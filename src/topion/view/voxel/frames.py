@@ -31,7 +31,6 @@ from topion.view.table.measure_marks import draw_measure
 from topion.view.table.overlay import hand_colour, label
 from topion.view.table.region_marks import draw_deep_regions
 from topion.view.table.role_marks import draw_roles, draw_threads
-from topion.view.tasks import drawing
 from topion.view.voxel import overlay
 from topion.view.voxel.chunks import Chunks, Meshed
 from topion.view.voxel.conflict_marks import draw_deep_conflicts
@@ -115,7 +114,6 @@ class Frames(_Widget):
         """How many pictures faces show; it grows as tints are met."""
         return len(worn_book(self.session.project, wear_of(self.session.room)).pictures)
 
-    @drawing()
     def paintGL(self) -> None:
         if self.scene is None or self.chunks is None:
             return
