@@ -14,6 +14,7 @@ from topion.model.light import READY
 from topion.pictures.png import png_bytes
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
+CONTROL = Qt.KeyboardModifier.ControlModifier
 ALT = Qt.KeyboardModifier.AltModifier
 
 
@@ -297,3 +298,12 @@ def test_at_cursor_names_the_colours_of_the_cell(tinter):
     assert [lying.name for lying in lying_at(tinter.handle.data, tinter.room.data, (9, 9))] == [
         "Mud"
     ]
+
+
+@pytest.mark.parametrize("key", [(Qt.Key.Key_W, CONTROL), (Qt.Key.Key_F6,)])
+def test_the_looks_are_put_away_with_the_table(designer, key):
+    designer.key(Qt.Key.Key_F5)
+    assert designer.window.looks.isVisible()
+    designer.handle.history.mark_saved()
+    designer.key(*key)
+    assert not designer.window.tables.isVisible() and not designer.window.looks.isVisible()

@@ -4,10 +4,10 @@ import time
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QEvent, QPointF, Qt, QTimer
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, Qt, QTimer
 from PyQt6.QtGui import QColor
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QMenu, QMessageBox, QPushButton
+from PyQt6.QtWidgets import QApplication, QLabel, QMenu, QMessageBox, QPushButton
 
 from tests.rooms import small_room
 from topion.brushes.gestures import Gesture
@@ -375,6 +375,34 @@ def test_words_stand_out_from_what_they_stand_on(ink, ground, dark):
     first, second = (_luminance(style.ink(name)) for name in (ink, ground))
     style.use_dark(False)
     assert (max(first, second) + 0.05) / (min(first, second) + 0.05) >= 4.5
+
+
+@pytest.mark.parametrize("key", [(Qt.Key.Key_F7, SHIFT), (Qt.Key.Key_F5,), (Qt.Key.Key_F6,)])
+def test_words_that_are_shown_stand_out_also_after_a_change_of_theme(designer, key):
+    designer.key(*key)
+    designer.key(Qt.Key.Key_F8)
+    designer.settle(300)
+    try:
+        labels = [label for label in designer.window.findChildren(QLabel)
+                  if label.isVisible() and label.isEnabled() and label.text().strip()
+                  and label.visibleRegion().boundingRect() == label.rect()]  # fmt: skip
+        assert len(labels) > 3
+        for label in labels:
+            assert _contrast(label) >= 4.3, label.text()  # thin strokes are smoothed a little
+    finally:
+        designer.key(Qt.Key.Key_F8)
+
+
+def _contrast(label: QLabel) -> float:
+    """Of the ground of a label, and what differs most from it."""
+    at = QRect(label.mapTo(label.window(), QPoint()), label.size())
+    image = label.window().grab(at).toImage()
+    light = sorted(_luminance(image.pixelColor(x, y)) for x in range(image.width())
+                   for y in range(image.height()))  # fmt: skip
+    ground = light[len(light) // 2]
+    return max(
+        (max(ground, far) + 0.05) / (min(ground, far) + 0.05) for far in (light[0], light[-1])
+    )
 
 
 def test_opening_another_room_keeps_hands_and_gesture(designer):

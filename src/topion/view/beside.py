@@ -75,6 +75,5 @@ class Beside(QObject):
         count, shown = self._window.surveying.count, self._window.survey.isVisible()
         button = self._window.top_bar.survey
         button.setText(f"Survey {count}" if count else "Survey")
-        colour = style.name("on_ink" if shown else "buoy" if count else "ink")
-        ground = f" background: {style.name('ink')};" if shown else ""
-        button.setStyleSheet(f"QPushButton {{ color: {colour};{ground} }}")
+        button.setChecked(shown)
+        style.tint(button, "buoy" if count else "ink")

@@ -85,21 +85,6 @@ class Homing:
             self._pages.addWidget(home)
         return self.home
 
-    def dress(self) -> None:
-        """Made anew in other colours, where it is there already."""
-        old, shown = self.home, self.shown
-        if old is None:
-            return
-        old.stop()
-        self.home = None
-        home = self.page()
-        home.new.keep_in(old.new.kept_in)
-        home.new.name.setText(old.new.name.text())
-        if shown:
-            self._pages.setCurrentWidget(home)
-        self._pages.removeWidget(old)
-        old.deleteLater()
-
     # --- remembered ---------------------------------------------------------------------------
 
     def remember(self) -> None:

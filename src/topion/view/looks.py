@@ -166,8 +166,11 @@ class Looks(QFrame):
         self.setGeometry(QRect(corner, QSize(min(_WIDE, width - 16), max(120, height - 16))))
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and event.type() == QEvent.Type.Resize and self.isVisible():
+        what = event.type() if event is not None and self.isVisible() else None
+        if what == QEvent.Type.Resize:
             self.fit()
+        elif what == QEvent.Type.Hide:
+            self.hide()  # a desk, the settings or Home stand in the place of the table
         return False
 
     def show_part(self, name: Literal["themes", "light", "palette"]) -> None:
@@ -191,10 +194,6 @@ class Looks(QFrame):
 
     def refresh(self) -> None:
         """Show the looks of the room as they are."""
-        self.setStyleSheet(
-            f"#looks {{ background: {style.name('panel')}; border: 1px solid {style.name('soft')};"
-            f" border-radius: 6px; }} #body {{ background: {style.name('panel')}; }}"
-        )
         session = self.session
         if not session.has_room:
             self.put_away()
@@ -241,7 +240,7 @@ class Looks(QFrame):
                 lines.append(f"{name}: {', '.join(lost[:5])}{more}")
         self.missing.setText(f"As in the first – {'; '.join(lines)}" if lines else "")
         self.missing.setVisible(bool(lines))
-        self.missing.setStyleSheet(f"color: {style.name('ochre')}")
+        style.tint(self.missing, "ochre")
 
     def _repaint(self) -> None:
         for tiles in (self.themes, self.tints, self.lights):

@@ -238,8 +238,6 @@ class NewBrushCards(QFrame):
             Choice(n, way.name, detail=way.needs or way.detail, dim=bool(way.needs))
             for n, way in enumerate(ways)
         ])  # fmt: skip
-        self.setStyleSheet(f"#popup {{ background: {style.name('card')}; "
-                           f"border: 1px solid {style.name('line')}; }}")  # fmt: skip
         self._tell(0)
         self.adjustSize()
         corner = button.mapToGlobal(QPoint(button.width() - self.width(), -self.height() - 6))

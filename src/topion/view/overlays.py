@@ -7,7 +7,7 @@ from typing import Any
 from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import QStackedWidget
 
-from topion.view import settings
+from topion.view import settings, style
 from topion.view.commands import Commands
 from topion.view.desks.desks import Desks
 from topion.view.finding import Finding
@@ -83,13 +83,10 @@ class Overlays:
         self._pages.setCurrentWidget(page)
         page.search.setFocus()
 
-    def dress(self) -> None:
-        """The settings made anew in other colours, where they are shown."""
+    def show_dark(self) -> None:
+        """Which colours are in use, where the settings are shown."""
         if self.settings is not None:
-            before = self._before
-            self._leave_settings()
-            self.turn_settings()
-            self._before = before
+            self.settings.choices["dark"].show_value(style.is_dark())
 
     def _leave_settings(self) -> None:
         page, self.settings = self.settings, None

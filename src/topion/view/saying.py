@@ -5,8 +5,6 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, QTimer
 from PyQt6.QtWidgets import QLabel, QWidget
 
-from topion.view import style
-
 _SAID_MS = 4200
 _WIDEST, _NARROWEST, _FOOT = 640, 200, 14
 _HOME_FOOT = 210  # above the foot of Home
@@ -29,10 +27,6 @@ class Said(QLabel):
         assert window is not None
         area = table if table is not None else window
         self.setText(text)
-        self.setStyleSheet(
-            f"#said {{ background: {style.name('ink')}; color: {style.name('on_ink')};"
-            " padding: 7px 12px; border-radius: 6px; }"
-        )
         most = max(_NARROWEST, min(_WIDEST, area.width() - 60))
         self.setWordWrap(False)
         self.setMinimumWidth(0)

@@ -125,7 +125,7 @@ class SettingsPage(QWidget):
         head.addWidget(self.search, 1)
         head.addWidget(self.reset)
         told = QLabel("Click a key and press another one. Del takes it away.")
-        told.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(told, "soft")
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setFrameShape(QFrame.Shape.NoFrame)
@@ -173,7 +173,8 @@ class SettingsPage(QWidget):
                             ("pictures, made again", cache_home())):  # fmt: skip
             line = QLabel(f"{what}: {where}")
             line.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-            line.setStyleSheet(f"color: {style.name('soft')}; font-size: 12px;")
+            line.setFont(style.font(12))
+            style.tint(line, "soft")
             self._column.addWidget(line)
 
     def _head(self, text: str) -> None:
@@ -197,7 +198,8 @@ class SettingsPage(QWidget):
         if more:
             told = QLabel(more)
             told.setContentsMargins(176, 0, 0, 0)
-            told.setStyleSheet(f"color: {style.name('soft')}; font-size: 12px;")
+            told.setFont(style.font(12))
+            style.tint(told, "soft")
             self._column.addWidget(told)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

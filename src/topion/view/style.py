@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from importlib import resources
 
+from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QToolTip, QWidget
 
 _PAPER = {
     "panel": "#f1ede4", "panel2": "#e6e0d3", "card": "#fbfaf5", "line": "#cbc2b0",
@@ -21,7 +22,23 @@ _DARK = {
     "faint": "#6b7e89",
     "sky top": "#2b353b", "sky foot": "#12171a",
 }  # fmt: skip
-_NAMED = {False: "paper", True: "dark"}
+_INKS = ("ink", "soft", "buoy", "tidal", "ochre")  # that text is written in
+_ROLE = QPalette.ColorRole
+_ROLES = {  # in which roles of Qt's palette the colours stand, also for what Qt draws by itself
+    "panel": (_ROLE.Window,), "panel2": (_ROLE.AlternateBase,),
+    "card": (_ROLE.Base, _ROLE.Button, _ROLE.ToolTipBase), "line": (_ROLE.Mid,),
+    "ink": (_ROLE.WindowText, _ROLE.Text, _ROLE.ButtonText, _ROLE.ToolTipText),
+    "soft": (_ROLE.PlaceholderText,), "faint": (_ROLE.Dark,), "rail": (_ROLE.Midlight,),
+    "buoy": (_ROLE.BrightText,), "tidal": (_ROLE.Highlight, _ROLE.Link),
+    "ochre": (_ROLE.LinkVisited,), "on_ink": (_ROLE.HighlightedText,),
+}  # fmt: skip
+_QSS = {  # as a style sheet calls them
+    _ROLE.Window: "window", _ROLE.AlternateBase: "alternate-base", _ROLE.Base: "base",
+    _ROLE.Mid: "mid", _ROLE.WindowText: "window-text", _ROLE.PlaceholderText: "placeholder-text",
+    _ROLE.Dark: "dark", _ROLE.Midlight: "midlight", _ROLE.BrightText: "bright-text",
+    _ROLE.Highlight: "highlight", _ROLE.LinkVisited: "link-visited",
+    _ROLE.HighlightedText: "highlighted-text",
+}  # fmt: skip
 VEIL = QColor(18, 24, 28, 100)  # over what waits behind a sheet
 _names = _PAPER
 _fonts: list[int] = []  # those that Qt knows
@@ -48,6 +65,20 @@ def ink(colour: str, alpha: int = 255) -> QColor:
     found = QColor(_names[colour])
     found.setAlpha(alpha)
     return found
+
+
+def tint(widget: QWidget, colour: str) -> None:
+    """Write what a widget says in a colour of the design, also after a change of theme."""
+    mark(widget, "ink", colour)
+
+
+def mark(widget: QWidget, name: str, value: str | bool) -> None:
+    """Set a property that the style sheet knows, and dress the widget anew where it is dressed."""
+    if widget.property(name) == value:
+        return
+    widget.setProperty(name, value)
+    if widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished):
+        _polish(widget)
 
 
 def rgb(colour: str) -> tuple[float, float, float]:
@@ -85,43 +116,58 @@ def heading() -> QFont:
 
 
 def dress(app: QApplication) -> None:
-    """Put fonts, palette and style sheet on the application; again after a change of theme."""
-    sheet = _sheet()
-    if app.styleSheet() != sheet:  # it is put on each widget that there is
+    """Put fonts, palette and style sheet on the application, or the palette alone of another
+    theme; what is dressed already takes it when it is dressed again."""
+    palette = _palette()
+    app.setPalette(palette)
+    QToolTip.setPalette(palette)
+    if not app.styleSheet():  # it is put on each widget that there is
         app.setFont(font(13))
-        app.setPalette(_palette())
-        app.setStyleSheet(sheet)
+        app.setStyleSheet(_sheet())
+
+
+def dress_again(widget: QWidget) -> None:
+    """Put the palette in use on a widget that was dressed in another."""
+    _polish(widget)
+    QApplication.sendEvent(widget, QEvent(QEvent.Type.StyleChange))
+    widget.update()
+
+
+def _polish(widget: QWidget) -> None:
+    look = widget.style()
+    if look is not None:
+        look.unpolish(widget)
+        look.polish(widget)
 
 
 def _palette() -> QPalette:
-    """What Qt draws by itself: boxes to tick, arrows, its own dialogs."""
-    role, found = QPalette.ColorRole, QPalette()
-    for roles, colour in (
-        ((role.Window, role.AlternateBase), "panel"),
-        ((role.Base, role.Button, role.ToolTipBase), "card"),
-        ((role.WindowText, role.Text, role.ButtonText, role.ToolTipText), "ink"),
-        ((role.PlaceholderText,), "soft"),
-        ((role.Highlight, role.Link), "tidal"),
-        ((role.HighlightedText,), "on_ink"),
-    ):
-        for one in roles:
-            found.setColor(one, ink(colour))
+    found = QPalette()
+    for colour, roles in _ROLES.items():
+        for role in roles:
+            found.setColor(role, ink(colour))
     return found
 
 
 def _mark(name: str) -> str:
-    """The file of a small picture in the colours in use."""
-    found = resources.files("topion.view").joinpath("marks", f"{name}-{_NAMED[is_dark()]}.svg")
+    """The file of a small picture."""
+    found = resources.files("topion.view").joinpath("marks", f"{name}.svg")
     return str(found).replace("\\", "/")
 
 
 def _sheet() -> str:
-    return _buttons(_names) + _fields(_names) + _rest(_names)
+    """The style sheet: its colours are roles of the palette, so that it is never read again."""
+    n = {colour: f"palette({_QSS[roles[0]]})" for colour, roles in _ROLES.items()}
+    return _inks(n) + _buttons(n) + _fields(n) + _sheets(n) + _rest(n)
+
+
+def _inks(n: dict[str, str]) -> str:
+    """Before what follows, which then says how a disabled or chosen one looks."""
+    tinted = "".join(f'*[ink="{ink}"] {{ color: {n[ink]}; }}' for ink in _INKS)
+    return f"* {{ color: {n['ink']}; font-family: Lato; }} {tinted}"
 
 
 def _buttons(n: dict[str, str]) -> str:
     return f"""
-    * {{ color: {n["ink"]}; font-family: Lato; }}
     QMainWindow, QDialog {{ background: {n["panel"]}; }}
     QToolTip {{ background: {n["card"]}; color: {n["ink"]}; border: 1px solid {n["line"]};
         padding: 4px 6px; }}
@@ -145,6 +191,11 @@ def _buttons(n: dict[str, str]) -> str:
     QPushButton#plain:focus {{ border: 1px solid {n["tidal"]}; }}
     QPushButton#plain::menu-indicator {{ image: none; width: 0; }}
     QPushButton::menu-indicator {{ image: none; width: 0; }}
+    QPushButton#tab {{ background: transparent; border: none; border-radius: 0; padding: 1px 2px;
+        border-bottom: 2px solid transparent; font-size: 11px; font-weight: bold; }}
+    QPushButton#tab[ink="buoy"] {{ border-bottom-color: {n["buoy"]}; }}
+    QPushButton#tab[ink="tidal"] {{ border-bottom-color: {n["tidal"]}; }}
+    QPushButton#tab:focus {{ border: 1px solid {n["tidal"]}; }}
     QPushButton[tight="true"] {{ padding: 4px 8px; }}
     QPushButton#segment {{ border-radius: 0; border-left: none; }}
     QPushButton#segmentfirst {{ border-radius: 0; border-top-left-radius: 13px;
@@ -164,6 +215,7 @@ def _fields(n: dict[str, str]) -> str:
         selection-background-color: {n["tidal"]}; }}
     QLineEdit:focus, QSpinBox:focus, QComboBox:focus, QPlainTextEdit:focus
         {{ border-color: {n["tidal"]}; }}
+    QSpinBox, QDoubleSpinBox {{ padding: 1px 6px; }}
     QSpinBox::up-button, QSpinBox::down-button {{ width: 0; border: none; }}
     QComboBox {{ padding-left: 8px; }}
     QComboBox::drop-down {{ border: none; width: 20px; }}
@@ -171,16 +223,32 @@ def _fields(n: dict[str, str]) -> str:
     QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {n["soft"]};
         border-radius: 3px; background: {n["card"]}; }}
     QCheckBox::indicator:focus {{ border-color: {n["tidal"]}; }}
-    QCheckBox::indicator:checked, QCheckBox::indicator:indeterminate {{
-        background: {n["ink"]}; border-color: {n["ink"]}; }}
     QCheckBox::indicator:checked {{ image: url("{_mark("tick")}"); }}
     QCheckBox::indicator:indeterminate {{ image: url("{_mark("some")}"); }}
+    QLineEdit[wrong="true"] {{ border-color: {n["buoy"]}; }}
     QLineEdit#number {{ background: transparent; border: none; border-radius: 0;
         border-bottom: 1px dotted {n["soft"]}; padding: 0; }}
     QLineEdit#number:focus {{ border-bottom: 1px solid {n["tidal"]}; }}
     QLineEdit#find {{ background: transparent; border: none;
         border-bottom: 1px solid transparent; }}
     QLineEdit#find:focus {{ border-bottom: 1px solid {n["tidal"]}; }}
+    """
+
+
+def _sheets(n: dict[str, str]) -> str:
+    """What floats over the window, and the column at its right."""
+    return f"""
+    #right {{ background: {n["panel"]}; border-left: 1px solid {n["line"]}; }}
+    #looks {{ background: {n["panel"]}; border: 1px solid {n["soft"]}; border-radius: 6px; }}
+    #looks #body {{ background: {n["panel"]}; }}
+    #peek {{ background: {n["card"]}; border: 1px solid {n["soft"]}; }}
+    #popup {{ background: {n["card"]}; border: 1px solid {n["line"]}; }}
+    #progress {{ background: {n["card"]}; border: 1px solid {n["ink"]}; border-radius: 6px; }}
+    #said {{ background: {n["ink"]}; color: {n["on_ink"]}; padding: 7px 12px;
+        border-radius: 6px; }}
+    QFrame#floating {{ background: {n["card"]}; border: 1px solid {n["ochre"]};
+        border-radius: 6px; }}
+    #dropline {{ background: {n["buoy"]}; }}
     """
 
 

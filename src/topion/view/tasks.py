@@ -156,14 +156,10 @@ class Progress(QWidget):
         super().__init__(parent)
         self.setObjectName("progress")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet(
-            f"#progress {{ background: {style.name('card')}; border: 1px solid {style.name('ink')};"
-            " border-radius: 6px; }"
-        )
         self.label = QLabel(title)
         self.label.setFont(style.font(13, bold=True))
         self.detail = QLabel(" ")
-        self.detail.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.detail, "soft")
         bar = QProgressBar()
         bar.setRange(0, 0)
         bar.setTextVisible(False)

@@ -30,6 +30,7 @@ from topion.view.bringing import Bringing
 from topion.view.clipboard import Clipboard
 from topion.view.commands import Commands
 from topion.view.desks.desks import Desks
+from topion.view.dressing import Dressing
 from topion.view.drops import Drops
 from topion.view.extensions import ExtensionNews, extension_commands
 from topion.view.files import Files
@@ -196,6 +197,7 @@ class Window(QMainWindow):
                            lambda: self.trust.others)  # fmt: skip
         self.bringing = Bringing(self, self.desks)
         self.homing = Homing(self, self.pages, self.files)
+        self.dressing = Dressing(self)
         self.drops = Drops(self, self.files, self.bringing.open, self.homing)
         self.setAcceptDrops(True)
         yield "files"
@@ -256,8 +258,6 @@ class Window(QMainWindow):
 
     def _show_desk(self) -> None:
         self.rack.setVisible(self.desks.desk is None)
-        if self._looks is not None:
-            self._looks.hide()
         if self.desks.desk is None:
             self.to_table()
 
@@ -495,14 +495,8 @@ class Window(QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             style.dress(app)
-        self.right.dress()
-        self.top_bar.refresh()
-        self.in_hand.refresh()
-        self.rack.rebuild()
-        self.beside.show_count()
-        self.homing.dress()
-        self.overlays.dress()
-        self.update()
+        self.dressing.begin()
+        self.overlays.show_dark()
 
     # --- closing ---------------------------------------------------------------------------
 

@@ -144,7 +144,7 @@ class ArrangePanel(QFrame):
         ):
             for part, label in enumerate((QLabel(name), QLabel(words))):
                 label.setFont(style.font(12, bold=not part))
-                label.setStyleSheet(f"color: {style.name('tidal' if not part else 'soft')};")
+                style.tint(label, "tidal" if not part else "soft")
                 grid.addWidget(label, number // 2, 2 * (number % 2) + part)
         grid.setColumnStretch(1, 1)
         grid.setColumnStretch(3, 1)
@@ -201,7 +201,7 @@ class ArrangePanel(QFrame):
         self.told.setText(summary(found) if found is not None and work.session.preview else
                           f"one row for each property{grouped}" if things else
                           "Pick things with the lasso (S)")  # fmt: skip
-        self.told.setStyleSheet(f"color: {style.name('soft')};")
+        style.tint(self.told, "soft")
         self._show_rows()
         self.refused.show_value(work.all_the_same)
         self.apply_button.setEnabled(work.session.preview is not None)

@@ -66,8 +66,7 @@ class ArrangeRow(QWidget):
         if text != self.field.text():
             self.field.setText(text)
         self.dice.setVisible(any(f"{name}(" in text.replace(" ", "") for name in RANDOM))
-        edge = style.name("buoy" if wrong is not None else "line")
-        self.field.setStyleSheet(f"border: 1px solid {edge};")
+        style.mark(self.field, "wrong", wrong is not None)
         self.bars.setVisible(values is not None)
         self._mend = ""
         if wrong is not None:
@@ -87,7 +86,7 @@ class ArrangeRow(QWidget):
     def _say(self, text: str, ink: str) -> None:
         self.told.setText(text)
         self.told.setVisible(bool(text))
-        self.told.setStyleSheet(f"color: {style.name(ink)};")
+        style.tint(self.told, ink)
 
     def _take_mend(self) -> None:
         """Put the word that was meant where the wrong one stands."""

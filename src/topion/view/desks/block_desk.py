@@ -255,7 +255,7 @@ class BlockDesk(QWidget):
             self._palette_line.addWidget(self.change)
             hint = QLabel("Left lays, right or E lifts, Alt picks; every gesture and the work "
                           "plane work.")  # fmt: skip
-            hint.setStyleSheet(f"color: {style.name('soft')}")
+            style.tint(hint, "soft")
             self._palette_line.addWidget(hint, 1)
             self.colours = Colours(self.ground)
             self._voxel_lines.addWidget(self.colours)

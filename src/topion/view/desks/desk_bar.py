@@ -85,7 +85,7 @@ class DeskBar(QWidget):
         self.shelf.setText(shelf)
         self.name.setText(name)
         self.told.setText(told)
-        self.told.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.told, "soft")
         self.refresh()
 
     def refresh(self) -> None:

@@ -8,7 +8,15 @@ from pathlib import Path
 
 from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from topion.edit.prefabs import with_frames
 from topion.errors import TopionError
@@ -18,7 +26,6 @@ from topion.model.prefab import Prefab
 from topion.pictures.png import read_png_file
 from topion.view import style
 from topion.view.desks.parts import Switches, fill
-from topion.view.dialogs.choices import Choice
 from topion.view.panels.fields import heading
 from topion.view.table.compose import pixmap_of
 
@@ -37,7 +44,7 @@ class FrameStrip(QWidget):
         self.failed: Callable[[str], object] = lambda _: None
         self.prefab: Prefab | None = None
         self.set_name, self.chosen = STILL, 0
-        self.sets = Choice()
+        self.sets = QComboBox()
         self.sets.setAccessibleName("Set of frames")
         self.sets.setToolTip("Still is shown where nothing else happens; the walk uses the others")
         self.sets.activated.connect(lambda _: self._choose_set())

@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
+    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -17,7 +18,7 @@ from PyQt6.QtWidgets import (
 
 from topion.edit.prefab_sets import MIXED
 from topion.view import style
-from topion.view.dialogs.choices import Choice
+from topion.view.panels.fields import bold
 
 
 class Switches(QWidget):
@@ -32,7 +33,7 @@ class Switches(QWidget):
         line.setSpacing(2)
         line.addStretch(1)
         self.mixed = QLabel("mixed")
-        self.mixed.setStyleSheet(f"color: {style.name('ochre')};")
+        style.tint(self.mixed, "ochre")
         self.mixed.hide()
         line.addWidget(self.mixed)
         for text, value in values.items():
@@ -47,9 +48,7 @@ class Switches(QWidget):
         self.mixed.setVisible(value is MIXED)
         for known, button in self.buttons.items():
             on = known == value
-            colour = style.name("ink" if on else "soft")
-            weight = "bold" if on else "normal"
-            button.setStyleSheet(f"color: {colour}; font-weight: {weight}; padding: 1px 4px;")
+            bold(button, on)
             button.setAccessibleDescription("in use" if on else "")
 
 
@@ -115,7 +114,7 @@ def add_row(grid: QGridLayout, label: str, widget: QWidget) -> QLabel:
     return text
 
 
-def fill(choice: Choice, texts: list[str], now: str) -> None:
+def fill(choice: QComboBox, texts: list[str], now: str) -> None:
     """Offer these, with one of them in use."""
     if texts != [choice.itemText(n) for n in range(choice.count())]:
         choice.clear()

@@ -49,7 +49,7 @@ class PartsDesk(QWidget):
         hint = QLabel("All that are placed look so after each stroke. It stands in the cells that "
                       "hold something, at the foot of the middle one.")  # fmt: skip
         hint.setWordWrap(True)
-        hint.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(hint, "soft")
         side.addWidget(hint)
         side.addStretch(1)
         lay_page(self, self.bar, (self.tables, 1), (right, 0), foot=self.rack)

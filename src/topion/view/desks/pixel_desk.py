@@ -60,7 +60,7 @@ class PixelDesk(QWidget):
         hint = QLabel("Left click takes a colour in the left hand, right click in the right. "
                       "Alt picks the colour that is there, E lifts.")  # fmt: skip
         hint.setWordWrap(True)
-        hint.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(hint, "soft")
         column.addWidget(hint)
         column.addStretch(1)
         right, seen = side_column(330)

@@ -60,7 +60,7 @@ class RuleRow(QWidget):
         self.sentence = RuleSentence(owner.project, lambda f, v: owner.put(number, f, v))
         self.sentence.show_rule(rule)
         self.hint = QLabel()
-        self.hint.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.hint, "soft")
         words = QVBoxLayout()
         words.setSpacing(2)
         words.addWidget(self.sentence)
@@ -78,7 +78,7 @@ class RuleRow(QWidget):
     def tell(self, text: str, ink: str = "soft") -> None:
         """What it refuses, below its sentence."""
         self.hint.setText(text)
-        self.hint.setStyleSheet(f"color: {style.name(ink)}")
+        style.tint(self.hint, ink)
 
     def _menu(self, at: Any) -> None:
         menu = QMenu(self)

@@ -105,5 +105,5 @@ def hint(text: str) -> QLabel:
     """Soft words that may take several lines."""
     label = QLabel(text)
     label.setWordWrap(True)
-    label.setStyleSheet(f"color: {style.name('soft')}")
+    style.tint(label, "soft")
     return label

@@ -57,6 +57,7 @@ from topion.view.desks.share_bar import ShareBar
 from topion.view.desks.walk_side import WalkSide
 from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import heading
+from topion.view.panels.inked import Inked, inked
 from topion.view.panels.new_rules import NEW_RULES
 from topion.view.session import Session
 
@@ -150,7 +151,7 @@ class PrefabDesk(QWidget):
         self.told = QLabel()
         self.told.setWordWrap(True)
         column.addWidget(self.told)
-        self.refusal = QLabel()
+        self.refusal = Inked()
         self.refusal.setWordWrap(True)
         self.refusal.setFixedHeight(46)
         self.refusal.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -313,22 +314,21 @@ class PrefabDesk(QWidget):
         """What would be said where the pointer is."""
         session, prefab = self.session, self.prefab
         if cell is None or prefab is None or not session.has_room or self.map.found is None:
-            self.refusal.setText("")
+            self.refusal.say("")
             return
         at = self.map.found.positions
         here = at[(abs(at[:, -2:] - cell) < 0.5).all(axis=1)]
         if not len(here):
-            self.refusal.setText("")
+            self.refusal.say("")
             return
         ground = Ground(session.project, session.room)
         found = verdict(ground, Spots(prefab, here[-1:]))
         where = ", ".join(f"{v:g}" for v in here[-1])
         if found.allowed:
-            self.refusal.setText(f"<b>{where}</b> · it may stand here")
+            self.refusal.say(f"<b>{where}</b> · it may stand here")
             return
-        self.refusal.setText(f"<b>{where}</b> · {found.reasons[0].told()}<br>"
-                             f"<span style='color:{style.name('soft')}'>{found.way()} · hold O to "
-                             "lay it all the same</span>")  # fmt: skip
+        way = f"{found.way()} · hold O to lay it all the same"
+        self.refusal.say(f"<b>{where}</b> · {found.reasons[0].told()}<br>{inked(way, 'soft')}")
 
     def _put_property(self, number: int, new: Property | None) -> None:
         if self.prefab is not None:

@@ -47,7 +47,7 @@ class PropertyTable(QWidget):
                 widget.deleteLater()
         for column, words in enumerate(("name", "kind", "when placed") if properties else ()):
             label = QLabel(words)
-            label.setStyleSheet(f"color: {style.name('soft')}")
+            style.tint(label, "soft")
             self._grid.addWidget(label, 0, column)
         self.rows = [self._row(n, prop) for n, prop in enumerate(properties)]
         self._grid.addWidget(self.add, len(properties) + 1, 0)

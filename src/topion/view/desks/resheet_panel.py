@@ -23,6 +23,7 @@ from topion.view import style
 from topion.view.desks.block_shelf import scrolled
 from topion.view.desks.parts import add_row, paint_paper
 from topion.view.panels.fields import heading
+from topion.view.panels.inked import Inked, inked
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 from topion.view.tasks import Step, Worker
@@ -60,7 +61,7 @@ class ResheetPanel(QWidget):
         self.setFixedWidth(300)
         self.title = heading("")
         self.spins = {name: self._spin(name) for name in ("width", "height", "margin", "spacing")}
-        self.told = QLabel()
+        self.told = Inked()
         self.told.setWordWrap(True)
         self.list = ChangeList()
         self.take = QPushButton("Take it")
@@ -159,15 +160,15 @@ class ResheetPanel(QWidget):
         self.change = worker.result if worker is not None else None
         self.take.setEnabled(self.change is not None)
         if self.change is None:
-            self.told.setText(worker.problem if worker is not None else "")
-            self.told.setStyleSheet(f"color: {style.name('buoy')}")
+            self.told.say(worker.problem if worker is not None else "")
+            style.tint(self.told, "buoy")
             self.list.show_change(None)
         else:
             counts = self.change.counts
-            lines = [f"<span style='color:{style.name(ink)}'>■</span> {counts[how]} {words}"
+            lines = [f"{inked('■', ink)} {counts[how]} {words}"
                      for how, (words, _, ink) in WORDS.items() if counts[how]]  # fmt: skip
-            self.told.setText("<br>".join(lines))
-            self.told.setStyleSheet("")
+            self.told.say("<br>".join(lines))
+            style.tint(self.told, "ink")
             self.list.show_change(self.change)
             self.take.setEnabled(self.change.before != self.change.after)
         self.changed.emit()

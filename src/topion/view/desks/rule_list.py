@@ -431,7 +431,8 @@ class _Body(QWidget):
         self.setStyleSheet("#rules { background: transparent; }")
         self.line = -1
         self._mark = QWidget(self)
-        self._mark.setStyleSheet(f"background: {style.name('buoy')};")
+        self._mark.setObjectName("dropline")
+        self._mark.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._mark.hide()
 
     def raise_line(self) -> None:

@@ -9,6 +9,7 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import (
+    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -26,7 +27,6 @@ from topion.view.desks.mark_card import colour_of_material
 from topion.view.desks.parts import Switches, add_row, fill, hairline, paint_paper
 from topion.view.desks.rule_list import RuleList
 from topion.view.desks.weave_work import WeaveWork
-from topion.view.dialogs.choices import Choice
 from topion.view.panels.fields import heading
 from topion.weaving import rule_edits
 from topion.weaving.looms import Weaves
@@ -79,8 +79,8 @@ class RuleSide(QWidget):
 
     # --- building -------------------------------------------------------------------------
 
-    def _choice(self, label: str, tip: str, put: Callable[[str], object]) -> Choice:
-        choice = Choice()
+    def _choice(self, label: str, tip: str, put: Callable[[str], object]) -> QComboBox:
+        choice = QComboBox()
         choice.setAccessibleName(label)
         choice.setToolTip(tip)
         choice.activated.connect(lambda _: put(choice.currentText()))

@@ -6,11 +6,18 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QMenu, QPushButton, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QWidget,
+)
 
 from topion.edit.proposed import put_proposed, told_of
 from topion.model.edit import Edit
-from topion.view.dialogs.choices import Choice
 from topion.view.host import Host
 from topion.view.tasks import run_task
 
@@ -25,7 +32,7 @@ class SheetHead(QWidget):
     def __init__(self, host: Host, bring_in: Callable[[], object]) -> None:
         super().__init__()
         self.host, self._bring_in = host, bring_in
-        self.sheets = Choice()
+        self.sheets = QComboBox()
         self.sheets.setAccessibleName("Sheet")
         self.more = QPushButton("Sheet ▾")
         self.more.setToolTip("Replace it, cut it otherwise, add pictures, bring in another")

@@ -4,13 +4,20 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from topion.model.tileset import TileRef
 from topion.render.portraits import ref_picture
 from topion.view import style
 from topion.view.desks.rule_list import mime_of
-from topion.view.dialogs.choices import Choice
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 
@@ -27,7 +34,7 @@ class SlotStrip(QWidget):
     def __init__(self, session: Session, *, deep: bool, onto: str = "a rule") -> None:
         super().__init__()
         self.session, self.deep = session, deep
-        self.sets = Choice()
+        self.sets = QComboBox()
         self.sets.setAccessibleName("Tile set")
         self.sets.setToolTip("Whose slots are shown")
         self.sets.activated.connect(lambda _: self.refresh())
@@ -41,7 +48,7 @@ class SlotStrip(QWidget):
         head.setContentsMargins(12, 0, 12, 0)
         title = QLabel(f"Slots · click one to lay it, or drag it onto {onto}")
         title.setFont(style.heading())
-        title.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(title, "soft")
         for part in (title, self.search, self.sets):
             head.addWidget(part, 1 if part is title else 0)
         self.tiles = _Tiles(self)

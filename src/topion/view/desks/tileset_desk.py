@@ -9,6 +9,7 @@ from typing import Any
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
+    QComboBox,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -36,7 +37,6 @@ from topion.view.desks.desk_bar import DeskBar
 from topion.view.desks.resheet_panel import WORDS, ResheetPanel
 from topion.view.desks.sheet_head import SheetHead
 from topion.view.desks.slot_side import SlotSide
-from topion.view.dialogs.choices import Choice
 from topion.view.dialogs.shape import ShapeDialog
 from topion.view.dialogs.sheet_view import SheetView
 from topion.view.host import Host
@@ -84,9 +84,9 @@ class TileSetDesk(QWidget):
         self.view.setToolTip("Drag to mark slots; wheel zooms, middle drag moves")
         self.view.marked.connect(lambda _: self._tell())
         self.told = QLabel()
-        self.told.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.told, "soft")
         self.buttons = {key: self._button(key, text, tip) for key, text, tip in _MAKES}
-        self.layout_choice = Choice()
+        self.layout_choice = QComboBox()
         self.layout_choice.setAccessibleName("What the marked slots are in a weave")
         self.layout_choice.setToolTip("Which case each slot is taken for; shown on the sheet")
         self.layout_choice.activated.connect(lambda _: self._show_layout())

@@ -10,6 +10,7 @@ from typing import Literal
 from PyQt6.QtCore import QMimeData, QSize, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
+    QComboBox,
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
@@ -33,7 +34,6 @@ from topion.view.desks.rule_list import RuleList
 from topion.view.desks.rule_side import RuleSide
 from topion.view.desks.slot_strip import SlotStrip
 from topion.view.desks.weave_work import WeaveWork
-from topion.view.dialogs.choices import Choice
 from topion.view.panels.fields import heading
 from topion.view.session import Session
 from topion.view.tables import Tables
@@ -108,7 +108,7 @@ class WeaveDesk(QWidget):
         head.addWidget(heading("Rules · the first that fits lays its tile"))
         head.addStretch(1)
         hint = heading("hover the scrap to see which")
-        hint.setStyleSheet(f"color: {style.name('ink')}")
+        style.tint(hint, "ink")
         head.addWidget(hint)
         lines.addLayout(head)
         lines.addWidget(self.learning)
@@ -187,8 +187,8 @@ class WeaveDesk(QWidget):
 
     def _choice(
         self, grid: QGridLayout, label: str, tip: str, put: Callable[[str], object]
-    ) -> Choice:
-        choice = Choice()
+    ) -> QComboBox:
+        choice = QComboBox()
         choice.setAccessibleName(label)
         choice.setToolTip(tip)
         choice.activated.connect(lambda _: put(choice.currentText()))
@@ -238,7 +238,7 @@ class WeaveDesk(QWidget):
             if near:
                 text += f"\nclose: {', '.join(f'rule {n.number}' for n in near[:3])}"
         self.told.setText(text)
-        self.told.setStyleSheet(f"color: {style.name('ink' if why else 'soft')}")
+        style.tint(self.told, "ink" if why else "soft")
 
     def _show_table(self) -> None:
         axes = self.session.room.info.axes if self.in_room else 3 if self.work.deep else 2

@@ -23,7 +23,7 @@ def problem_line() -> QLabel:
     """The line in which a refusal is shown."""
     line = QLabel()
     line.setWordWrap(True)
-    line.setStyleSheet(f"color: {style.name('buoy')}")
+    style.tint(line, "buoy")
     return line
 
 

@@ -28,7 +28,6 @@ from topion.model.tileset import TileRef, TileSet
 from topion.render.cards import card_picture
 from topion.render.portraits import ref_picture
 from topion.view import style
-from topion.view.dialogs.choices import Choice
 from topion.view.host import Host
 from topion.view.panels.emptied import emptied
 from topion.view.table.compose import pixmap_of
@@ -48,7 +47,7 @@ class ShapeDialog(QDialog):
         self.deep = session.has_room and session.room.info.axes == 3
         self.setWindowTitle(f"A shape of {box.shape[1]} × {box.shape[0]} slots")
         self.arrangements = arrangements_for(tileset, box)
-        self.kinds = Choice()
+        self.kinds = QComboBox()
         self.kinds.setAccessibleName("What the slots are")
         self.kinds.addItems([found.words for found in self.arrangements])
         self.kinds.activated.connect(lambda _: self._rearrange())
@@ -107,7 +106,7 @@ class ShapeDialog(QDialog):
         own = parts_in(self.tileset, self.box, self.arrangement())
         names = [name.replace("_", " ") for name in self.arrangement().part_names()]
         for number, name in enumerate(names):
-            choice = Choice()
+            choice = QComboBox()
             choice.addItem("none")
             for icon, ref in zip(icons, self._refs[1:], strict=True):
                 choice.addItem(icon, ref.slot if ref else "")
@@ -160,7 +159,7 @@ class ShapeDialog(QDialog):
         more = f" and {len(missing) - _MOST_NAMED} more" if len(missing) > _MOST_NAMED else ""
         named = ", ".join(missing[:_MOST_NAMED])
         self.lacking.setText(f"Another part stands in for: {named}{more}" if missing else "")
-        self.lacking.setStyleSheet(f"color: {style.name('ochre')}")
+        style.tint(self.lacking, "ochre")
 
     def take(self) -> None:
         """Put the brush on the rack and into the left hand."""

@@ -109,7 +109,7 @@ class SheetDialog(QDialog):
         title = QLabel(self.path.name)
         title.setFont(style.font(16, bold=True))
         facts = QLabel(f"{width} × {height} px")
-        facts.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(facts, "soft")
         form = self._fields()
         self.told = QLabel()
         self.told.setWordWrap(True)
@@ -123,7 +123,7 @@ class SheetDialog(QDialog):
         cancel.clicked.connect(self.reject)
         self.problem = QLabel()
         self.problem.setWordWrap(True)
-        self.problem.setStyleSheet(f"color: {style.name('buoy')}")
+        style.tint(self.problem, "buoy")
         side = QVBoxLayout()
         side.setSpacing(8)
         for part in (title, facts):
@@ -146,7 +146,7 @@ class SheetDialog(QDialog):
         if self.proposed:
             found = QLabel("Found in the picture, likeliest first")
             found.setFont(style.heading())
-            found.setStyleSheet(f"color: {style.name('soft')}")
+            style.tint(found, "soft")
             seen.addWidget(found)
             seen.addWidget(self.cards)
         whole.addLayout(seen, 1)

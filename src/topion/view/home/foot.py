@@ -10,12 +10,13 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidg
 
 from topion.view import style
 from topion.view.home.drawings import draw_hint
+from topion.view.panels.inked import Inked, inked
 
 _HINTS = (
     (
         "hands", "Two hands",
-        "Each mouse button holds a brush. The <b><font color='{buoy}'>left</font></b> lays one, "
-        "the <b><font color='{tidal}'>right</font></b> the other. There is no other mode.",
+        f"Each mouse button holds a brush. The {inked('<b>left</b>', 'buoy')} lays one, "
+        f"the {inked('<b>right</b>', 'tidal')} the other. There is no other mode.",
     ),
     (
         "ghost", "The ghost",
@@ -71,8 +72,7 @@ class Foot(QWidget):
         line.setSpacing(14)
         for which, title, text in _HINTS:
             line.addWidget(_Drawing(which))
-            line.addWidget(_told(title, text.format(buoy=style.name("buoy"),
-                                                    tidal=style.name("tidal"))), 1)  # fmt: skip
+            line.addWidget(_told(title, text), 1)
         self.demo = QPushButton("Open the demo")
         self.demo.setToolTip(f"{_DEMO} You get a copy of your own")
         self.demo.clicked.connect(lambda _: self.demo_asked.emit())
@@ -96,7 +96,7 @@ def _told(title: str, text: str, button: QPushButton | None = None) -> QWidget:
     column = QVBoxLayout(made)
     column.setContentsMargins(0, 20, 0, 10)
     column.setSpacing(4)
-    head, words = QLabel(title), QLabel(text)
+    head, words = QLabel(title), Inked(text)
     head.setFont(style.font(14, bold=True))
     words.setWordWrap(True)
     words.setFont(style.font(13))

@@ -45,7 +45,7 @@ class HomeBar(QWidget):
         name = QLabel("Topion")
         name.setFont(style.font(16, bold=True))
         none = QLabel("no project open")
-        none.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(none, "soft")
         self.open = QPushButton("Open a folder  Ctrl O")
         self.open.setToolTip("Open a project that lies anywhere (Ctrl+O)")
         self.settings = QPushButton("Settings")
@@ -90,7 +90,7 @@ class Home(QWidget):
         self.search.textChanged.connect(lambda _: self.refresh())
         self.orders: dict[str, QPushButton] = {}
         self.none = QLabel("Nothing yet. What you make or open is found here the next time.")
-        self.none.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.none, "soft")
         self._lay_out()
         self.cards.opened.connect(self.opened.emit)
         self.cards.brought.connect(self.brought.emit)

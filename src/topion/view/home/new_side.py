@@ -130,7 +130,7 @@ class NewSide(QWidget):
         self.name = QLineEdit("Untitled")
         self.name.setAccessibleName("Name of the project")
         self.where = QLabel()
-        self.where.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.where, "soft")
         self.kinds = self._segments("First room", {"flat": "flat", "voxel": "voxel"})
         self.views = self._segments("Seen", {"from the side": "side", "from above": "top"})
         self.sides = self._segments("Cell size in px", {str(n): n for n in _SIDES})
@@ -138,7 +138,8 @@ class NewSide(QWidget):
             _number(text) for text in ("Cells from west to east", "Cells from north to south",
                                        "Levels"))  # fmt: skip
         self.told = QLabel()
-        self.told.setStyleSheet(f"color: {style.name('soft')}; font-size: 12px;")
+        self.told.setFont(style.font(12))
+        style.tint(self.told, "soft")
         self.make = QPushButton("Make it and paint")
         self.make.setObjectName("strong")
         self.make.setFixedHeight(27)
@@ -192,7 +193,7 @@ class NewSide(QWidget):
         title = QLabel("New project")
         title.setFont(style.font(16, bold=True))
         begins = QLabel("begins with")
-        begins.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(begins, "soft")
         column.addLayout(_row(title, begins, None))
         cards = QHBoxLayout()
         cards.setSpacing(10)
@@ -206,7 +207,8 @@ class NewSide(QWidget):
         column.addLayout(_labelled("Name", self.name))
         self.elsewhere = QPushButton("elsewhere …")
         self.elsewhere.setObjectName("plain")
-        self.elsewhere.setStyleSheet(f"color: {style.name('tidal')}; font-weight: bold;")
+        self.elsewhere.setFont(style.font(bold=True))
+        style.tint(self.elsewhere, "tidal")
         self.elsewhere.setToolTip("Choose the folder that the project is kept in")
         self.elsewhere.clicked.connect(lambda _: self._ask_place())
         column.addLayout(_labelled("Kept in", self.where, None, self.elsewhere))
@@ -216,7 +218,8 @@ class NewSide(QWidget):
                                    self.times, self.levels, self.of, _joined(self.sides), self.px,
                                    self.told, None))  # fmt: skip
         later = QLabel("<b>Enter</b>&nbsp; you can change all of this later")
-        later.setStyleSheet(f"color: {style.name('soft')}; font-size: 12px;")
+        later.setFont(style.font(12))
+        style.tint(later, "soft")
         column.addLayout(_row(self.make, later, None))
 
     # --- shown --------------------------------------------------------------------------------

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QBoxLayout, QWidget
 
@@ -69,6 +69,10 @@ class SymbolsView(_Canvas):
 
     def resizeEvent(self, event: object) -> None:
         self._kept = None
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        self._kept = None  # it may be the colours
+        super().changeEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if self._kept is None:

@@ -190,7 +190,8 @@ class LeftSide(QWidget):
             ("to a file…", "Write this legend as JSON", self._ask_out),
         ):
             button = choice_button(text, tip)
-            button.setStyleSheet(f"color: {style.name('tidal')}; font-size: 12px;")
+            button.setFont(style.font(12))
+            style.tint(button, "tidal")
             button.clicked.connect(lambda _, does=act: does())
             words.addWidget(button)
         words.addStretch(1)
@@ -214,7 +215,8 @@ class LeftSide(QWidget):
         more = len(batch.problems) - len(shown)
         lines = [*shown, *([f"and {more:,} more"] if more > 0 else [])]
         self.left_out.setText("\n".join(["Left out:", *lines]))
-        self.left_out.setStyleSheet(f"color: {style.name('ochre')}; font-size: 12px;")
+        self.left_out.setFont(style.font(12))
+        style.tint(self.left_out, "ochre")
         self.left_out.setVisible(bool(lines))
         self._show_legends()
 
@@ -229,7 +231,8 @@ class LeftSide(QWidget):
             none = QLabel("none yet: this one is kept for the next time")
             none.setWordWrap(True)
             none.setContentsMargins(12, 2, 12, 2)
-            none.setStyleSheet(f"color: {style.name('soft')}; font-size: 12px;")
+            none.setFont(style.font(12))
+            style.tint(none, "soft")
             self.legends.addWidget(none)
 
     def _ask_legend(self) -> None:

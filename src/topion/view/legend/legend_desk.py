@@ -8,6 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import (
+    QComboBox,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -21,7 +22,6 @@ from topion.model.legend import Reading
 from topion.view import style
 from topion.view.desks.desk_bar import DeskBar
 from topion.view.desks.parts import lay_page, paint_paper
-from topion.view.dialogs.choices import Choice
 from topion.view.legend.grid_view import Views
 from topion.view.legend.left_side import LeftSide
 from topion.view.legend.meaning_side import MeaningSide
@@ -112,7 +112,8 @@ class Foot(QWidget):
         self.name.editingFinished.connect(self._rename)
         self.made = QLabel()
         self.made.setWordWrap(True)
-        self.made.setStyleSheet(f"color: {style.name('soft')}; font-size: 12px;")
+        self.made.setFont(style.font(12))
+        style.tint(self.made, "soft")
         self.bring = QPushButton()
         self.bring.setObjectName("strong")
         line.addWidget(self.name)
@@ -122,7 +123,7 @@ class Foot(QWidget):
         self.cell.editingFinished.connect(self._cell_typed)
         line.addWidget(self.cell)
         line.addWidget(QLabel("px,"))
-        self.seen = Choice()
+        self.seen = QComboBox()
         self.seen.setAccessibleName("Seen from")
         self.seen.setToolTip("How the rooms are looked at")
         self.seen.addItem("from above", "top")

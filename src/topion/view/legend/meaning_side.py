@@ -6,6 +6,7 @@ from PyQt6.QtCore import QItemSelectionModel
 from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
+    QComboBox,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -18,7 +19,6 @@ from PyQt6.QtWidgets import (
 
 from topion.view import style
 from topion.view.desks.parts import hairline, paint_paper
-from topion.view.dialogs.choices import Choice
 from topion.view.legend.symbol_rows import SYMBOL, SymbolPainter, SymbolRows, named, told_of
 from topion.view.legend.work import LegendWork
 from topion.view.panels.fields import choice_button, heading
@@ -54,8 +54,8 @@ class MeaningSide(QWidget):
         self.of = QLabel()
         self.of.setFont(style.font(14, bold=True))
         self.told = QLabel()
-        self.told.setStyleSheet(f"color: {style.name('soft')}")
-        self.choices: dict[str, Choice] = {}
+        style.tint(self.told, "soft")
+        self.choices: dict[str, QComboBox] = {}
         self.nothing = QPushButton("Stands for nothing")
         self.nothing.setToolTip("Leave these cells open")
         self.nothing.clicked.connect(lambda _: self.mean(material="", prefab="", tint=""))
@@ -89,11 +89,11 @@ class MeaningSide(QWidget):
                                 "becomes a plain prefab"),
             ("tint", "Tint", "The colour of the palette in which these cells are worn"),
         ), 1):  # fmt: skip
-            choice = Choice()
+            choice = QComboBox()
             choice.setEditable(True)
             choice.setAccessibleName(label)
             choice.setToolTip(tip)
-            choice.setInsertPolicy(Choice.InsertPolicy.NoInsert)
+            choice.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
             choice.activated.connect(lambda _, p=part: self._pick(p))
             line = choice.lineEdit()
             if line is not None:
@@ -173,7 +173,7 @@ class MeaningSide(QWidget):
             viewport.update()
 
     @staticmethod
-    def _fill(choice: Choice, texts: list[str]) -> None:
+    def _fill(choice: QComboBox, texts: list[str]) -> None:
         if texts != [choice.itemText(n) for n in range(choice.count())]:
             choice.blockSignals(True)
             choice.clear()

@@ -7,12 +7,11 @@ from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QWidget
 
 from topion.model.legend import Reading
 from topion.view import style
 from topion.view.desks.parts import paint_paper
-from topion.view.dialogs.choices import Choice
 from topion.view.legend.work import LegendWork
 from topion.view.panels.fields import number_field
 
@@ -40,7 +39,7 @@ class ReadingBar(QWidget):
         self._line = QHBoxLayout(self)
         self._line.setContentsMargins(12, 0, 12, 0)
         self._line.setSpacing(6)
-        self.choices: dict[str, Choice] = {}
+        self.choices: dict[str, QComboBox] = {}
         self.fields: dict[str, QLineEdit] = {}
         if work.of_pictures:
             self._number("cell_px", "A cell is", "px", "Px of the picture that make a cell; empty "
@@ -61,12 +60,12 @@ class ReadingBar(QWidget):
 
     def _label(self, text: str) -> None:
         label = QLabel(text)
-        label.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(label, "soft")
         self._line.addWidget(label)
 
     def _choice(self, name: str, label: str, values: dict[str, str], tip: str) -> None:
         self._label(label)
-        choice = Choice()
+        choice = QComboBox()
         choice.setToolTip(tip)
         choice.setAccessibleName(f"{label.capitalize()}: {tip}")
         for text, value in values.items():

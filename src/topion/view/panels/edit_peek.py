@@ -25,6 +25,7 @@ class EditPeek(QFrame):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.ToolTip)
+        self.setObjectName("peek")
         self.setAccessibleName("What an edit changed")
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 6)
@@ -96,10 +97,6 @@ class EditPeek(QFrame):
         said = [edit.label, *sorted(rooms)[:2], f"{cells:,} cells" if cells else ""]
         self._words.setText(" · ".join(part for part in said if part))
         self._words.setFont(style.font(12))
-        self.setStyleSheet(
-            f"EditPeek {{ background: {style.name('card')}; border: 1px solid "
-            f"{style.name('soft')}; }}"
-        )
         self.adjustSize()
         self.move(foot.x() - self.width() // 2, foot.y() - self.height() - 6)
         self.show()

@@ -41,7 +41,7 @@ class FieldShows(QWidget):
         line.setContentsMargins(0, 0, 0, 2)
         line.setSpacing(4)
         told = QLabel("show")
-        told.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(told, "soft")
         for part in (told, *self.words.values()):
             line.addWidget(part)
         line.addStretch(1)

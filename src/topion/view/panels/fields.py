@@ -35,7 +35,7 @@ def heading(text: str) -> QLabel:
     """The small spaced heading of a part."""
     label = QLabel(text)
     label.setFont(style.heading())
-    label.setStyleSheet(f"color: {style.name('soft')}")
+    style.tint(label, "soft")
     return label
 
 
@@ -54,10 +54,10 @@ def labelled(text: str, *parts: QWidget) -> QWidget:
     return row
 
 
-def bold(button: QPushButton, on: bool) -> None:
+def bold(button: QPushButton, on: bool, size_px: int = 13) -> None:
     """Whether it is the chosen one."""
-    weight, ink = ("bold", "ink") if on else ("normal", "soft")
-    button.setStyleSheet(f"color: {style.name(ink)}; font-weight: {weight};")
+    button.setFont(style.font(size_px, bold=on))
+    style.tint(button, "ink" if on else "soft")
 
 
 def narrow_column() -> QVBoxLayout:

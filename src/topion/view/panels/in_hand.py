@@ -177,7 +177,7 @@ class InHand(QWidget):
         brush = brush_or_none(session.project, name)
         self._title.setText(name or "Empty")
         self.desk.setVisible(brush is not None and bool(brush.tiles_used() or brush.places()))
-        self._summary.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self._summary, "soft")
         self.regions.setVisible(isinstance(brush, RegionBrush))
         for part in (self.rules, self.density, self.shows, self.shows.all_of_it):
             part.setVisible(isinstance(brush, FieldBrush))

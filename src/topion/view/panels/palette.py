@@ -196,7 +196,7 @@ class PaletteEditor(QWidget):
             self._number = numbers[0] if numbers else 0
         self.swatches.show_palette(palette, self._number)
         self.empty.setVisible(not palette)
-        self.empty.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.empty, "soft")
         self.remove.setVisible(bool(palette))
         self._chosen.setVisible(bool(palette))
         tint = self._tint()

@@ -104,7 +104,7 @@ class PickedPanel(QWidget):
     def _outline_rows(self, whole: QVBoxLayout) -> None:
         head = QLabel("Outlines of pieces")
         head.setFont(style.heading())
-        head.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(head, "soft")
         whole.addWidget(head)
         line = QHBoxLayout()
         line.setSpacing(4)
@@ -113,7 +113,7 @@ class PickedPanel(QWidget):
         line.addStretch(1)
         hint = QLabel("hold V hides")
         hint.setFont(style.font(11))
-        hint.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(hint, "soft")
         line.addWidget(hint)
         whole.addLayout(line)
 
@@ -169,7 +169,7 @@ class PickedPanel(QWidget):
         layer = self.session.room.layers[pick.layer]
         self._title.setText(piece.brush)
         self.what.setText(f"{self.pieces.words(piece)} · on {layer.info.name}")
-        self.what.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.what, "soft")
         box, axes = piece.box, len(piece.points[0])
         for n, (size, at) in enumerate(zip(self.sizes, self.places, strict=True)):
             for edit in (size, at):
@@ -211,7 +211,7 @@ class PickedPanel(QWidget):
             title, what = "Area of cells", f"of {', '.join(layer_names) or 'no layer'}"
         self._title.setText(title)
         self.what.setText(what)
-        self.what.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.what, "soft")
         self._clear_rest()
 
     def _clear_rest(self) -> None:
@@ -242,7 +242,7 @@ class PickedPanel(QWidget):
         head = QLabel(text)
         head.setFont(style.heading())
         head.setContentsMargins(0, 8, 0, 0)
-        head.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(head, "soft")
         self._rest.addWidget(head)
 
     # --- typed ----------------------------------------------------------------------------

@@ -34,6 +34,7 @@ from topion.view import style
 from topion.view.hands import Hand
 from topion.view.hints import Hints
 from topion.view.panels.emptied import emptied
+from topion.view.panels.fields import bold
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 from topion.view.turns import Turns
@@ -342,7 +343,8 @@ class Rack(QWidget):
             line.addWidget(card, 0, Qt.AlignmentFlag.AlignTop)
         if not self.cards:
             empty = QLabel("No brush here yet: “+ New brush” makes one from a sheet or a picture")
-            empty.setStyleSheet(f"color: {style.name('soft')}; padding: 30px;")
+            empty.setContentsMargins(30, 30, 30, 30)
+            style.tint(empty, "soft")
             line.addWidget(empty)
         line.addStretch(1)
 
@@ -353,9 +355,7 @@ class Rack(QWidget):
                 continue
             button = QPushButton(bay.name)
             button.setObjectName("plain")
-            front = bay.name == self.bay
-            colour = style.name("ink" if front else "soft")
-            button.setStyleSheet(f"color: {colour}; font-weight: {'bold' if front else 'normal'};")
+            bold(button, bay.name == self.bay)
             button.setToolTip(f"Put the bay {bay.name} in front")
             button.clicked.connect(lambda _, name=bay.name: self.show_bay(name))
             self._bays.addWidget(button)

@@ -79,8 +79,8 @@ class RegionRows(QWidget):
     def _row(self, session: Session, layer_id: str, layer: Layer, *, drawn: bool) -> QWidget:
         info = layer.info
         name = choice_button(f"{info.name} ▾", f"What can be done to the region {info.name}")
-        weight, ink = ("bold" if drawn else "normal"), ("ink" if info.shown else "soft")
-        name.setStyleSheet(f"font-weight: {weight}; color: {style.name(ink)}; text-align: left;")
+        name.setFont(style.font(bold=drawn))
+        style.tint(name, "ink" if info.shown else "soft")
         name.clicked.connect(lambda _: self.menu_of(layer_id).popup(
             name.mapToGlobal(name.rect().bottomLeft())))  # fmt: skip
         self.names[info.name] = name

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
-from topion.view import style
 from topion.view.hands import Hand
 from topion.view.panels.at_cursor import AtCursor
 from topion.view.panels.in_hand import InHand
@@ -28,7 +27,6 @@ class Right(QFrame):
         self.setFixedWidth(_WIDE)
         self.in_hand = in_hand
         self._picked: PickedPanel | None = None
-        self.dress()
         whole = QVBoxLayout(self)  # from the outside inwards: what is put in is dressed once
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
@@ -91,13 +89,6 @@ class Right(QFrame):
     def _show_hand(self, hand: Hand) -> None:
         self.session.hands.show(hand)
         self.show_picked(False)
-
-    def dress(self) -> None:
-        """In the colours that are in use."""
-        self.setStyleSheet(
-            f"#right {{ background: {style.name('panel')};"
-            f" border-left: 1px solid {style.name('line')}; }}"
-        )
 
 
 def _area() -> QScrollArea:

@@ -14,6 +14,7 @@ from topion.brushes.kind import Setting, Value
 from topion.grid.orient import TIPS
 from topion.grid.told import cell_told
 from topion.view import style
+from topion.view.panels.fields import bold
 
 LABEL_WIDTH, VALUE_WIDTH = 66, 62
 AXIS_COLOURS = {"up": "ink", "south": "tidal", "east": "buoy"}  # as the compass has them
@@ -245,10 +246,7 @@ class SettingRow(QWidget):
 
         def shown(value: Value) -> None:
             for choice, button in buttons.items():
-                button.setFont(style.font(13, bold=choice == value))
-                colour = style.name("ink" if choice == value else "soft")
-                weight = "bold" if choice == value else "normal"
-                button.setStyleSheet(f"color: {colour}; font-weight: {weight};")
+                bold(button, choice == value)
 
         shown(self.value)
         self._shown = shown
@@ -305,7 +303,8 @@ class SettingRow(QWidget):
         for axis in choices:
             button = QPushButton(axis if len(choices) > 1 else "a quarter")
             button.setObjectName("plain")
-            button.setStyleSheet(f"color: {style.name(AXIS_COLOURS[axis])}; font-weight: bold;")
+            button.setFont(style.font(bold=True))
+            style.tint(button, AXIS_COLOURS[axis])
             button.setAccessibleName(f"A quarter about {axis}")
             button.setToolTip(f"A quarter about {axis} ({_AXIS_KEYS[axis]})")
             button.clicked.connect(lambda _, a=axis: (self.changed(a), self.done()))

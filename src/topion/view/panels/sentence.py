@@ -9,7 +9,7 @@ from typing import Any, Protocol
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCursor
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QMenu, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QMenu, QWidget
 
 from topion.brushes.kind import DrawsCurves
 from topion.edit.places import placed, titles
@@ -18,7 +18,7 @@ from topion.model.project import Project
 from topion.parsing import words_of
 from topion.things.field import Sows
 from topion.things.rules.kind import RuleKind
-from topion.view import style
+from topion.view.panels.inked import Inked, inked
 
 Put = Callable[[str, Any], object]  # a field and its new value
 Choices = list[tuple[str, Callable[[], object]]]  # words and what they do
@@ -32,7 +32,7 @@ class Formed(Protocol):
     def sentence(self) -> str: ...
 
 
-class RuleSentence(QLabel):
+class RuleSentence(Inked):
     """The sentence of a rule or a role.  put : called with a field and its new value."""
 
     def __init__(self, project: Callable[[], Project], put: Put) -> None:
@@ -54,10 +54,9 @@ class RuleSentence(QLabel):
     def show_form(self, rule: Formed, colour: str = "ink") -> None:
         """Show what has a sentence, in one of the inks."""
         self.rule = rule
-        ink = style.name(colour)
-        parts = [html.escape(part) if isinstance(part, str) else _link(rule, part, ink)
+        parts = [html.escape(part) if isinstance(part, str) else _link(rule, part, colour)
                  for part in rule.form]  # fmt: skip
-        self.setText(f"<span style='color:{ink}'>{''.join(parts)}</span>")
+        self.say(inked("".join(parts), colour))
         self.setAccessibleName(rule.sentence())
 
     def blanks(self) -> Iterator[Blank]:
@@ -145,12 +144,12 @@ def _toggled(names: tuple[str, ...], name: str) -> tuple[str, ...]:
     return tuple(n for n in names if n != name) if name in names else (*names, name)
 
 
-def _link(rule: Formed, blank: Blank, ink: str) -> str:
+def _link(rule: Formed, blank: Blank, colour: str) -> str:
     value = getattr(rule, blank.field)
     words = words_for(blank, value)
     more = "" if blank.asks in ("number", "switch", "points") else " ▾"
-    return (f"<a href='{blank.field}' style='color:{ink}'><b>{html.escape(words)}</b></a>"
-            f"<span style='color:{style.name('soft')}'>{more}</span>")  # fmt: skip
+    said = f"<b>{html.escape(words)}</b>"
+    return f"<a href='{blank.field}' style='color:@{colour}'>{said}</a>{inked(more, 'soft')}"
 
 
 class Typed(QFrame):

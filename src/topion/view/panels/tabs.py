@@ -31,7 +31,7 @@ class Tabs(QWidget):
 
     def _tab(self, tip: str) -> QPushButton:
         tab = QPushButton()
-        tab.setObjectName("plain")
+        tab.setObjectName("tab")
         tab.setToolTip(tip)
         tab.setAccessibleName(tip)
         return tab
@@ -42,15 +42,7 @@ class Tabs(QWidget):
         count = len(picks.entries)
         self.picked.setVisible(bool(picks) or session.gestures.picking)
         self.picked.setText(f"Picked {count}" if count or not picks else "Picked")
-        self._dress(self.picked, "buoy" if shows_picked else "")
+        style.tint(self.picked, "buoy" if shows_picked else "soft")
         for hand, tab in self.hands.items():
             front = hand == session.hands.shown and not shows_picked
-            self._dress(tab, hand_colour(hand) if front else "")
-
-    @staticmethod
-    def _dress(tab: QPushButton, colour: str) -> None:
-        ink, line = (style.name(colour),) * 2 if colour else (style.name("soft"), "transparent")
-        tab.setStyleSheet(
-            f"color: {ink}; font-size: 11px; font-weight: bold; border-radius: 0;"
-            f" border-bottom: 2px solid {line}; padding: 1px 2px;"
-        )
+            style.tint(tab, hand_colour(hand) if front else "soft")

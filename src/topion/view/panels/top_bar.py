@@ -167,6 +167,7 @@ class TopBar(QWidget):
         self.plan = QPushButton("Plan")
         self.plan.setToolTip("The rooms of the world and the doors between them (F2)")
         self.survey = QPushButton("Survey")
+        self.survey.setCheckable(True)
         self.survey.setToolTip("What the checks found (F7)")
         self.sheets = QPushButton("Sheets")
         self.sheets.setToolTip("Tile sheets: take slots in hand (F6)")

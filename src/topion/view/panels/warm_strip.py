@@ -59,7 +59,7 @@ class WarmStrip(QWidget):
             self.brush.setText("lay with ▾" if same else "lay with this")
             self.again.setVisible(same)
         for label in (self._dot, self._words):
-            label.setStyleSheet(f"color: {style.name('ochre')}")
+            style.tint(label, "ochre")
 
     def _choose_brush(self) -> None:
         """The brush that was taken in the hand since; else one from a menu."""

@@ -85,7 +85,7 @@ class DoorSide(QWidget):
         cell = cell_told(door.cell)
         self.told.setText(f"door · {port.spot.title}, at {cell}")
         for label, ink in ((self.told, "soft"), (self.there, "tidal")):
-            label.setStyleSheet(f"color: {style.name(ink)};")
+            style.tint(label, ink)
         self.both.show_ends(port, thread)
         self.leads.setText(f"{self._leads(thread)} ▾")
         self.back.show_value(thread.both if thread is not None else None)

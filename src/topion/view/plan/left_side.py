@@ -139,11 +139,9 @@ class LeftSide(QWidget):
         for only, button in self.filters.items():
             button.setText(f"{only} {found[only]}")
             button.setVisible(only in ("all", "placed") or bool(found[only]))
-            bold(button, only == self._only)
+            bold(button, only == self._only, 12)
             if only == "not reached" and only != self._only:
-                button.setStyleSheet(f"color: {style.name('buoy')};")
-            size = button.styleSheet() + " font-size: 12px; padding: 2px 3px;"
-            button.setStyleSheet(size)
+                style.tint(button, "buoy")
         self.model.show(room_rows(self.work, self.search.text(), self._only))
         self.way.refresh()
         self._show_picked()

@@ -88,8 +88,8 @@ class PlaceSide(QWidget):
         for widget in (*self.single, self.again, self.there):
             widget.setVisible(not several)
         self.name.setReadOnly(several)
-        self.told.setStyleSheet(f"color: {style.name('soft')};")
-        self.there.setStyleSheet(f"color: {style.name('tidal')};")
+        style.tint(self.told, "soft")
+        style.tint(self.there, "tidal")
         if self.spot is None:
             self.name.setText(f"{len(work.places)} rooms")
             rooms = {work.spots[name].room for name in work.places}

@@ -101,11 +101,11 @@ class PlanBar(QWidget):
         parts = [f"{several(rooms, 'room')}, {places} on the sheet"]
         parts += [f"{missed} not reached"] if missed else []
         self.told.setText(" · ".join(parts))
-        self.told.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.told, "soft")
         for gesture, button in self.gestures.items():
             button.setChecked(gesture == self._view.gesture)
         self.snap.setText("snap ½ cell" if work.snaps else "no snap")
         count = work.surveying.count
         self.survey.setText(f"Survey {count}" if count else "Survey")
-        self.survey.setStyleSheet(f"color: {style.name('buoy' if count else 'ink')}")
+        style.tint(self.survey, "buoy" if count else "ink")
         self.walk.setEnabled(bool(work.begins))

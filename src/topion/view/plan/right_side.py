@@ -73,7 +73,7 @@ class RightSide(QWidget):
     @staticmethod
     def _tab(tip: str) -> QPushButton:
         tab = QPushButton()
-        tab.setObjectName("plain")
+        tab.setObjectName("tab")
         tab.setToolTip(tip)
         tab.setAccessibleName(tip)
         return tab
@@ -145,18 +145,14 @@ class RightSide(QWidget):
         count = len(work.places) or bool(work.port) or len(work.things[1])
         self.picked.setText(f"Picked {int(count)}" if count else "Picked")
         for tab, on in ((self.picked, not self._world), (self.world, self._world)):
-            ink, line = ("buoy", style.name("buoy")) if on else ("soft", "transparent")
-            tab.setStyleSheet(
-                f"color: {style.name(ink)}; font-size: 11px; font-weight: bold; border-radius: 0;"
-                f" border-bottom: 2px solid {line}; padding: 1px 2px;"
-            )
+            style.tint(tab, "buoy" if on else "soft")
         self.top.setVisible(not self._world)
         idle = not (work.port or work.places)
         self.top.setMaximumHeight(96 if idle else _TALLEST)
         self.door.setVisible(work.port is not None)
         self.place.setVisible(bool(work.places))
         self.hint.setVisible(not (work.port or work.places))
-        self.hint.setStyleSheet(f"color: {style.name('soft')};")
+        style.tint(self.hint, "soft")
         things = len(work.things[1])
         self.hint.setText(f"{several(things, 'thing')} of "
                           f"{work.spots[work.things[0]].title}\nDrag one of them: all go along, "
@@ -173,7 +169,8 @@ class RightSide(QWidget):
         surveying = self.work.surveying
         clean = "all is well" if surveying.known and not surveying.count else ""
         self.state.setText(surveying.doing or clean)
-        self.state.setStyleSheet(f"color: {style.name('soft')}; font-size: 11px;")
+        self.state.setFont(style.font(11))
+        style.tint(self.state, "soft")
 
     def _show_world(self) -> None:
         work = self.work

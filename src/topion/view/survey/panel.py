@@ -33,7 +33,7 @@ from topion.survey.judging import code_of
 from topion.survey.ledger import known_check
 from topion.view import style
 from topion.view.host import Host
-from topion.view.panels.fields import choice_button
+from topion.view.panels.fields import bold, choice_button
 from topion.view.survey.rows import (
     ROW,
     CheckRow,
@@ -76,7 +76,7 @@ class SurveyPanel(QFrame):
         self._asked: Callable[[str], object] | None = None
         self.told, self.state = QLabel(), QLabel()
         self.told.setFont(style.font(15, bold=True))
-        self.state.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.state, "soft")
         self.list = _List()
         self.model, self.painter = Rows(), RowPainter(self.list)
         self.list.hears = self._hears
@@ -175,9 +175,7 @@ class SurveyPanel(QFrame):
         self.told.setText(several(count, "finding") if count else clean)
         for tab, on in ((self.all_rooms, not self._checks and not self._here),
                         (self.this_room, self._here), (self.checks, self._checks)):  # fmt: skip
-            weight = "bold" if on else "normal"
-            tab.setStyleSheet(f"color: {style.name('ink' if on else 'soft')};"
-                              f" font-weight: {weight}; padding: 2px 4px;")  # fmt: skip
+            bold(tab, on)
         self._show_state()
 
     def _show_state(self) -> None:

@@ -85,7 +85,7 @@ class ComparePanel(QFrame):
     def _lay_out(self) -> None:
         self.title.setFont(style.font(15, bold=True))
         self.told.setWordWrap(True)
-        self.told.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.told, "soft")
         close = choice_button("×", "Away with the other version (Shift+F7)")
         close.clicked.connect(lambda _: self.closed.emit())
         head = QHBoxLayout()

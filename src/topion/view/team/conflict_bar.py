@@ -23,7 +23,6 @@ from topion.view.table.camera import Camera
 from topion.view.table.compose import image_of
 
 _TOP_PX = 34
-_LOOK = "QFrame#floating {{ background: {card}; border: 1px solid {line}; border-radius: 6px; }}"
 _MOST_SEEN = 1 << 18  # cells of a version that is shown before it is chosen
 
 
@@ -44,7 +43,7 @@ class ConflictBar(QFrame):
         self._seen: object = None  # what draws the version that does not stand
         self.told, self.count = QLabel(), QLabel()
         self.told.setFont(style.font(13))
-        self.count.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.count, "soft")
         self.ours = QPushButton("Ours")
         self.theirs = QPushButton("Theirs")
         self.before = choice_button("‹", "The conflict before (Page up)")
@@ -52,7 +51,6 @@ class ConflictBar(QFrame):
         self.ours.setToolTip("Keep what we have here (O)")
         self.theirs.setToolTip("Take what they have here (T); shown while the pointer is on it")
         line = QHBoxLayout(self)
-        self.setStyleSheet(_LOOK.format(card=style.name("card"), line=style.name("ochre")))
         line.setContentsMargins(12, 5, 6, 5)
         line.setSpacing(6)
         for part in (self.told, self.ours, self.theirs, self.before, self.count, self.next):

@@ -58,7 +58,7 @@ class FigurePanel(QWidget):
             edit.editingFinished.connect(partial(self._type, field))
             self.fields[field] = edit
             sign = QLabel(unit)
-            sign.setStyleSheet(f"color: {style.name('soft')}")
+            style.tint(sign, "soft")
             for place, part in enumerate((QLabel(label), edit, sign)):
                 grid.addWidget(part, row, place)
         column.addLayout(grid)

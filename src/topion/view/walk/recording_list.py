@@ -58,7 +58,7 @@ class RecordingList(QWidget):
         column.addWidget(self.surveyed)
         self._none = QLabel("None yet: walk, then keep it as a test of the room")
         self._none.setWordWrap(True)
-        self._none.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self._none, "soft")
         column.addWidget(self._none)
 
     def show_recordings(self, known: Mapping[str, Recording], answers: Mapping[str, Answer],
@@ -79,7 +79,7 @@ class RecordingList(QWidget):
                 told, ink = answer.told, "ochre"
                 told += f" since “{answer.since}”" if answer.since else ""
             self.words[name].setText(f"{seconds} · {told}" if told else seconds)
-            self.words[name].setStyleSheet(f"color: {style.name(ink)}")
+            style.tint(self.words[name], ink)
 
     def _rebuild(self, known: Mapping[str, Recording]) -> None:
         emptied(self._column)

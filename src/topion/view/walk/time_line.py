@@ -38,7 +38,7 @@ class TimeLine(QWidget):
         self.speed.setToolTip("How fast time goes")
         self.speed.chosen = run.set_speed
         self.told = QLabel()
-        self.told.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.told, "soft")
         self.lanes = Lanes(run)
         self._lay_out()
         run.stepped.connect(self.refresh)

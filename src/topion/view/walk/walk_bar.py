@@ -75,7 +75,7 @@ class WalkBar(QWidget):
         self.room.setText(state.room)
         view = _VIEWS[state.world.stage(state.room).view]
         self.told.setText(f"walk · {view}")
-        self.told.setStyleSheet(f"color: {style.name('soft')}")
+        style.tint(self.told, "soft")
         if state.ended == "world":
             word = f"World done · {len(state.taken)} taken · brought back {state.backs} times"
         elif run.replays:
@@ -85,4 +85,4 @@ class WalkBar(QWidget):
         self.words.setText(f"<b>{word}</b>  {int(run.seconds) // 60}:{run.seconds % 60:04.1f}"
                            + ("  room done" if state.ended == "room" else ""))  # fmt: skip
         ink = "buoy" if run.plays else "soft"
-        self.light.setStyleSheet(f"color: {style.name(ink)}")
+        style.tint(self.light, ink)
