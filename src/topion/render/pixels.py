@@ -146,3 +146,29 @@ def filled(shape: tuple[int, int], colour: str) -> Words:
     """A plain picture of one `#rrggbb` colour, or a clear one for an empty name."""
     word = 0xFF000000 | int(colour[1:], 16) if colour else 0
     return np.full(shape, word, np.uint32)
+
+
+def halved(large: Rgba) -> Rgba:
+    """Four pixels to one; colours count by how solid they are."""
+    parts = [large[y::2, x::2] for y in (0, 1) for x in (0, 1)]
+    out = np.empty(parts[0].shape, np.uint8)
+    alpha = np.zeros((*out.shape[:-1], 1), np.uint32)
+    rgb = np.zeros((*out.shape[:-1], 3), np.uint32)
+    for part in parts:
+        solid = part[..., 3:].astype(np.uint32)
+        alpha += solid
+        rgb += part[..., :3] * solid
+    out[..., :3] = (rgb + (alpha >> 1)) // np.maximum(alpha, 1)
+    out[..., 3:] = (alpha + 2) >> 2
+    return out
+
+
+def smaller(pictures: NDArray[np.uint8]) -> list[NDArray[np.uint8]]:
+    """(n, h, w, 4) square pictures of a power of two px each, half as large, and so on to 1 px."""
+    levels = []
+    while pictures.shape[1] > 1:
+        count, side = len(pictures), pictures.shape[1] // 2
+        joined = pictures.reshape(count * 2 * side, 2 * side, 4)
+        pictures = halved(joined).reshape(count, side, side, 4)
+        levels.append(pictures)
+    return levels

@@ -16,6 +16,7 @@ from topion.pictures.png import picture_of
 from topion.render.atlas import tile_picture
 from topion.render.eye import Eye
 from topion.render.faces import LOOKS_OF_BLOCKS, Faces, face_book, faces_of_quads, model_quads
+from topion.render.pixels import halved
 from topion.render.raster import draw
 from topion.render.volume import block_matrix
 
@@ -30,15 +31,6 @@ def portrait(
     eye = Eye(height=side_px * 2, width=side_px * 2, yaw=yaw, pitch=_PITCH_DEG).framing(box, 0.98)
     large = draw(faces, pictures, eye)
     return halved(large)
-
-
-def halved(large: Rgba) -> Rgba:
-    """Four pixels to one; colours count by how solid they are."""
-    height, width = large.shape[0] // 2, large.shape[1] // 2
-    parts = large.reshape(height, 2, width, 2, 4).astype(np.float64)
-    alpha = parts[..., 3:].sum(axis=(1, 3))
-    rgb = (parts[..., :3] * parts[..., 3:]).sum(axis=(1, 3)) / np.maximum(alpha, 1)
-    return np.concatenate([np.rint(rgb), np.rint(alpha / 4)], axis=2).astype(np.uint8)
 
 
 def block_portrait(

@@ -13,7 +13,7 @@ from topion.model.project import Project
 from topion.model.room import Room, RoomInfo
 from topion.model.rooms import Rooms
 from topion.render.eye import Eye
-from topion.render.portraits import halved
+from topion.render.pixels import halved
 from topion.render.raster import draw, sky
 from topion.render.samples import ground_for, lay_sample
 from topion.render.volume import room_faces

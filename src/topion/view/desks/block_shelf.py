@@ -11,6 +11,7 @@ from topion.render.portraits import ref_picture
 from topion.view import style
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
+from topion.view.turns import Turns
 
 _COLUMNS, _WIDE, _HIGH, _PICTURE = 3, 74, 66, 40
 
@@ -26,6 +27,7 @@ class BlockShelf(QWidget):
         self.chosen = ""
         self.letters = ""
         self._pictures: dict[str, QPixmap] = {}
+        self._turns = Turns(self, self.update)
         self._stamp: object = None
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("Blocks")
@@ -66,20 +68,28 @@ class BlockShelf(QWidget):
             rect = self.rect_of(number)
             if not rect.toRect().intersects(seen):
                 continue
-            if name not in self._pictures:
-                picture = ref_picture(self.session.project, TileRef("", name))
-                self._pictures[name] = pixmap_of(picture)
             chosen = name == self.chosen
             painter.setPen(QPen(style.ink("buoy" if chosen else "line"), 2 if chosen else 1))
             painter.setBrush(style.ink("card"))
             painter.drawRoundedRect(rect, 4, 4)
             at = QRectF(rect.center().x() - _PICTURE / 2, rect.top() + 3, _PICTURE, _PICTURE)
-            painter.drawPixmap(at, self._pictures[name], QRectF(self._pictures[name].rect()))
+            if (picture := self._picture(name)) is not None:
+                painter.drawPixmap(at, picture, QRectF(picture.rect()))
             painter.setPen(style.ink("ink"))
             painter.setFont(style.font(11, bold=chosen))
             words = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, _WIDE - 10)
             painter.drawText(rect.adjusted(0, 0, 0, -3), Qt.AlignmentFlag.AlignHCenter
                              | Qt.AlignmentFlag.AlignBottom, words)  # fmt: skip
+
+    def _picture(self, name: str) -> QPixmap | None:
+        """None while others are drawn."""
+        if name not in self._pictures:
+            ref = TileRef("", name)
+            drawn = self._turns.make(lambda: ref_picture(self.session.project, ref))
+            if drawn is None:
+                return None
+            self._pictures[name] = pixmap_of(drawn)
+        return self._pictures[name]
 
     def _at(self, point: QPointF) -> str:
         found = (n for k, n in enumerate(self.names()) if self.rect_of(k).contains(point))

@@ -16,6 +16,7 @@ from topion.model.solid import VoxelModel
 from topion.render.eye import Eye
 from topion.render.faces import SIDE_PX, FaceBook
 from topion.render.lighting import PLAIN_LIT, Lit, depths
+from topion.render.pixels import smaller
 from topion.render.vertices import (
     Vertices,
     model_vertices,
@@ -23,6 +24,7 @@ from topion.render.vertices import (
     quad_indices,
 )
 from topion.view.voxel import shaders
+from topion.view.voxel.support import upload_smaller
 
 # Where the card is slow, smaller cells are drawn in fewer rectangles, and yet smaller ones in
 # fewest while the view turns.
@@ -140,7 +142,7 @@ class Scene:
         count, height, width, _ = book.pictures.shape
         data = np.ascontiguousarray(book.pictures)
         self._pictures = self.context.texture_array((width, height, count), 4, data.tobytes())
-        self._pictures.build_mipmaps()
+        upload_smaller(self._pictures, smaller(data))
         self._pictures.filter = (moderngl.NEAREST_MIPMAP_NEAREST, moderngl.NEAREST)
         self._pictures.repeat_x = self._pictures.repeat_y = False
         self.pictures_held = count

@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+import ctypes
 import importlib.util
+from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtGui import QGuiApplication, QOffscreenSurface, QOpenGLContext, QSurfaceFormat
 
 WANTED = (3, 3)
+# Of the header of OpenGL, for what moderngl does not offer
+_TEXTURE_2D_ARRAY, _MAX_LEVEL = 0x8C1A, 0x813D
+_RGBA, _RGBA8, _UNSIGNED_BYTE = 0x1908, 0x8058, 0x1401
 _WITHOUT_OPENGL = ("offscreen", "minimal", "linuxfb", "vnc")  # Qt shows no OpenGL widgets there
 
 
@@ -36,6 +43,25 @@ class QtFunctions:
 
     def release(self) -> None:
         """The context is Qt's own."""
+
+
+def upload_smaller(texture: Any, levels: list[NDArray[np.uint8]]) -> None:
+    """Put the smaller pictures of an array texture on the card.  levels : (n, h, w, 4) each half as
+    high and wide as the one before.  Needs a current context.  (OpenGL can make them itself, which
+    takes a quarter of a second in software.)"""
+    _gl("glBindTexture", "ui", _TEXTURE_2D_ARRAY, texture.glo)
+    for level, pixels in enumerate(levels, 1):
+        count, height, width, _ = pixels.shape
+        _gl("glTexImage3D", "uiiiiiiuup", _TEXTURE_2D_ARRAY, level, _RGBA8, width, height, count,
+            0, _RGBA, _UNSIGNED_BYTE, np.ascontiguousarray(pixels).ctypes.data)  # fmt: skip
+    _gl("glTexParameteri", "uui", _TEXTURE_2D_ARRAY, _MAX_LEVEL, len(levels))
+
+
+def _gl(name: str, kinds: str, *values: int) -> None:
+    """Call a function of the current context.  kinds : u unsigned, i int, p pointer, each value."""
+    types = {"u": ctypes.c_uint, "i": ctypes.c_int, "p": ctypes.c_void_p}
+    made = ctypes.CFUNCTYPE(None, *(types[kind] for kind in kinds))
+    made(QtFunctions().load_opengl_function(name))(*values)
 
 
 def opengl_problem() -> str:
