@@ -108,13 +108,13 @@ def test_a_colour_of_the_model_becomes_another_everywhere(designer, desk):
 def test_the_picture_turns_with_the_pointer(designer, desk):
     made_of(designer, desk, "6")
     desk.net.laid.emit(4, TileRef(SHEET, "0,1"))
-    designer.settle()
+    designer.settle(300)
     preview = desk.side.preview
     before = preview.grab().toImage()
     designer.qtbot.mousePress(preview, LEFT, pos=QPoint(60, 60))
     designer.qtbot.mouseMove(preview, QPoint(120, 60))
     designer.qtbot.mouseRelease(preview, LEFT, pos=QPoint(120, 60))
-    assert preview.grab().toImage() != before
+    designer.qtbot.waitUntil(lambda: preview.grab().toImage() != before)
     designer.qtbot.mouseMove(preview, QPoint(20, 60))
     turned = preview.grab().toImage()
     designer.qtbot.mouseMove(preview, QPoint(90, 60))

@@ -243,6 +243,7 @@ def test_new_brushes_are_shown_with_pictures_of_what_they_lay(designer):
     designer.settle()
     cards = designer.window.new_brush.cards
     assert cards.isVisible()
+    designer.qtbot.waitUntil(lambda: len(cards.pictures) == len(cards.ways))
     weave, field = cards.pictures[0], next(w for w in cards.ways if w.name == "Field")
     assert weave is not None and not weave.isNull()
     assert field.needs

@@ -52,23 +52,24 @@ def sprite_of(
     project: Project, prefab: Prefab, thing: Thing | SownSpot, px: float, cell_px: int
 ) -> Sprite:
     """The picture of a thing at `px` a cell, kept for the next one like it."""
-    cache = _SPRITES.of(project, project.stamp("prefabs"), dict)
+    cache = _SPRITES.of(project, None, dict)
     scale = round(thing.scale * _SIZE_STEPS) / _SIZE_STEPS
     turn = round(thing.turn / _TURN_STEP_DEG) * _TURN_STEP_DEG % 360
     picture, own = shown_picture(project, prefab), prefab.picture_turned(thing.turn, thing.mirrored)
     if own is not None and turn:
         picture, turn = own, 0.0
-    key = (id(picture), prefab.foot_px, scale, turn, thing.mirrored, px)
+    key = (id(picture), prefab.foot_px, scale, turn, thing.mirrored, px, cell_px)
     found = cache.get(key)
     if found is None:
         if len(cache) > 4096:
             cache.clear()
-        found = _drawn(picture, prefab.foot_px, scale * px / cell_px, turn, thing.mirrored)
-        cache[key] = found
-    return found
+        drawn = _drawn(picture, prefab.foot_px, scale * px / cell_px, turn, thing.mirrored)
+        found = cache[key] = drawn, picture
+    return found[0]
 
 
-_SPRITES: Kept[dict[object, Sprite]] = Kept()
+# with the picture, which therefore keeps its id
+_SPRITES: Kept[dict[object, tuple[Sprite, Picture]]] = Kept()
 
 
 _FRAMES: Kept[dict[str, int]] = Kept()  # by prefab, which of its still ones shows now

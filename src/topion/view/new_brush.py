@@ -32,6 +32,7 @@ from topion.view.host import Host
 from topion.view.panels.look_tiles import TILE_PX, Choice, LookTiles
 from topion.view.session import Session
 from topion.view.table.compose import image_of
+from topion.view.turns import Turns
 
 
 @dataclass(frozen=True)
@@ -218,8 +219,10 @@ class NewBrushCards(QFrame):
         super().__init__(window, Qt.WindowType.Popup)
         self.setObjectName("popup")
         self.ways: list[Way] = []
+        self._session: Session | None = None
         self.pictures: dict[object, QImage | None] = {}
-        self.tiles = LookTiles("New brush", self.pictures.get, self._take, self._tell)
+        self.tiles = LookTiles("New brush", self._picture, self._take, self._tell)
+        self._turns = Turns(self, self.tiles.update)
         self.told = QLabel()
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 12, 8, 10)
@@ -233,7 +236,8 @@ class NewBrushCards(QFrame):
         """Show these above a button."""
         self.ways = ways
         self.pictures.clear()
-        self.pictures.update({n: _picture_of(way, session) for n, way in enumerate(ways)})
+        self._session = session
+        self._turns.later()
         self.tiles.show_choices([
             Choice(n, way.name, detail=way.needs or way.detail, dim=bool(way.needs))
             for n, way in enumerate(ways)
@@ -244,6 +248,16 @@ class NewBrushCards(QFrame):
         self.move(max(0, corner.x()), max(0, corner.y()))
         self.show()
         self.tiles.setFocus()
+
+    def _picture(self, key: object) -> QImage | None:
+        """None while others are drawn."""
+        if key not in self.pictures and self._session is not None:
+            way, session = self.ways[int(str(key))], self._session
+            made = self._turns.make(lambda: (_picture_of(way, session),))
+            if made is None:
+                return None
+            self.pictures[key] = made[0]
+        return self.pictures.get(key)
 
     def hideEvent(self, event: object) -> None:
         self.closed.emit()

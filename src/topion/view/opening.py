@@ -21,11 +21,13 @@ from topion.merging.git import clone_of
 from topion.model.layer import Layer
 from topion.model.project import Project
 from topion.render.atlas import atlas_of, mean_colours
+from topion.render.faces import face_book
 from topion.things.field import field_of
 from topion.things.sowing import tables_ready
 from topion.view.keeper import Keeper
 from topion.view.table.camera import Camera
 from topion.view.table.chunks import Chunks
+from topion.weaving.looms import loom_of
 
 _WINDOW = QSize(1280, 800)
 BESIDE = QSize(468, 240)  # what the panels take of it
@@ -74,6 +76,9 @@ def warmed(handle: scripting.ProjectHandle, name: str, window: QSize = _WINDOW) 
     """Make what the first picture of a room needs, so that a window of that size does not wait
     for it: it is drawn once, for nobody, but for fields whose tables are still to be made."""
     room = handle.ready_room(name)
+    if handle.data.blocks:
+        face_book(handle.data, room.info.theme)
+        loom_of(handle.data, "blocks")
     if room.info.axes != 2:
         return
     mean_colours(handle.data, room.info.theme)

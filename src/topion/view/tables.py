@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from typing import Any, Protocol, runtime_checkable
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtWidgets import QLabel, QStackedWidget, QWidget
 
 from topion.render.eye import Eye, View
 from topion.view.session import Session
 from topion.view.table.table import Table
 from topion.view.voxel.support import opengl_problem
+
+_AHEAD_MS = 3000  # of a project that was just opened
 
 
 class RoomView(Protocol):
@@ -116,6 +118,10 @@ class Tables(QStackedWidget):
         self.flat.rulers = rulers
         self.voxel: Any = None
         self.addWidget(self.flat)
+        self._ahead = QTimer(self)
+        self._ahead.setSingleShot(True)
+        self._ahead.setInterval(_AHEAD_MS)
+        self._ahead.timeout.connect(self._look_for_opengl)
 
     @property
     def shown(self) -> Any:
@@ -145,6 +151,15 @@ class Tables(QStackedWidget):
         self.flat.use(session)
         if self.voxel is not None:
             self.voxel.use(session)
+
+    def look_ahead(self) -> None:
+        """Load the driver of the graphics card after a while, before somebody waits for it, where
+        there is something for it to draw."""
+        self._ahead.start()
+
+    def _look_for_opengl(self) -> None:
+        if self.voxel is None and self.session.project.blocks:
+            opengl_problem()
 
     def show_for(self, axes: int) -> None:
         """Show the table for rooms with so many axes."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable
 from typing import TypeVar
@@ -9,7 +10,7 @@ from typing import TypeVar
 from PyQt6.QtCore import QObject, QTimer
 
 T = TypeVar("T")
-_SHARE_S = 0.008  # of a turn of the event loop
+_SHARE_S = 0.014  # of a turn of the event loop
 
 
 class Turns(QObject):
@@ -19,7 +20,7 @@ class Turns(QObject):
         """again : called in a later turn if something had to wait."""
         super().__init__(parent)
         self._again = again
-        self._spent_s, self._waits = 0.0, False
+        self._spent_s, self._waits, self._later = 0.0, False, False
         self._next = QTimer(self)
         self._next.setSingleShot(True)
         self._next.setInterval(0)
@@ -28,6 +29,8 @@ class Turns(QObject):
     def make(self, work: Callable[[], T]) -> T | None:
         """What `work` gives; None if it must wait for another turn."""
         self._next.start()
+        if self._later:
+            self._later, self._spent_s = False, math.inf
         if self._spent_s > _SHARE_S:
             self._waits = True
             return None
@@ -35,6 +38,10 @@ class Turns(QObject):
         made = work()
         self._spent_s += time.perf_counter() - start
         return made
+
+    def later(self) -> None:
+        """Make nothing in the turn in which it is asked for first: there something else is."""
+        self._later = True
 
     def _turn(self) -> None:
         waited, self._waits, self._spent_s = self._waits, False, 0.0

@@ -295,6 +295,7 @@ class Window(QMainWindow):
         self.trust.use(self.session)
         self.session.room_changed.connect(self._show_kind)
         self._show_kind()
+        self.tables.look_ahead()
 
     def use(self, handle: ProjectHandle, keeper: Keeper | None = None) -> None:
         """Show another project."""

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QColorDialog, QHBoxLayout, QPushButton, QWidget
 
 from topion.edit.blocks import block_uses, set_block, with_look
 from topion.edit.names import rename_item
+from topion.grid.arrays import Rgba
 from topion.model.solid import Block
 from topion.model.themes import theme_names
 from topion.render.portraits import block_portrait
@@ -21,8 +22,10 @@ from topion.view.panels.emptied import emptied
 from topion.view.panels.fields import heading
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
+from topion.view.turns import Turns
 
 _LARGE, _SMALL, _HEAP = 168, 50, 92
+_YAW = -40.0  # degrees, until it is turned
 _ALLOWED = {"none": (0,), "quarters": (0, 1, 2, 3), "any": (0, 1, 2, 3, 4, 8)}
 
 
@@ -146,9 +149,10 @@ class TurnedPreview(QWidget):
     def __init__(self, side: BlockSide) -> None:
         super().__init__()
         self._side = side
-        self._yaw = -40.0
+        self._yaw = _YAW
         self._from: QPointF | None = None
-        self._made: dict[object, Any] = {}
+        self._made: dict[object, Any] = {}  # by what is seen and from where
+        self._turns = Turns(self, self.update)
         self.setFixedHeight(_LARGE + _SMALL + 26)
         self.setAccessibleName("The block, turned")
         self.setToolTip("Drag to turn it")
@@ -156,15 +160,24 @@ class TurnedPreview(QWidget):
     def refresh(self) -> None:
         """Draw the block as it is now."""
         self._made.clear()
+        self._turns.later()
         self.update()
 
-    def _picture(self, turn: int, px: int, side: int = 1, yaw: float = -40.0) -> Any:
-        key = turn, px, side, yaw
-        if key not in self._made:
-            project, name = self._side.session.project, self._side.block_name
-            rgba = block_portrait(project, name, turn, px, self._side.theme, side=side, yaw=yaw)
-            self._made[key] = pixmap_of(rgba)
-        return self._made[key]
+    def _draw(self, painter: QPainter, at: QRectF, turn: int, side: int, yaw: float) -> None:
+        """Draw a picture once it is made; until then as it was seen from elsewhere."""
+        key = turn, side, at.width()
+        known = self._made.get(key)
+        if known is None or known[0] != yaw:
+            drawn = self._turns.make(lambda: self._portrait(turn, round(at.width()), side, yaw))
+            if drawn is not None:
+                known = self._made[key] = yaw, pixmap_of(drawn)
+        if known is not None:
+            painter.drawPixmap(at, known[1], QRectF())
+
+    def _portrait(self, turn: int, px: int, side: int, yaw: float) -> Rgba:
+        shown = self._side
+        return block_portrait(shown.session.project, shown.block_name, turn, px, shown.theme,
+                              side=side, yaw=yaw)  # fmt: skip
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter, block = QPainter(self), self._side.block
@@ -173,13 +186,13 @@ class TurnedPreview(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         large = QRectF(0, 0, _LARGE, _LARGE)
         painter.fillRect(QRectF(0, 0, self.width(), _LARGE), style.ink("panel2"))
-        painter.drawPixmap(large, self._picture(0, _LARGE, 1, self._yaw), QRectF())
+        self._draw(painter, large, 0, 1, self._yaw)
         heap = QRectF(_LARGE + 6, (_LARGE - _HEAP) / 2, _HEAP, _HEAP)
-        painter.drawPixmap(heap, self._picture(0, _HEAP, 3, self._yaw), QRectF())
+        self._draw(painter, heap, 0, 3, self._yaw)
         painter.setFont(style.font(11))
         for number, turn in enumerate(_ALLOWED[block.turns]):
             at = QRectF(number * (_SMALL - 4), _LARGE + 6, _SMALL, _SMALL)
-            painter.drawPixmap(at, self._picture(turn, _SMALL), QRectF())
+            self._draw(painter, at, turn, 1, _YAW)
         painter.setPen(style.ink("soft"))
         words = {"none": "never turned", "quarters": "by quarters", "any": "and over, 24 in all"}
         painter.drawText(QRectF(0, _LARGE + _SMALL + 8, self.width(), 16), words[block.turns])
@@ -193,7 +206,6 @@ class TurnedPreview(QWidget):
             return
         self._yaw = round(self._yaw + (event.position().x() - self._from.x()) / 2)
         self._from = event.position()
-        self._made = {key: made for key, made in self._made.items() if key[3] == -40.0}  # type: ignore[index]
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QObject, QPointF, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 from topion.edit.prefabs import set_picture, set_prefab
 from topion.edit.voxels import cells_of_model, resized, with_model_set, with_prefab_model
 from topion.formats.models_in import KINDS, model_of_file
+from topion.grid.arrays import Rgba
 from topion.model.solid import LONGEST_MODEL, VoxelModel
 from topion.pictures.png import picture_of
 from topion.render.faces import faces_of_quads, model_quads
@@ -38,8 +39,10 @@ from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 from topion.view.tables import Tables
 from topion.view.tasks import run_task
+from topion.view.turns import Turns
 
 _LARGE = 250
+_YAW = -40.0  # degrees, until it is turned
 _NO_PICTURES = np.zeros((1, 16, 16, 4), np.uint8)
 
 
@@ -275,15 +278,18 @@ class _Preview(QWidget):
     def __init__(self, desk: VoxelDesk) -> None:
         super().__init__()
         self._desk = desk
-        self._yaw = -40.0
+        self._yaw = _YAW
         self._from: QPointF | None = None
-        self._made: Any = None
+        self._picture: QPixmap | None = None
+        self._stale = True
+        self._turns = Turns(self, self.update)
         self.setFixedSize(_LARGE, _LARGE)
         self.setAccessibleName("The model, turned")
 
     def refresh(self) -> None:
-        """Draw it anew."""
-        self._made = None
+        """Draw it anew, after the table."""
+        self._stale = True
+        self._turns.later()
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -292,12 +298,16 @@ class _Preview(QWidget):
         if self._desk.ground.item is None:
             return
         model = self._desk.model
-        if self._made is None and model.extent.size:
-            faces = faces_of_quads(model_quads(model), model.rgb)
-            rgba = portrait(faces, _NO_PICTURES, model.extent, _LARGE, self._yaw)
-            self._made = pixmap_of(rgba)
-        if self._made is not None:
-            painter.drawPixmap(QRectF(self.rect()), self._made, QRectF(self._made.rect()))
+        if not model.extent.size:
+            return
+        if self._stale and (drawn := self._turns.make(lambda: self._drawn(model))) is not None:
+            self._picture, self._stale = pixmap_of(drawn), False
+        if self._picture is not None:
+            painter.drawPixmap(QRectF(self.rect()), self._picture, QRectF(self._picture.rect()))
+
+    def _drawn(self, model: VoxelModel) -> Rgba:
+        faces = faces_of_quads(model_quads(model), model.rgb)
+        return portrait(faces, _NO_PICTURES, model.extent, _LARGE, self._yaw)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self._from = event.position() if event is not None else None
@@ -306,7 +316,8 @@ class _Preview(QWidget):
         if event is not None and self._from is not None:
             self._yaw = round(self._yaw + (event.position().x() - self._from.x()) / 2)
             self._from = event.position()
-            self.refresh()
+            self._stale = True
+            self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self._from = None

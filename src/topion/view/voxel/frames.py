@@ -75,7 +75,7 @@ class Frames(_Widget):
         self._hull: Mesh | None = None  # of the cells that are picked
         self._cap: Mesh | None = None
         self._shaped: dict[ChunkKey, list[Shaped]] = {}
-        self._stale_book = True
+        self._stale_book = self._begins = True
         self._shows_seats = False
         self._ghost_stood = False
         self._drawn_eye: Eye | None = None
@@ -90,7 +90,7 @@ class Frames(_Widget):
         except Exception as problem:  # whatever a driver does, flat rooms must go on working
             self.problem = f"This display gives no OpenGL 3.3: {problem}"
             self.scene = None
-        self._stale_book = True
+        self._stale_book = self._begins = True
         if self.chunks is not None:
             self.chunks.forget(None)
 
@@ -171,13 +171,18 @@ class Frames(_Widget):
             self._stale_book = False
             self._use_pictures()
         self.chunks.work()
+        if self._begins:  # the sky and the first chunks, and all else in the next frame
+            self._begins = False
+            self.update()
+            return
         self._refresh_ghost()
         if self._stale_book or self._book_size() != self.scene.pictures_held:
             self._stale_book = False
             self._use_pictures()
         if self._stale_things:
-            self._stale_things = False
-            self._stand_things()
+            self._stale_things = not self._stand_things()
+            if self._stale_things:
+                self.update()
         if self._stale_cap:
             self._stale_cap = False
             self._make_cap()
@@ -189,7 +194,7 @@ class Frames(_Widget):
         assert self.scene is not None
         self.scene.use_pictures(worn_book(self.session.project, wear_of(self.session.room)))
 
-    def _stand_things(self) -> None:
+    def _stand_things(self) -> bool:
         assert self.scene is not None
         ghost = self.ghost
         shown = {**self._shaped, **{found.key: found.shaped for found in ghost.chunks}}
@@ -199,7 +204,8 @@ class Frames(_Widget):
         project, room, has = self.session.project, self.session.room, self.session.ahead.has
         lit = Lit(frozenset(self.session.picking.entries), self.session.picking.lit_prefabs())
         more = self.session.more_models() if self.session.more_models is not None else ()
-        self.scene.stand(instances(project, room, shaped, ghost, refused, colour, has, lit, more))
+        standing = instances(project, room, shaped, ghost, refused, colour, has, lit, more)
+        return self.scene.stand(standing)
 
     def stand_again(self) -> None:
         """Something of what the session adds stands elsewhere: draw it at the next frame."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -39,6 +40,7 @@ _SHAPE_NAMES = ("in_at", "in_colour", "in_face")
 _INSTANCE = "9f4 3f4 4f4 /i"
 _INSTANCE_NAMES = ("in_turn", "in_place", "in_tint")
 _WASH = "3u2 10x1 /v"
+_SHARE_S = 0.02  # of a frame, for models that are new on the card
 ChunkKey = tuple[int, int, int]
 
 
@@ -179,13 +181,17 @@ class Scene:
             shape.release()
         self._shapes.clear()
 
-    def stand(self, places: dict[int, tuple[VoxelModel, NDArray[np.float32]]]) -> None:
-        """Where models stand: by id, the model and (n, 16) matrix by columns, place and tint."""
+    def stand(self, places: dict[int, tuple[VoxelModel, NDArray[np.float32]]]) -> bool:
+        """Where models stand: by id, the model and (n, 16) matrix by columns, place and tint.
+        False where there are more new models than one frame has time for."""
+        begun = time.perf_counter()
         for key in [key for key in self._shapes if key not in places]:
             self._shapes[key][1].count = 0
         for key, (model, rows) in places.items():
             known = self._shapes.get(key)
             if known is None or known[0] is not model:
+                if time.perf_counter() - begun > _SHARE_S:
+                    return False
                 found = model_vertices(model)
                 shape = Shape(None, found.quads)
                 if found.quads:
@@ -193,6 +199,7 @@ class Scene:
                 known = (model, shape)
                 self._shapes[key] = known
             self._stand_one(known[1], np.ascontiguousarray(rows, np.float32))
+        return True
 
     def _stand_one(self, shape: Shape, rows: NDArray[np.float32]) -> None:
         shape.count = len(rows)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ctypes
 import importlib.util
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -64,14 +65,16 @@ def _gl(name: str, kinds: str, *values: int) -> None:
     made(QtFunctions().load_opengl_function(name))(*values)
 
 
+@lru_cache(maxsize=1)
 def opengl_problem() -> str:
-    """What is missing for voxel rooms, in a sentence; nothing if all is there."""
+    """What is missing for voxel rooms, in a sentence; nothing if all is there.  The first time is
+    slow: it loads the driver, which is kept from then on."""
     if importlib.util.find_spec("moderngl") is None:
         return "Voxel rooms need the Python package moderngl, which is not installed."
     if QGuiApplication.platformName() in _WITHOUT_OPENGL:
         name = QGuiApplication.platformName()
         return f"Voxel rooms need OpenGL 3.3, which the display platform “{name}” does not offer."
-    context = QOpenGLContext()
+    context = QOpenGLContext(QGuiApplication.instance())
     context.setFormat(surface_format())
     if not context.create():
         return "Voxel rooms need OpenGL 3.3, and this display offers no OpenGL at all."

@@ -152,6 +152,7 @@ class VoxelTable(Views, Frames, Pointing, QOpenGLWidget):
             self.chunks.ready.connect(self._upload)
             self._note_size()
             self._fit_once()
+            self._begins = True
         self.update()
 
     def _follow_size(self) -> None:
