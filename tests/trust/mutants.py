@@ -48,6 +48,11 @@ def deep(levels: int) -> Any:
     return value
 
 
+def _again(value: Any) -> Any:
+    """The same once more, so that no case changes what others, or itself elsewhere, have."""
+    return json.loads(json.dumps(value))
+
+
 def mutated_json(value: Any, chance: random.Random) -> Any:
     """One place of a JSON value replaced, doubled, removed or renamed."""
     places: list[tuple[Any, Any]] = []
@@ -59,7 +64,7 @@ def mutated_json(value: Any, chance: random.Random) -> Any:
             if isinstance(part, dict | list):
                 left.append(part)
     if not places:
-        return chance.choice(ODD)
+        return _again(chance.choice(ODD))
     holder, key = chance.choice(places)
     match chance.randrange(6):
         case 0:
@@ -67,13 +72,13 @@ def mutated_json(value: Any, chance: random.Random) -> Any:
         case 1 if isinstance(holder, dict):
             holder[chance.choice(("", "x" * 400, "kind", "name", "\ud800", "id"))] = holder.pop(key)
         case 2 if isinstance(holder, list):
-            holder.insert(chance.randrange(len(holder) + 1), holder[key])
+            holder.insert(chance.randrange(len(holder) + 1), _again(holder[key]))
         case 3:
             holder[key] = deep(chance.choice((3, 60, 400)))
         case 4 if isinstance(holder[key], int | float) and not isinstance(holder[key], bool):
             holder[key] = holder[key] * chance.choice((-1, 1000, 10**6, 10**12, 0.5)) + 1
         case _:
-            holder[key] = chance.choice(ODD)
+            holder[key] = _again(chance.choice(ODD))
     return value
 
 

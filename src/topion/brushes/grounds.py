@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from topion.brushes.scraps import cut_out
 from topion.grid.areas import Area
 from topion.grid.neighbours import bits_of, cases_47
+from topion.model.facets import Facet
 from topion.model.layer import Layer, LayerInfo, LayerKind
 from topion.model.plane import Plane
 from topion.model.project import Project
@@ -29,7 +30,7 @@ _SIDE, _LEVELS = 12, 6
 
 
 @runtime_checkable
-class Ruled(Protocol):
+class Ruled(Facet, Protocol):
     """The facet of brushes whose tiles are chosen by rules that a desk shows.
 
     ground : what lies on their test ground; None for the first of the ready ones.

@@ -19,6 +19,7 @@ from topion.grid.boxes import Box
 from topion.grid.ways import Way
 from topion.model.curve import Curve, Fill
 from topion.model.edit import Edit
+from topion.model.facets import Facet
 from topion.model.prefab import PlacementRule
 from topion.model.project import Project
 from topion.model.room import Room
@@ -288,21 +289,21 @@ class BrushKind(ABC):
 
 
 @runtime_checkable
-class Nibbed(Protocol):
+class Nibbed(Facet, Protocol):
     """The facet of brushes that drags and lines lay wide.  nib : in cells."""
 
     nib: int
 
 
 @runtime_checkable
-class Seeded(Protocol):
+class Seeded(Facet, Protocol):
     """The facet of brushes that choose by chance."""
 
     seed: int
 
 
 @runtime_checkable
-class SoftEdged(Protocol):
+class SoftEdged(Facet, Protocol):
     """The facet of brushes whose strokes fade out: over the last `soft` of `radius` cells."""
 
     radius: float
@@ -310,14 +311,14 @@ class SoftEdged(Protocol):
 
 
 @runtime_checkable
-class Stepped(Protocol):
+class Stepped(Facet, Protocol):
     """The facet of brushes that lay on parts of cells.  cell_parts : to a cell, 1 to 4."""
 
     cell_parts: Literal[1, 2, 3, 4]
 
 
 @runtime_checkable
-class DrawsCurves(Protocol):
+class DrawsCurves(Facet, Protocol):
     """The facet of brushes that draw curves.  fill : what stands along them."""
 
     @property
@@ -328,7 +329,7 @@ class DrawsCurves(Protocol):
 
 
 @runtime_checkable
-class LaysScrap(Protocol):
+class LaysScrap(Facet, Protocol):
     """The facet of brushes that lay what was cut out of a room."""
 
     @property

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Annotated, Literal, Protocol, runtime_checkable
 
 from topion.errors import BadValue
+from topion.model.facets import Facet
 from topion.model.layer import Layer
 from topion.model.prefab import PlacementRule
 from topion.model.project import Project
@@ -75,7 +76,7 @@ MOST_PARTS = 16  # layers of one density
 
 
 @runtime_checkable
-class Sows(Protocol):
+class Sows(Facet, Protocol):
     """The facet of brushes that paint the density of a field."""
 
     @property

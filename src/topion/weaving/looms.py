@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from topion.errors import BadValue
 from topion.grid.arrays import CellList, MaterialIds, TileIds
 from topion.model.derived import Kept
+from topion.model.facets import Facet
 from topion.model.layer import Layer, LayerKind
 from topion.model.project import MOST_TILES, Project
 from topion.model.tileset import TileRef
@@ -24,7 +25,7 @@ from topion.weaving.why import Why
 
 
 @runtime_checkable
-class Weaves(Protocol):
+class Weaves(Facet, Protocol):
     """The facet of brushes whose material is woven by rules."""
 
     seed: int

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from topion.grid.boxes import Box
+from topion.model.facets import Facet
 from topion.model.piece import Piece
 from topion.model.tileset import TileRef
 
@@ -27,7 +28,7 @@ class Coded:
 
 
 @runtime_checkable
-class Shapes(Protocol):
+class Shapes(Facet, Protocol):
     """The facet of brushes whose strokes are pieces.  axes : of the rooms they lie in."""
 
     @property
