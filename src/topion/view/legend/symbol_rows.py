@@ -91,10 +91,10 @@ class SymbolPainter(QStyledItemDelegate):
     def __init__(self, work: LegendWork) -> None:
         super().__init__()
         self._work = work
-        self._maps: dict[str, QImage] = {}
+        self._maps: dict[tuple[str, bool], QImage] = {}
 
     def forget(self) -> None:
-        """The files were read anew, or colours changed."""
+        """The files were read anew."""
         self._maps.clear()
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
@@ -123,9 +123,10 @@ class SymbolPainter(QStyledItemDelegate):
 
     def _draw_map(self, painter: QPainter, symbol: str) -> None:
         """Where it stands in the room that has most of it."""
-        image = self._maps.get(symbol)
+        key = symbol, style.is_dark()
+        image = self._maps.get(key)
         if image is None:
-            image = self._maps[symbol] = self._map_of(symbol)
+            image = self._maps[key] = self._map_of(symbol)
         size = QSize(image.width(), image.height())
         scale = min(_MAP.width() / size.width(), _MAP.height() / size.height())
         wide, high = size.width() * scale, size.height() * scale
