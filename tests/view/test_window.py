@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, Qt, QTimer
 from PyQt6.QtGui import QColor
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QLabel, QMenu, QMessageBox, QPushButton
+from PyQt6.QtWidgets import QApplication, QLabel, QMenu, QMessageBox, QPushButton, QWidget
 
 from tests.rooms import small_room
 from topion.brushes.gestures import Gesture
@@ -391,6 +391,20 @@ def test_words_that_are_shown_stand_out_also_after_a_change_of_theme(designer, k
             assert _contrast(label) >= 4.3, label.text()  # thin strokes are smoothed a little
     finally:
         designer.key(Qt.Key.Key_F8)
+
+
+def test_a_change_of_theme_changes_no_font(designer):
+    def fonts():
+        return [(widget, widget.font().pixelSize(), widget.font().weight())
+                for widget in designer.window.findChildren(QWidget)]  # fmt: skip
+
+    designer.key(Qt.Key.Key_F5)
+    designer.settle(300)
+    before = fonts()
+    for _ in range(2):
+        designer.key(Qt.Key.Key_F8)
+        designer.settle(200)
+    assert fonts() == before
 
 
 def _contrast(label: QLabel) -> float:

@@ -134,10 +134,14 @@ def dress_again(widget: QWidget) -> None:
 
 
 def _polish(widget: QWidget) -> None:
+    """Anew; Qt forgets a font that was set after the first time."""
+    own = widget.font() if widget.testAttribute(Qt.WidgetAttribute.WA_SetFont) else None
     look = widget.style()
     if look is not None:
         look.unpolish(widget)
         look.polish(widget)
+    if own is not None:
+        widget.setFont(own)
 
 
 def _palette() -> QPalette:
@@ -163,7 +167,7 @@ def _sheet() -> str:
 def _inks(n: dict[str, str]) -> str:
     """Before what follows, which then says how a disabled or chosen one looks."""
     tinted = "".join(f'*[ink="{ink}"] {{ color: {n[ink]}; }}' for ink in _INKS)
-    return f"* {{ color: {n['ink']}; font-family: Lato; }} {tinted}"
+    return f"* {{ color: {n['ink']}; }} {tinted}"
 
 
 def _buttons(n: dict[str, str]) -> str:
