@@ -63,6 +63,7 @@ class Looks(QFrame):
         self.palette_editor = PaletteEditor(lambda: self.session, self.take_colour, self._ask_gpl)
         self.light_rows = LightRows(lambda: self.session)
         self.missing = QLabel()
+        style.tint(self.missing, "ochre")
         self.missing.setWordWrap(True)
         self._lay_out()
         self._soon = QTimer(self)
@@ -240,7 +241,6 @@ class Looks(QFrame):
                 lines.append(f"{name}: {', '.join(lost[:5])}{more}")
         self.missing.setText(f"As in the first – {'; '.join(lines)}" if lines else "")
         self.missing.setVisible(bool(lines))
-        style.tint(self.missing, "ochre")
 
     def _repaint(self) -> None:
         for tiles in (self.themes, self.tints, self.lights):

@@ -56,6 +56,7 @@ class ArrangePanel(QFrame):
         self.work = ArrangeWork(host.session)
         self.rows: dict[str, ArrangeRow] = {}
         self.title, self.told = QLabel(), QLabel()
+        style.tint(self.told, "soft")
         self.title.setFont(style.font(16, bold=True))
         self.told.setWordWrap(True)
         self.makes = QCheckBox("make")
@@ -201,7 +202,6 @@ class ArrangePanel(QFrame):
         self.told.setText(summary(found) if found is not None and work.session.preview else
                           f"one row for each property{grouped}" if things else
                           "Pick things with the lasso (S)")  # fmt: skip
-        style.tint(self.told, "soft")
         self._show_rows()
         self.refused.show_value(work.all_the_same)
         self.apply_button.setEnabled(work.session.preview is not None)

@@ -7,7 +7,6 @@ from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QP
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QScrollArea,
     QVBoxLayout,
@@ -18,6 +17,7 @@ from topion.model.tileset import TileRef
 from topion.render.portraits import ref_picture
 from topion.view import style
 from topion.view.desks.rule_list import mime_of
+from topion.view.panels.fields import heading
 from topion.view.session import Session
 from topion.view.table.compose import pixmap_of
 
@@ -46,9 +46,7 @@ class SlotStrip(QWidget):
         self.search.textChanged.connect(lambda _: self.tiles.show_tiles(self._wanted()))
         head = QHBoxLayout()
         head.setContentsMargins(12, 0, 12, 0)
-        title = QLabel(f"Slots · click one to lay it, or drag it onto {onto}")
-        title.setFont(style.heading())
-        style.tint(title, "soft")
+        title = heading(f"Slots · click one to lay it, or drag it onto {onto}")
         for part in (title, self.search, self.sets):
             head.addWidget(part, 1 if part is title else 0)
         self.tiles = _Tiles(self)

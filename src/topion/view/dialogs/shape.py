@@ -55,6 +55,7 @@ class ShapeDialog(QDialog):
         self.name.setAccessibleName("Name of the brush")
         self.scrap = Scrap()
         self.lacking = QLabel()
+        style.tint(self.lacking, "ochre")
         self.lacking.setWordWrap(True)
         self.parts: dict[str, QComboBox] = {}
         marked = (ref_at(tileset, (y, x)) for y, x in box.cells().tolist())
@@ -159,7 +160,6 @@ class ShapeDialog(QDialog):
         more = f" and {len(missing) - _MOST_NAMED} more" if len(missing) > _MOST_NAMED else ""
         named = ", ".join(missing[:_MOST_NAMED])
         self.lacking.setText(f"Another part stands in for: {named}{more}" if missing else "")
-        style.tint(self.lacking, "ochre")
 
     def take(self) -> None:
         """Put the brush on the rack and into the left hand."""

@@ -166,6 +166,8 @@ class LeftSide(QWidget):
         if model is not None:
             model.currentChanged.connect(lambda index, _: self._show(index))
         self.left_out = QLabel()
+        self.left_out.setFont(style.font(12))
+        style.tint(self.left_out, "ochre")
         self.left_out.setWordWrap(True)
         self.left_out.setContentsMargins(12, 6, 12, 6)
         self.legends = QVBoxLayout()
@@ -215,8 +217,6 @@ class LeftSide(QWidget):
         more = len(batch.problems) - len(shown)
         lines = [*shown, *([f"and {more:,} more"] if more > 0 else [])]
         self.left_out.setText("\n".join(["Left out:", *lines]))
-        self.left_out.setFont(style.font(12))
-        style.tint(self.left_out, "ochre")
         self.left_out.setVisible(bool(lines))
         self._show_legends()
 

@@ -91,6 +91,7 @@ class InHand(QWidget):
         self._title = QLabel()
         self._title.setFont(style.font(16, bold=True))
         self._summary = QLabel()
+        style.tint(self._summary, "soft")
         self._summary.setWordWrap(True)
         self._summary.setContentsMargins(0, 0, 0, 6)
         self.desk = QPushButton("desk ›")
@@ -177,7 +178,6 @@ class InHand(QWidget):
         brush = brush_or_none(session.project, name)
         self._title.setText(name or "Empty")
         self.desk.setVisible(brush is not None and bool(brush.tiles_used() or brush.places()))
-        style.tint(self._summary, "soft")
         self.regions.setVisible(isinstance(brush, RegionBrush))
         for part in (self.rules, self.density, self.shows, self.shows.all_of_it):
             part.setVisible(isinstance(brush, FieldBrush))

@@ -180,6 +180,7 @@ class PaletteEditor(QWidget):
             rows.addWidget(row)
         column.addWidget(self._chosen)
         self.empty = QLabel("No colours yet: add one, or import a palette file.")
+        style.tint(self.empty, "soft")
         self.empty.setWordWrap(True)
         column.addWidget(self.empty)
 
@@ -196,7 +197,6 @@ class PaletteEditor(QWidget):
             self._number = numbers[0] if numbers else 0
         self.swatches.show_palette(palette, self._number)
         self.empty.setVisible(not palette)
-        style.tint(self.empty, "soft")
         self.remove.setVisible(bool(palette))
         self._chosen.setVisible(bool(palette))
         tint = self._tint()

@@ -22,7 +22,7 @@ from topion.view import style
 from topion.view.panels.alike_rows import AlikeRows
 from topion.view.panels.curve_rows import CurveRows, RiderRows
 from topion.view.panels.emptied import emptied
-from topion.view.panels.fields import bold, choice_button, labelled, number_field
+from topion.view.panels.fields import bold, choice_button, heading, labelled, number_field
 from topion.view.panels.picked_rows import AreaRows, ThingRows
 from topion.view.panels.rows import Dice
 from topion.view.panels.sown_rows import SownRows
@@ -48,6 +48,7 @@ class PickedPanel(QWidget):
         self._title = QLabel()
         self._title.setFont(style.font(16, bold=True))
         self.what = QLabel()
+        style.tint(self.what, "soft")
         self.what.setWordWrap(True)
         self.what.setContentsMargins(0, 0, 0, 6)
         self.desk = QPushButton("desk ›")
@@ -102,10 +103,7 @@ class PickedPanel(QWidget):
             whole.addWidget(row)
 
     def _outline_rows(self, whole: QVBoxLayout) -> None:
-        head = QLabel("Outlines of pieces")
-        head.setFont(style.heading())
-        style.tint(head, "soft")
-        whole.addWidget(head)
+        whole.addWidget(heading("Outlines of pieces"))
         line = QHBoxLayout()
         line.setSpacing(4)
         for button in self.outlines.values():
@@ -169,7 +167,6 @@ class PickedPanel(QWidget):
         layer = self.session.room.layers[pick.layer]
         self._title.setText(piece.brush)
         self.what.setText(f"{self.pieces.words(piece)} · on {layer.info.name}")
-        style.tint(self.what, "soft")
         box, axes = piece.box, len(piece.points[0])
         for n, (size, at) in enumerate(zip(self.sizes, self.places, strict=True)):
             for edit in (size, at):
@@ -211,7 +208,6 @@ class PickedPanel(QWidget):
             title, what = "Area of cells", f"of {', '.join(layer_names) or 'no layer'}"
         self._title.setText(title)
         self.what.setText(what)
-        style.tint(self.what, "soft")
         self._clear_rest()
 
     def _clear_rest(self) -> None:
@@ -239,10 +235,8 @@ class PickedPanel(QWidget):
         self._rest.addWidget(PieceRow(self.session, piece, does, sign))
 
     def _head(self, text: str) -> None:
-        head = QLabel(text)
-        head.setFont(style.heading())
+        head = heading(text)
         head.setContentsMargins(0, 8, 0, 0)
-        style.tint(head, "soft")
         self._rest.addWidget(head)
 
     # --- typed ----------------------------------------------------------------------------

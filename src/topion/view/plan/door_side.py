@@ -30,8 +30,10 @@ class DoorSide(QWidget):
         self.work = work
         self.port: Port | None = None
         self.title, self.told = QLabel(), QLabel()
+        style.tint(self.told, "soft")
         self.title.setFont(style.font(15, bold=True))
         self.there = choice_button("go there ›", "Open its room at this door (Enter)")
+        style.tint(self.there, "tidal")
         self.there.clicked.connect(lambda _: self._go())
         self.both = BothSides(work)
         self.leads = choice_button("", "To which door it leads")
@@ -84,8 +86,6 @@ class DoorSide(QWidget):
         self.title.setText(door.prefab)
         cell = cell_told(door.cell)
         self.told.setText(f"door · {port.spot.title}, at {cell}")
-        for label, ink in ((self.told, "soft"), (self.there, "tidal")):
-            style.tint(label, ink)
         self.both.show_ends(port, thread)
         self.leads.setText(f"{self._leads(thread)} ▾")
         self.back.show_value(thread.both if thread is not None else None)

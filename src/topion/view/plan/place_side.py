@@ -32,7 +32,9 @@ class PlaceSide(QWidget):
         self.name.setToolTip("Another name for the room; doors go on leading there")
         self.name.editingFinished.connect(self._rename)
         self.told = QLabel()
+        style.tint(self.told, "soft")
         self.there = choice_button("enter ›", "Open the room (Enter, or a double click)")
+        style.tint(self.there, "tidal")
         self.there.clicked.connect(lambda _: self._enter())
         self.east, self.south = (
             number_field("East, in cells", 46),
@@ -88,8 +90,6 @@ class PlaceSide(QWidget):
         for widget in (*self.single, self.again, self.there):
             widget.setVisible(not several)
         self.name.setReadOnly(several)
-        style.tint(self.told, "soft")
-        style.tint(self.there, "tidal")
         if self.spot is None:
             self.name.setText(f"{len(work.places)} rooms")
             rooms = {work.spots[name].room for name in work.places}

@@ -40,6 +40,7 @@ class PlanBar(QWidget):
         self.project.setToolTip("Back to the room (Esc)")
         self.project.clicked.connect(lambda _: self.left.emit())
         self.name, self.told = QLabel("Plan"), QLabel()
+        style.tint(self.told, "soft")
         self.name.setFont(style.font(16, bold=True))
         for part in (self.project, QLabel("›"), self.name, self.told):
             line.addWidget(part)
@@ -101,7 +102,6 @@ class PlanBar(QWidget):
         parts = [f"{several(rooms, 'room')}, {places} on the sheet"]
         parts += [f"{missed} not reached"] if missed else []
         self.told.setText(" · ".join(parts))
-        style.tint(self.told, "soft")
         for gesture, button in self.gestures.items():
             button.setChecked(gesture == self._view.gesture)
         self.snap.setText("snap ½ cell" if work.snaps else "no snap")

@@ -55,8 +55,11 @@ class RightSide(QWidget):
         self.world.clicked.connect(lambda _: self._show(world=True))
         self.door, self.place = DoorSide(work), PlaceSide(work)
         self.hint = QLabel(_HINT)
+        style.tint(self.hint, "soft")
         self.hint.setWordWrap(True)
         self.state = QLabel()
+        self.state.setFont(style.font(11))
+        style.tint(self.state, "soft")
         self.list, self.rows = QListView(), Rows()
         self.painter = RowPainter(self.list)
         self.starts = choice_button("", "Where the world starts")
@@ -152,7 +155,6 @@ class RightSide(QWidget):
         self.door.setVisible(work.port is not None)
         self.place.setVisible(bool(work.places))
         self.hint.setVisible(not (work.port or work.places))
-        style.tint(self.hint, "soft")
         things = len(work.things[1])
         self.hint.setText(f"{several(things, 'thing')} of "
                           f"{work.spots[work.things[0]].title}\nDrag one of them: all go along, "
@@ -169,8 +171,6 @@ class RightSide(QWidget):
         surveying = self.work.surveying
         clean = "all is well" if surveying.known and not surveying.count else ""
         self.state.setText(surveying.doing or clean)
-        self.state.setFont(style.font(11))
-        style.tint(self.state, "soft")
 
     def _show_world(self) -> None:
         work = self.work

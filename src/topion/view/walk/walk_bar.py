@@ -34,6 +34,7 @@ class WalkBar(QWidget):
         self.project.setToolTip("Back to painting (Esc)")
         self.project.clicked.connect(lambda _: self.left.emit())
         self.room, self.told = QLabel(), QLabel()
+        style.tint(self.told, "soft")
         self.room.setFont(style.font(15, bold=True))
         for part in (self.project, QLabel("›"), self.room, self.told):
             line.addWidget(part)
@@ -75,7 +76,6 @@ class WalkBar(QWidget):
         self.room.setText(state.room)
         view = _VIEWS[state.world.stage(state.room).view]
         self.told.setText(f"walk · {view}")
-        style.tint(self.told, "soft")
         if state.ended == "world":
             word = f"World done · {len(state.taken)} taken · brought back {state.backs} times"
         elif run.replays:
