@@ -393,6 +393,21 @@ def test_words_that_are_shown_stand_out_also_after_a_change_of_theme(designer, k
         designer.key(Qt.Key.Key_F8)
 
 
+def test_a_click_on_a_button_of_a_desk_leaves_the_keys_on_the_button_that_had_them(designer):
+    designer.window.activateWindow()
+    designer.qtbot.waitUntil(designer.window.isActiveWindow)
+    designer.key(Qt.Key.Key_F6)
+    bar = designer.window.desks.desk.bar
+    first, second = (b for b in bar.findChildren(QPushButton) if b.text() in ("Undo", "Done"))
+    first.setEnabled(True)
+    first.setFocus(Qt.FocusReason.TabFocusReason)
+    assert QApplication.focusWidget() is first
+    second.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+    QTest.mousePress(second, LEFT)
+    assert QApplication.focusWidget() is first
+    QTest.mouseRelease(second, LEFT, pos=QPoint(-5, -5))
+
+
 def test_a_change_of_theme_changes_no_font(designer):
     def fonts():
         return [(widget, widget.font().pixelSize(), widget.font().weight())

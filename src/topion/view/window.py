@@ -84,6 +84,7 @@ class Window(QMainWindow):
         else part by part, with `build_next`, so that a window that is seen already goes on."""
         super().__init__()
         self._looks: Looks | None = None
+        self._gives_back = False  # the keys, after a click on a button
         self._unbuilt = self._parts(handle, keeper, at_once)
         while at_once and self.build_next():
             pass
@@ -388,11 +389,15 @@ class Window(QMainWindow):
         clicked = QApplication.mouseButtons() != Qt.MouseButton.NoButton
         if not clicked or not isinstance(now, QAbstractButton) or now.window() is not self:
             return
+        if self._gives_back:  # to the button that has them now
+            return
         now.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         table = self.table if self.table.isVisible() else None
         back = before if table is None or before is table else table
         if back is not None and back.isVisible():
+            self._gives_back = True
             back.setFocus()
+            self._gives_back = False
 
     def _typed(self) -> bool:
         """Enter in a field took what was typed: the keys go back to the table."""
