@@ -269,9 +269,8 @@ class Newcomer:
     def stroke(self, *cells: Cell, button: Qt.MouseButton = LEFT,
                modifier: Qt.KeyboardModifier = PLAIN) -> None:  # fmt: skip
         """Press on the first cell, move over the others, let go on the last."""
-        self.drag(
-            self.table, [lambda cell=cell: self._at(cell) for cell in cells], button, modifier
-        )
+        over = self.ask(lambda: self.table)  # once all that was clicked is done
+        self.drag(over, [lambda cell=cell: self._at(cell) for cell in cells], button, modifier)
 
     def drag(self, over: QWidget, points: Iterable[Callable[[], QPoint]], button: Qt.MouseButton = LEFT,
              modifier: Qt.KeyboardModifier = PLAIN) -> None:  # fmt: skip
