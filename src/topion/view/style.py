@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from importlib import resources
 
 from PyQt6.QtCore import QEvent, Qt
@@ -31,13 +32,6 @@ _ROLES = {  # in which roles of Qt's palette the colours stand, also for what Qt
     "soft": (_ROLE.PlaceholderText,), "faint": (_ROLE.Dark,), "rail": (_ROLE.Midlight,),
     "buoy": (_ROLE.BrightText,), "tidal": (_ROLE.Highlight, _ROLE.Link),
     "ochre": (_ROLE.LinkVisited,), "on_ink": (_ROLE.HighlightedText,),
-}  # fmt: skip
-_QSS = {  # as a style sheet calls them
-    _ROLE.Window: "window", _ROLE.AlternateBase: "alternate-base", _ROLE.Base: "base",
-    _ROLE.Mid: "mid", _ROLE.WindowText: "window-text", _ROLE.PlaceholderText: "placeholder-text",
-    _ROLE.Dark: "dark", _ROLE.Midlight: "midlight", _ROLE.BrightText: "bright-text",
-    _ROLE.Highlight: "highlight", _ROLE.LinkVisited: "link-visited",
-    _ROLE.HighlightedText: "highlighted-text",
 }  # fmt: skip
 VEIL = QColor(18, 24, 28, 100)  # over what waits behind a sheet
 _names = _PAPER
@@ -160,8 +154,13 @@ def _mark(name: str) -> str:
 
 def _sheet() -> str:
     """The style sheet: its colours are roles of the palette, so that it is never read again."""
-    n = {colour: f"palette({_QSS[roles[0]]})" for colour, roles in _ROLES.items()}
+    n = {colour: f"palette({_said(roles[0])})" for colour, roles in _ROLES.items()}
     return _inks(n) + _buttons(n) + _fields(n) + _sheets(n) + _rest(n)
+
+
+def _said(role: QPalette.ColorRole) -> str:
+    """As a style sheet calls it: `window-text` for WindowText."""
+    return re.sub(r"\B[A-Z]", r"-\g<0>", role.name).lower()
 
 
 def _inks(n: dict[str, str]) -> str:

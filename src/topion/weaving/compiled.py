@@ -29,7 +29,6 @@ from topion.weaving.rules import (
     OPEN,
     SAME,
     Orientation,
-    Rule,
     RuleBook,
     orientations,
     oriented_levels,
@@ -367,13 +366,15 @@ def _oriented_rules(
                 tuple(tuple(row) for row in marks),
                 refs,
                 np.array([tile_ids.get(ref, 0) for ref in refs], np.uint16),
-                _pattern_ids(rule, tile_ids),
+                _pattern_ids(rule.pattern, tile_ids),
                 spreads[weights],
             )
 
 
-def _pattern_ids(rule: Rule, tile_ids: Mapping[TileRef, int]) -> TileIds | None:
-    rows = [[tile_ids.get(ref, 0) for ref in row] for row in rule.pattern]
+def _pattern_ids(
+    pattern: tuple[tuple[TileRef, ...], ...], tile_ids: Mapping[TileRef, int]
+) -> TileIds | None:
+    rows = [[tile_ids.get(ref, 0) for ref in row] for row in pattern]
     return np.array(rows, np.uint16) if rows else None
 
 

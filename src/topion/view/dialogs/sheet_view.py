@@ -148,7 +148,7 @@ class SheetView(QWidget):
                 continue
             card = QRectF(rect.right() - side - 2, rect.bottom() - side - 2, side, side)
             painter.fillRect(card, style.ink("card", 225))
-            step, bits = side / 3, bits_of(mask)
+            step, near = side / 3, bits_of(mask)
             for y in range(3):
                 for x in range(3):
                     cell = QRectF(card.left() + x * step, card.top() + y * step, step, step)
@@ -156,7 +156,7 @@ class SheetView(QWidget):
                         inset = step * 0.3
                         painter.fillRect(cell.adjusted(inset, inset, -inset, -inset),
                                          style.ink("buoy"))  # fmt: skip
-                    elif bits[y, x]:
+                    elif near[y, x]:
                         painter.fillRect(cell.adjusted(0.8, 0.8, -0.8, -0.8), style.ink("ink"))
 
     def _marked_rects(self, box: Box) -> list[QRectF]:

@@ -39,12 +39,12 @@ class FreePlaces(QObject):
         """Find it out for a box of the plan, unless that is known."""
         session = self.session
         brush = session.hands.brush(session.hands.shown)
-        prefab = brush.prefab if isinstance(brush, ThingsBrush) else ""
-        if not isinstance(brush, ThingsBrush) or prefab not in session.project.prefabs:
+        if not isinstance(brush, ThingsBrush) or brush.prefab not in session.project.prefabs:
             self.heat = None
             return
+        name = brush.prefab
         area, turn, mirrored = _middle(box), brush.turn, brush.mirrored
-        key = (prefab, turn, mirrored, area, session.room_name, session.handle.history.at)
+        key = (name, turn, mirrored, area, session.room_name, session.handle.history.at)
         if key == self._key:
             return
         self._key = key
@@ -54,7 +54,7 @@ class FreePlaces(QObject):
 
         def work(step: Step) -> Heat:
             ground = Ground(frozen, frozen.room(room))
-            return heat(ground, frozen.prefab(prefab), area, turn=turn, mirrored=mirrored)
+            return heat(ground, frozen.prefab(name), area, turn=turn, mirrored=mirrored)
 
         worker = self._asking = Worker(work, "Asking the rules")
         worker.finished.connect(lambda: self._take(worker, area))
